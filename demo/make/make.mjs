@@ -1,0 +1,57 @@
+#!/usr/bin/env node
+// Makes demo/site, the same bytes each time. Run it with `npm run demo:data` after changing what lies beside it.
+import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
+import { createRequire } from "node:module";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { Resvg } from "@resvg/resvg-js";
+import { birdPage, frontPage, groupPage, guidePage, notesPage, notFoundPage, visitPage } from "./pages.mjs";
+import { drawLandscape, drawPlate, favicon } from "./plates.mjs";
+import { formatCsv, makePlaces, makeRinging, makeSeason, makeSightings } from "./records.mjs";
+import { makeReport } from "./report.mjs";
+import { recordCall } from "./sounds.mjs";
+import { fileName, groups, species } from "./species.mjs";
+
+const here = dirname(fileURLToPath(import.meta.url));
+const site = join(here, "..", "site");
+const require = createRequire(import.meta.url);
+
+const season = makeSeason();
+const json = (value) => `${JSON.stringify(value, null, 2)}\n`;
+const files = {
+  "index.html": frontPage(),
+  "404.html": notFoundPage(),
+  "visit.html": visitPage(),
+  "notes/Notes from the lighthouse.html": notesPage(),
+  "guide/index.html": guidePage(),
+  ...Object.fromEntries(groups.map((group) => [`guide/${group.id}/index.html`, groupPage(group)])),
+  ...Object.fromEntries(species.map((bird) => [`guide/${bird.group}/${fileName(bird)}`, birdPage(bird)])),
+  "images/favicon.svg": favicon,
+  "images/view-from-the-hide.png": new Resvg(drawLandscape(), { fitTo: { mode: "width", value: 1120 } })
+    .render()
+    .asPng(),
+  ...Object.fromEntries(species.map((bird) => [`images/plates/${bird.id}.svg`, drawPlate(bird)])),
+  ...Object.fromEntries(species.map((bird) => [`recordings/${bird.name} call.wav`, recordCall(bird, 3)])),
+  "records/2026/sightings.csv": formatCsv(makeSightings()),
+  "records/2026/ringing.csv": formatCsv(makeRinging()),
+  "records/2026/season.json": json(season),
+  "records/2026/places.geojson": json(makePlaces()),
+  "reports/Season report 2026.pdf": await makeReport(season),
+  "scripts/season.js": await readFile(join(here, "season.js")),
+  "styles/larkholm.css": await readFile(join(here, "larkholm.css")),
+};
+
+await rm(site, { recursive: true, force: true });
+for (const [path, content] of Object.entries(files)) {
+  const full = join(site, path.normalize("NFC"));
+  await mkdir(dirname(full), { recursive: true });
+  await writeFile(full, content);
+}
+const font = dirname(require.resolve("@fontsource/young-serif/package.json"));
+await mkdir(join(site, "fonts"), { recursive: true });
+await copyFile(
+  join(font, "files", "young-serif-latin-400-normal.woff2"),
+  join(site, "fonts", "young-serif.woff2"),
+);
+await copyFile(join(font, "LICENSE"), join(site, "fonts", "young-serif-licence.txt"));
+console.log(`Made ${Object.keys(files).length + 2} files in demo/site.`);

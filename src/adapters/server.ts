@@ -1,0 +1,75 @@
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import type { Site } from "../site/open.js";
+import { type NodeHandlerOptions, nodeHandler } from "./node.js";
+
+export interface ServerOptions extends NodeHandlerOptions {
+  /** Address to listen on; this machine alone when not given (127.0.0.1). */
+  readonly host?: string;
+  /** Port from 0 to 65535; 0 takes a free one (default 8080). */
+  readonly port?: number;
+}
+
+export interface RunningServer {
+  /** Address to open, with a slash at its end. */
+  readonly url: string;
+  readonly port: number;
+  /**
+   * Stops taking connections, lets responses under way finish, and resolves when all are done. What is not finished after
+   * `graceSeconds` (default 10) is cut off.
+   */
+  close(graceSeconds?: number): Promise<void>;
+}
+
+/** The server could not start. The message says what was found and what to do. */
+export class StartError extends Error {
+  override readonly name = "StartError";
+}
+
+/** Starts a server of its own for a site. Rejects with a StartError when it cannot listen. */
+export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
+  const { host = "127.0.0.1", port = 8080, ...handlerOptions } = options;
+  if (!Number.isInteger(port) || port < 0 || port > 65535) {
+    throw new StartError(
+      `port: found ${port}; a port is a whole number from 0 to 65535, and 0 takes a free one.`,
+    );
+  }
+  const server = createServer(nodeHandler(site, handlerOptions));
+  await new Promise<void>((resolve, reject) => {
+    server.once("error", (error: NodeJS.ErrnoException) =>
+      reject(new StartError(explain(error, host, port))),
+    );
+    server.listen({ host, port }, resolve);
+  });
+  const { port: taken } = server.address() as AddressInfo;
+  return {
+    url: `http://${host.includes(":") ? `[${host}]` : host}:${taken}/`,
+    port: taken,
+    close(graceSeconds = 10) {
+      return new Promise((resolve) => {
+        const limit = setTimeout(() => server.closeAllConnections(), graceSeconds * 1000);
+        server.close(() => {
+          clearTimeout(limit);
+          resolve();
+        });
+        server.closeIdleConnections();
+      });
+    },
+  };
+}
+
+function explain(error: NodeJS.ErrnoException, host: string, port: number): string {
+  switch (error.code) {
+    case "EADDRINUSE":
+      return `Port ${port} on ${host} is in use by another program; stop that one, or choose another port (0 takes a free one).`;
+    case "EACCES":
+      return `Port ${port} needs rights that this process does not have; choose a port from 1024 up, such as 8080.`;
+    case "EADDRNOTAVAIL":
+      return `${host} is not an address of this machine; write 127.0.0.1 for this machine alone, or 0.0.0.0 for every address it has.`;
+    case "ENOTFOUND":
+    case "EAI_AGAIN":
+      return `The host name ${JSON.stringify(host)} is not known; write 127.0.0.1 for this machine alone, or 0.0.0.0 for every address it has.`;
+    default:
+      return `The server cannot listen on ${host}, port ${port} (${error.code ?? error.message}).`;
+  }
+}

@@ -1,0 +1,32 @@
+import { fileURLToPath } from "node:url";
+import type { Command } from "commander";
+import { loadConfigFile } from "../adapters/node.js";
+import { openSite } from "../site/open.js";
+import { addListenOptions, type ListenOptions, listen } from "./serve.js";
+
+const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.meta.url));
+
+/** Addresses of the demo that are worth a look. */
+const WORTH_OPENING = [
+  ["", "the field guide's front page"],
+  ["guide/waders/", "a folder, answered by its default document"],
+  ["no-such-bird", "the site's own page for what is not there"],
+] as const;
+
+export function addDemo(program: Command): void {
+  addListenOptions(
+    program
+      .command("demo")
+      .summary("serve the demo site, the Larkholm Bird Observatory")
+      .description(
+        "Serves the demo site that comes with the package: the field guide of a made-up bird observatory.",
+      ),
+  ).action(async (options: ListenOptions) => {
+    const site = await openSite(await loadConfigFile(CONFIG));
+    await listen(site, options, "Larkholm Bird Observatory, the demo of epistyle", (server, terminal) => {
+      terminal.print("\nWorth opening:");
+      for (const [path, what] of WORTH_OPENING)
+        terminal.print(`  ${(server.url + path).padEnd(40)}  ${what}`);
+    });
+  });
+}

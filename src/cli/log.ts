@@ -1,0 +1,101 @@
+import pino from "pino";
+import type { ResponseRecord } from "../adapters/node.js";
+import type { Answer } from "../core/plan.js";
+import type { ReasonCode } from "../core/reason.js";
+import { cutToFit, formatBytes, printable, type Terminal } from "./terminal.js";
+
+export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;
+export type LogForm = (typeof LOG_FORMS)[number];
+export type Logger = (record: ResponseRecord) => void;
+
+/** Makes the function that logs a line for each response. */
+export function makeLogger(form: LogForm, terminal: Terminal): Logger | undefined {
+  switch (form) {
+    case "off":
+      return undefined;
+    case "json":
+      return makeJsonLogger();
+    case "combined":
+      return (record) => terminal.print(formatCombined(record, new Date()));
+    case "pretty":
+      return (record) => terminal.print(formatPretty(record, new Date(), terminal));
+  }
+}
+
+function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Terminal): string {
+  const { request, delivery, milliseconds } = record;
+  const status = String(delivery.status);
+  const head = [
+    now.toTimeString().slice(0, 8),
+    request.method.padEnd(7),
+    status,
+    mediaTypeOf(record).padEnd(17),
+    formatBytes(delivery.bytes).padStart(8),
+    `${milliseconds.toFixed(1)} ms`.padStart(10),
+  ].join("  ");
+  const target = printable(request.target);
+  const outcome = describeOutcome(record);
+  const room = columns === undefined ? Number.POSITIVE_INFINITY : Math.max(20, columns - head.length - 4);
+  const targetRoom = Math.min(target.length, Math.max(12, Math.floor(room / 2), room - outcome.length));
+  const shownTarget = cutToFit(target, targetRoom).padEnd(Math.min(26, room));
+  const line = `${head}  ${shownTarget}  ${cutToFit(outcome, Math.max(8, room - shownTarget.length))}`;
+  const paint = delivery.status >= 500 ? colors.red : delivery.status >= 400 ? colors.yellow : colors.green;
+  return line.replace(`  ${status}  `, `  ${paint(status)}  `);
+}
+
+/** The file that answered, or why none did. */
+function describeOutcome({ answer, delivery, why }: ResponseRecord): string {
+  const told = tellAnswer(answer, why);
+  return printable(delivery.complete ? told : `${told} (the client left early)`);
+}
+
+const WORTH_TELLING: readonly ReasonCode[] = ["not-modified", "app-shell"];
+
+function tellAnswer(answer: Answer, why: string): string {
+  if (answer.kind === "pass") return `passed on: ${why}`;
+  const { file, fields, reason } = answer;
+  if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
+  const location = fields[fields.indexOf("Location") + 1];
+  return reason.code === "missing-slash" ? `redirect to ${location}: ${why}` : `none: ${why}`;
+}
+
+function mediaTypeOf({ answer }: ResponseRecord): string {
+  if (answer.kind === "pass") return "-";
+  const at = answer.fields.indexOf("Content-Type");
+  return at < 0 ? "-" : answer.fields[at + 1]!.split(";")[0]!;
+}
+
+function makeJsonLogger(): Logger {
+  const log = pino(
+    { base: undefined, timestamp: pino.stdTimeFunctions.isoTime },
+    pino.destination({ sync: false, minLength: 0 }),
+  );
+  return (record) => {
+    const { request, answer, delivery, milliseconds, why } = record;
+    log.info({
+      method: request.method,
+      target: request.target,
+      status: delivery.status,
+      mediaType: mediaTypeOf(record),
+      bytes: delivery.bytes,
+      milliseconds: Math.round(milliseconds * 1000) / 1000,
+      file: answer.kind === "response" ? answer.file : undefined,
+      why,
+      complete: delivery.complete,
+    });
+  };
+}
+
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+
+// The combined log format that many servers and all log analysers share.
+function formatCombined({ request, delivery, remoteAddress }: ResponseRecord, now: Date): string {
+  const two = (n: number): string => String(n).padStart(2, "0");
+  const date = `${two(now.getUTCDate())}/${MONTHS[now.getUTCMonth()]}/${now.getUTCFullYear()}`;
+  const time = `${two(now.getUTCHours())}:${two(now.getUTCMinutes())}:${two(now.getUTCSeconds())}`;
+  const quote = (value: unknown): string =>
+    `"${value === undefined ? "-" : printable(String(value)).replace(/["\\]/g, "\\$&")}"`;
+  const line = `${request.method} ${request.target} HTTP/1.1`;
+  const { referer, "user-agent": agent } = request.headers;
+  return `${remoteAddress ?? "-"} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"} ${quote(referer)} ${quote(agent)}`;
+}

@@ -1,0 +1,37 @@
+#!/usr/bin/env node
+import { readFileSync } from "node:fs";
+import { Command, CommanderError } from "commander";
+import { StartError } from "../adapters/node.js";
+import { SiteError } from "../site/problems.js";
+import { addCheck } from "./check.js";
+import { addDemo } from "./demo.js";
+import { addServe } from "./serve.js";
+
+const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
+
+const program = new Command("epistyle")
+  .description("Serves static files, and checks that every response is the one you expected.")
+  .version(version)
+  .exitOverride()
+  .addHelpText(
+    "after",
+    `
+Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it could not do its work.`,
+  );
+addServe(program);
+addCheck(program);
+addDemo(program);
+for (const command of program.commands) command.exitOverride();
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) {
+    process.exitCode = error.exitCode === 0 ? 0 : 2;
+  } else if (error instanceof SiteError || error instanceof StartError) {
+    process.stderr.write(`${error.message}\n`);
+    process.exitCode = 2;
+  } else {
+    throw error;
+  }
+}

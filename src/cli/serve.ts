@@ -1,0 +1,115 @@
+import { resolve } from "node:path";
+import { type Command, InvalidArgumentError, Option } from "commander";
+import { findConfigFile, loadConfigFile, type RunningServer, startServer } from "../adapters/node.js";
+import { defineSite, type SiteDefinition } from "../site/define.js";
+import { openSite, type Site } from "../site/open.js";
+import { SiteError } from "../site/problems.js";
+import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
+import { openTerminal, printHeading, type Terminal } from "./terminal.js";
+
+export interface ListenOptions {
+  readonly host: string;
+  readonly port: number;
+  readonly log: LogForm;
+}
+
+export function addServe(program: Command): void {
+  const command = program
+    .command("serve")
+    .summary("serve a folder, or what a configuration says")
+    .description(
+      "Serves a folder, or what a configuration file says, and logs a line for each request with the file that answered.\n" +
+        "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
+    )
+    .argument("[FOLDER]", "the folder whose files are served")
+    .option("--config <FILE>", "read the configuration from this file");
+  addListenOptions(command)
+    .addHelpText(
+      "after",
+      `
+Examples:
+  epistyle serve ./public               one folder, on http://127.0.0.1:8080/
+  epistyle serve --port 0               what ./epistyle.config.yaml says, on a free port
+  epistyle serve ./public --log json    a JSON object a line on standard output; the rest on standard error
+
+Stop it with Ctrl-C: responses under way are finished first.`,
+    )
+    .action(async (folder: string | undefined, options: ListenOptions & { config?: string }) => {
+      const site = await openSite(await chooseDefinition(folder, options.config)).catch((error: unknown) => {
+        throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
+      });
+      await listen(site, options, "epistyle serve");
+    });
+}
+
+/** The options that every command which listens has. */
+export function addListenOptions(command: Command): Command {
+  return command
+    .option("--host <HOST>", "address to listen on; 0.0.0.0 is every address of this machine", "127.0.0.1")
+    .option("--port <N>", "port to listen on; 0 takes a free one", parsePort, 8080)
+    .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
+}
+
+async function chooseDefinition(
+  folder: string | undefined,
+  config: string | undefined,
+): Promise<SiteDefinition> {
+  if (folder !== undefined && config !== undefined) {
+    throw new SiteError([
+      `Found both a folder (${folder}) and --config (${config}); a configuration names its own folders: leave one out.`,
+    ]);
+  }
+  if (folder !== undefined) return defineSite({ base: process.cwd(), mounts: [{ folder }] });
+  const file = config ?? (await findConfigFile(process.cwd()));
+  if (file === undefined) {
+    throw new SiteError([
+      "Found no folder to serve and no epistyle.config.yaml, .json, .js or .mjs here; name a folder: epistyle serve ./public.",
+    ]);
+  }
+  return loadConfigFile(resolve(file));
+}
+
+// A person who named a folder as an argument never wrote the key that the sentence is about.
+function inArgumentsWords({ problems }: SiteError): SiteError {
+  return new SiteError(problems.map((sentence) => sentence.replace("mounts[0].folder", "FOLDER")));
+}
+
+/** Starts a server, says where it listens, and stops it on SIGINT or SIGTERM. Resolves when it has stopped. */
+export async function listen(
+  site: Site,
+  { host, port, log }: ListenOptions,
+  title: string,
+  announce: (server: RunningServer, terminal: Terminal) => void = () => {},
+): Promise<void> {
+  const output = openTerminal(process.stdout);
+  // Where standard output is a log for programs, what is meant for people goes to standard error.
+  const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
+  const onResponse = makeLogger(log, output);
+  const server = await startServer(site, { host, port, ...(onResponse && { onResponse }) });
+
+  printHeading(people, title);
+  const width = Math.max(...site.mounts.map(({ at }) => at.length));
+  for (const { at, source } of site.mounts) people.print(`${at.padEnd(width)}  ${source}`);
+  announce(server, people);
+  people.print(`\nListening on ${server.url}`);
+
+  await signalled();
+  people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
+  process.once("SIGINT", () => process.exit(130));
+  await server.close();
+}
+
+function signalled(): Promise<void> {
+  return new Promise((done) => {
+    process.once("SIGINT", done);
+    process.once("SIGTERM", done);
+  });
+}
+
+function parsePort(text: string): number {
+  const port = Number(text);
+  if (!/^\d+$/.test(text) || port > 65535) {
+    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 takes a free one.");
+  }
+  return port;
+}

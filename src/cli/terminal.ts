@@ -1,0 +1,59 @@
+import pc from "picocolors";
+
+/** Where a command prints, and what it may use there. */
+export interface Terminal {
+  /** Columns that fit; undefined when the output is piped and lines may be as long as they are. */
+  readonly columns: number | undefined;
+  readonly colors: ReturnType<typeof pc.createColors>;
+  print(line?: string): void;
+}
+
+export function openTerminal(stream: NodeJS.WriteStream): Terminal {
+  // A reader that went away ends the output, not the program.
+  stream.on("error", (error: NodeJS.ErrnoException) => {
+    if (error.code !== "EPIPE") throw error;
+  });
+  return {
+    get columns() {
+      return stream.isTTY ? stream.columns : undefined;
+    },
+    colors: pc.createColors(stream.isTTY === true && !process.env.NO_COLOR),
+    print: (line = "") => void stream.write(`${line}\n`),
+  };
+}
+
+/** A heading over the beam. */
+export function printHeading(terminal: Terminal, text: string): void {
+  terminal.print(terminal.colors.bold(text));
+  terminal.print(beam(terminal));
+}
+
+export function beam(terminal: Terminal): string {
+  return terminal.colors.cyan("━".repeat(Math.min(terminal.columns ?? 78, 100)));
+}
+
+/** Text that can do nothing to a terminal: control characters and what would reorder a line are written as escapes. */
+export function printable(text: string): string {
+  return text.replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, (c) => `\\u{${c.codePointAt(0)!.toString(16)}}`);
+}
+
+/** Cuts a text in its middle so that it fits. */
+export function cutToFit(text: string, width: number): string {
+  if (text.length <= width) return text;
+  if (width <= 1) return "…".slice(0, width);
+  const head = Math.ceil((width - 1) / 2);
+  return `${text.slice(0, head)}…${text.slice(text.length - (width - 1 - head))}`;
+}
+
+/** A size as people read it: `512 B`, `4.2 kB`, `31 MB` (powers of 1000). */
+export function formatBytes(bytes: number): string {
+  const units = ["B", "kB", "MB", "GB", "TB"];
+  let value = bytes;
+  let unit = 0;
+  while (value >= 999.5 && unit < units.length - 1) {
+    value /= 1000;
+    unit++;
+  }
+  const digits = unit === 0 || value >= 99.95 ? 0 : 1;
+  return `${value.toFixed(digits)} ${units[unit]}`;
+}

@@ -1,0 +1,80 @@
+/** One entry of an Accept field: a media range and its weight, 0 to 1 (RFC 9110 §12.5.1, §12.4.2). */
+export interface MediaRange {
+  readonly type: string;
+  readonly subtype: string;
+  readonly weight: number;
+}
+
+const TOKEN = "[!#$%&'*+\\-.^_`|~0-9A-Za-z]+";
+const RANGE = new RegExp(`^(${TOKEN})/(${TOKEN})$`);
+const WEIGHT = /^q=(0(?:\.\d{0,3})?|1(?:\.0{0,3})?)$/i;
+
+/** Reads an Accept field; entries that are malformed are left out. */
+export function parseAccept(value: string): readonly MediaRange[] {
+  const ranges: MediaRange[] = [];
+  for (const entry of splitList(value, ",")) {
+    const [range, ...parameters] = splitList(entry, ";");
+    const match = RANGE.exec(range ?? "");
+    if (match === null) continue;
+    const weights = parameters.filter((p) => /^q=/i.test(p)).map((p) => WEIGHT.exec(p));
+    if (weights.some((w) => w === null)) continue;
+    const weight = weights[0] ? Number(weights[0][1]) : 1;
+    ranges.push({ type: match[1]!.toLowerCase(), subtype: match[2]!.toLowerCase(), weight });
+  }
+  return ranges;
+}
+
+function splitList(value: string, separator: string): string[] {
+  if (!value.includes('"')) return value.split(separator).map((part) => part.trim());
+  const parts = value.match(
+    separator === "," ? /(?:"(?:\\.|[^"\\])*"|[^,"])+/g : /(?:"(?:\\.|[^"\\])*"|[^;"])+/g,
+  );
+  return (parts ?? []).map((part) => part.trim());
+}
+
+/** How much a media type is wanted, 0 to 1; the most specific range decides (RFC 9110 §12.5.1). */
+export function weightOf(mediaType: string, ranges: readonly MediaRange[]): number {
+  const [type, subtype] = mediaType.split("/");
+  let best = -1;
+  let weight = 0;
+  for (const range of ranges) {
+    const specificity =
+      range.type === type && range.subtype === subtype
+        ? 2
+        : range.type === type && range.subtype === "*"
+          ? 1
+          : range.type === "*" && range.subtype === "*"
+            ? 0
+            : -1;
+    if (specificity > best) {
+      best = specificity;
+      weight = range.weight;
+    }
+  }
+  return weight;
+}
+
+/** The first of the offered media types with the highest weight; undefined when none is acceptable. */
+export function chooseMediaType<Type extends string>(
+  accept: string | undefined,
+  offered: readonly Type[],
+): Type | undefined {
+  if (accept === undefined) return offered[0];
+  const ranges = parseAccept(accept);
+  let best: Type | undefined;
+  let bestWeight = 0;
+  for (const type of offered) {
+    const weight = weightOf(type, ranges);
+    if (weight > bestWeight) [best, bestWeight] = [type, weight];
+  }
+  return best;
+}
+
+/** True when the field names HTML itself, and wants nothing else more: what a browser sends for a navigation. */
+export function prefersHtml(accept: string | undefined): boolean {
+  if (accept === undefined) return false;
+  const ranges = parseAccept(accept);
+  const html = ranges.filter((r) => r.subtype === "html" || r.subtype === "xhtml+xml");
+  const wanted = Math.max(0, ...html.map((r) => r.weight));
+  return wanted > 0 && ranges.every((r) => r.weight <= wanted);
+}

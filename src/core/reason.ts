@@ -1,0 +1,49 @@
+/** Why an answer is what it is, as data: a code, and the name or value it is about. */
+export interface Reason {
+  readonly code: ReasonCode;
+  readonly subject?: string;
+}
+
+/** Each code with its sentence for the developer; `…` stands where the subject goes. Visitors never see these. */
+const SENTENCES = {
+  "exact-file": "the file of that name",
+  "default-document": "the default document of the directory",
+  "implied-extension": "the name with the implied extension …",
+  "app-shell": "the app shell: a navigation that no file answers",
+  "not-modified": "the client's copy is current (…)",
+  "precondition-failed": "the precondition … does not hold",
+  "missing-slash": "a directory's address ends with a slash",
+  options: "says which methods are answered",
+  "method-not-allowed": "files are read with GET and HEAD, not with …",
+  "method-passed-on": "… is for the application",
+  "outside-every-mount": "no mount covers this path",
+  "outside-stripped-prefix": "the path is not under the prefix … that the host took off",
+  "no-such-file": "no such file",
+  "not-a-directory": "a file stands where the path has a directory",
+  "name-differs": "the name differs in case or in Unicode form from the one on disk",
+  "name-not-portable": "this platform's file system would read the name as another one",
+  "link-leads-outside": "the symbolic link leads outside the folder",
+  "link-not-followed": "a symbolic link, and links are not followed here",
+  "link-loop": "symbolic links lead in a circle",
+  "empty-segment": "the path has an empty segment (two slashes in a row)",
+  "slash-after-file": "a file's address has no slash at its end",
+  withheld: "withheld: …",
+  special: "neither a regular file nor a directory",
+  "no-permission": "there, but this process cannot read it (…)",
+  "no-default-document": "a directory without a default document (…), and listing is off",
+  failed: "the file could not be read (…)",
+  busy: "the process has no file descriptors left (…)",
+  "not-a-path": "the request target is not a path",
+  "bad-escape": "a percent escape that is not UTF-8",
+  "control-character": "a NUL character in the path",
+  "encoded-slash": "an encoded slash (%2F) in the path",
+  backslash: "a backslash in the path",
+  "dot-segment": "a dot segment (. or ..) in the path",
+} as const;
+
+export type ReasonCode = keyof typeof SENTENCES;
+
+/** Puts a reason into words, without a full stop. */
+export function describeReason(reason: Reason): string {
+  return SENTENCES[reason.code].replace("…", () => reason.subject ?? "unknown");
+}

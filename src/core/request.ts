@@ -1,0 +1,22 @@
+/** Header fields by lower-case name. A field that was sent several times may be an array. */
+export type RequestHeaders = Readonly<Record<string, string | readonly string[] | undefined>>;
+
+/** A request head: all that a response depends on, besides the files. */
+export interface SiteRequest {
+  /** Method name, case-sensitive (RFC 9110 §9.1). */
+  readonly method: string;
+  /** Request target as received (RFC 9112 §3.2): origin form, absolute form, or `*`. */
+  readonly target: string;
+  /** Header fields; names in lower case. */
+  readonly headers: RequestHeaders;
+  /** The leading part of the path that a host took off before it handed the request on, such as `/static`. */
+  readonly strippedPrefix?: string;
+  /** True when something behind the site can answer what the site does not. */
+  readonly mayPass?: boolean;
+}
+
+/** The value of a field, several lines of it joined as RFC 9110 §5.3 allows; undefined when it was not sent. */
+export function fieldValue(headers: RequestHeaders, name: string): string | undefined {
+  const value = headers[name];
+  return value === undefined || typeof value === "string" ? value : value.join(", ");
+}

@@ -1,0 +1,118 @@
+import type { ResolutionContext } from "./candidate.js";
+import { answerBuiltIn, answerError } from "./error-answer.js";
+import { answerOtherMethod } from "./method.js";
+import { selectMount } from "./mount.js";
+import { type Answer, NO_BODY, type ResponsePlan } from "./plan.js";
+import { evaluatePreconditions } from "./preconditions.js";
+import type { Reason } from "./reason.js";
+import { describeRepresentation } from "./representation.js";
+import type { SiteRequest } from "./request.js";
+import { leavesRoom, type Resolution, resolve } from "./resolution.js";
+import { type CompiledSite, selectRules } from "./rules.js";
+import { parseTarget, stripPrefix } from "./target.js";
+import type { Trace } from "./trace.js";
+
+const NOSNIFF = ["X-Content-Type-Options", "nosniff"];
+
+/**
+ * From a request head to what will be sent: the one straight line, a call a stage. This is the hot path: nothing may be
+ * added here that could be worked out at start, and no stage does work for a trace unless one is given. Never rejects for
+ * what a request says.
+ */
+export async function respond(site: CompiledSite, request: SiteRequest, trace?: Trace): Promise<Answer> {
+  if (request.target === "*" && request.method === "OPTIONS") return answerOtherMethod(request)!;
+
+  const parsed = parseTarget(request.target);
+  if (!parsed.ok) {
+    trace?.push({ stage: "target", problem: parsed.problem });
+    return refuse(request, 400, { code: parsed.problem.code });
+  }
+  const target = parsed.value;
+  trace?.push({ stage: "target", target });
+
+  const sitePath = stripPrefix(target.path, request.strippedPrefix);
+  if (sitePath === undefined) {
+    return refuse(request, 404, { code: "outside-stripped-prefix", subject: request.strippedPrefix! });
+  }
+  const mounted = selectMount(site, sitePath, trace);
+  if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
+
+  const other = answerOtherMethod(request);
+  if (other !== undefined) return other;
+
+  const { mount, path } = mounted;
+  const rules = selectRules(mount, path);
+  trace?.push({ stage: "rules", rules });
+
+  const context: ResolutionContext = { request, target, mount, path, rules, trace };
+  const resolution = await resolve(context);
+  switch (resolution.kind) {
+    case "file":
+      return answerFile(site, context, resolution);
+    case "redirect":
+      return answerRedirect(resolution.location, resolution.reason);
+    case "none":
+      if (request.mayPass && rules.whenMissing === "pass" && leavesRoom(resolution)) {
+        return { kind: "pass", reason: resolution.reason };
+      }
+      return answerError(context, resolution.status, resolution.reason, nowSeconds(site));
+  }
+}
+
+function answerFile(
+  site: CompiledSite,
+  context: ResolutionContext,
+  { file, path, reason }: Extract<Resolution, { kind: "file" }>,
+): ResponsePlan {
+  const { request, mount, rules, trace } = context;
+  const now = nowSeconds(site);
+  const representation = describeRepresentation(path, file.metadata, rules, now);
+  const address = mount.at === "" ? path : `${mount.at}/${path}`;
+
+  const verdict = evaluatePreconditions(request.headers, representation, now);
+  if (verdict.outcome !== "proceed") {
+    file.close();
+    trace?.push({ stage: "precondition", field: verdict.field, outcome: verdict.outcome });
+    if (verdict.outcome === "failed") {
+      return answerBuiltIn(request, 412, { code: "precondition-failed", subject: verdict.field });
+    }
+    const why: Reason = { code: "not-modified", subject: verdict.field };
+    return {
+      kind: "response",
+      status: 304,
+      fields: representation.notModifiedFields,
+      body: NO_BODY,
+      file: address,
+      reason: why,
+    };
+  }
+
+  const { fields } = representation;
+  if (request.method === "HEAD") {
+    file.close();
+    return { kind: "response", status: 200, fields, body: NO_BODY, file: address, reason };
+  }
+  const parts = [{ offset: 0, length: file.metadata.sizeBytes }];
+  return {
+    kind: "response",
+    status: 200,
+    fields,
+    body: { kind: "file", file, parts },
+    file: address,
+    reason,
+  };
+}
+
+function answerRedirect(location: string, reason: Reason): ResponsePlan {
+  const fields = ["Location", location, "Content-Length", "0", "Cache-Control", "no-cache", ...NOSNIFF];
+  return { kind: "response", status: 301, fields, body: NO_BODY, file: undefined, reason };
+}
+
+// An address that cannot be a file's, or that no mount covers, is the application's where there is one behind.
+function refuse(request: SiteRequest, status: number, reason: Reason): Answer {
+  return request.mayPass ? { kind: "pass", reason } : answerBuiltIn(request, status, reason);
+}
+
+function nowSeconds(site: CompiledSite): number {
+  return Math.floor(site.now() / 1000);
+}

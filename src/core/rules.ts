@@ -1,0 +1,56 @@
+import type { PrefixTree } from "./prefix-tree.js";
+import type { Representation } from "./representation.js";
+import type { FileMetadata, FileSource } from "./source.js";
+
+/** A single-page application's document, and the paths (inside the mount, on whole segments) it does not answer. */
+export interface AppShell {
+  readonly file: string;
+  readonly except: readonly string[];
+}
+
+/** The rules that are in force at a path: what the configuration says there, compiled once at start. */
+export interface Rules {
+  /** The area they belong to, as a path inside the mount; `""` is the whole mount. */
+  readonly area: string;
+  /** Names tried in a directory, in order. */
+  readonly defaultDocuments: readonly string[];
+  /** Extensions, with their dot, tried in order when a name alone finds no file. */
+  readonly impliedExtensions: readonly string[];
+  /** The document that answers a navigation which no file answers. */
+  readonly appShell: AppShell | undefined;
+  /** Documents of the mount by the status they are sent with. */
+  readonly errorPages: ReadonlyMap<number, string>;
+  /** What the visitor may get of a path: undefined, or the rule that withholds it, in words. */
+  readonly withheldBy: (path: string) => string | undefined;
+  /** Types that go before the built-in table, by lower-case extension without its dot. */
+  readonly mediaTypes: ReadonlyMap<string, string>;
+  /** Charset named for text types; `""` names none. */
+  readonly charset: string;
+  /** What is done when no file answers: answer with an error, or hand the request on. */
+  readonly whenMissing: "answer" | "pass";
+  /** Where each rule was said, by its name in the configuration. For explanations. */
+  readonly origins: Readonly<Record<string, string>>;
+  /** What was worked out for a file under these rules, kept for as long as its metadata object lives. */
+  readonly representations: WeakMap<FileMetadata, Representation>;
+}
+
+/** A source of files under a URL prefix, with its rules by path inside it. */
+export interface Mount {
+  /** The prefix as configured, decoded, without a slash at its end; `""` is the root. */
+  readonly at: string;
+  readonly source: FileSource;
+  readonly areas: PrefixTree<Rules>;
+}
+
+/** Everything one configuration serves, ready to answer. */
+export interface CompiledSite {
+  readonly mounts: PrefixTree<Mount>;
+  readonly mountList: readonly Mount[];
+  /** The clock, in milliseconds since the epoch. */
+  readonly now: () => number;
+}
+
+/** The rules of the nearest enclosing area. */
+export function selectRules(mount: Mount, path: string): Rules {
+  return mount.areas.find(path)!.value;
+}

@@ -1,0 +1,51 @@
+/**
+ * Where files come from. The core asks a source for one name at a time and never touches a disk itself. Paths are
+ * decoded, joined by slashes, without a slash at either end; `""` is the source's own root.
+ */
+export interface FileSource {
+  /** What people call it in messages and traces: the folder as it was written, or "memory". */
+  readonly name: string;
+  /** Opens a name. Never rejects: what goes wrong is an answer. A file that is given must be closed. */
+  open(path: string): Promise<Found> | Found;
+  /** The names in a directory, or undefined when it cannot be read. For explanations and listings, not for answers. */
+  names(path: string): Promise<readonly string[] | undefined>;
+  /** Why a name cannot be had, in words for the developer: asked only for an explanation. */
+  diagnose(path: string): Promise<string | undefined>;
+}
+
+export type Found =
+  | { kind: "file"; file: OpenedFile /** Where a symbolic link led, when one did. */; realPath?: string }
+  | { kind: "directory"; realPath?: string }
+  | { kind: "missing"; because: MissingCause }
+  | { kind: "forbidden"; cause: string }
+  /** Present, but neither a regular file nor a directory. */
+  | { kind: "special" }
+  | {
+      kind: "failed";
+      cause: string /** The process has no descriptors left; it may answer later. */;
+      busy: boolean;
+    };
+
+export type MissingCause =
+  | "no-such-file"
+  | "not-a-directory"
+  | "name-differs"
+  | "name-not-portable"
+  | "link-leads-outside"
+  | "link-not-followed"
+  | "link-loop";
+
+/** What is known of a file's bytes before one of them is read. The same object for as long as the file is unchanged. */
+export interface FileMetadata {
+  readonly sizeBytes: number;
+  /** Time of the last modification, in nanoseconds since 1970-01-01T00:00:00Z. */
+  readonly modifiedNs: bigint;
+}
+
+export interface OpenedFile {
+  readonly metadata: FileMetadata;
+  /** Reads `length` bytes from `offset`; fewer only when the file ends before. Rejects when the device fails. */
+  read(offset: number, length: number): Promise<Uint8Array>;
+  /** Lets go of the file, after a read under way. May be called more than once. */
+  close(): void;
+}

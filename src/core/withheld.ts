@@ -1,0 +1,39 @@
+/** A withholding pattern of the configuration, compiled: it tells whether a path (of a file or of a directory above it) is meant. */
+export interface WithheldPattern {
+  /** Where it is written and what it says, for explanations. */
+  readonly label: string;
+  readonly matches: (path: string) => boolean;
+}
+
+const DOT_NAME = "names that begin with a dot are withheld, except the top folder .well-known";
+
+/**
+ * Makes the test for what is never served: dot-names (RFC 8615 §3 keeps `.well-known` at the top), and what a pattern
+ * matches, itself or a directory above it. Case and Unicode form are folded, so that a file system which ignores them
+ * cannot be used to get around a pattern.
+ */
+export function compileWithheld(patterns: readonly WithheldPattern[]): (path: string) => string | undefined {
+  return (path) => {
+    if (hasDotName(path)) return DOT_NAME;
+    if (patterns.length === 0) return undefined;
+    const folded = foldName(path);
+    for (let end = folded.indexOf("/"); ; end = folded.indexOf("/", end + 1)) {
+      const part = end < 0 ? folded : folded.slice(0, end);
+      const hit = patterns.find((pattern) => pattern.matches(part));
+      if (hit !== undefined) return hit.label;
+      if (end < 0) return undefined;
+    }
+  };
+}
+
+/** Brings names together that some file system takes for one: case and Unicode normalisation form. */
+export function foldName(name: string): string {
+  return name.normalize("NFC").toLowerCase();
+}
+
+function hasDotName(path: string): boolean {
+  if (path.charCodeAt(0) === 0x2e) {
+    return !(path === ".well-known" || path.startsWith(".well-known/")) || path.includes("/.");
+  }
+  return path.includes("/.");
+}

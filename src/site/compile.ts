@@ -1,0 +1,112 @@
+import { PrefixTree } from "../core/prefix-tree.js";
+import type { AppShell, Mount, Rules } from "../core/rules.js";
+import type { FileSource } from "../core/source.js";
+import { compileWithheld } from "../core/withheld.js";
+import { compileWithheldPattern } from "./globs.js";
+import type { AreaConfig, MountConfig, SiteConfig } from "./schema.js";
+
+export type Kind = "pages" | "app" | "archive";
+
+/** What a mount starts from when it says nothing else. */
+const DEFAULTS: AreaConfig = {
+  defaultDocuments: ["index.html"],
+  impliedExtensions: [],
+  appShell: false,
+  errorPages: {},
+  whenMissing: "answer",
+  withheld: [],
+  mediaTypes: {},
+  charset: "utf-8",
+};
+
+/** The starting set of rules of each kind; what a kind does not say is the default. */
+export const KINDS: Readonly<Record<Kind, AreaConfig>> = {
+  pages: { impliedExtensions: [".html"] },
+  app: { appShell: "/index.html" },
+  archive: {},
+};
+
+/** One place that says rules, and how it is named in explanations. */
+interface Layer {
+  readonly label: string;
+  readonly rules: AreaConfig;
+}
+
+/** Compiles a mount: every area gets all its rules, so that a request looks up one place. */
+export function compileMount(site: SiteConfig, index: number, source: FileSource): Mount {
+  const config = site.mounts[index]!;
+  const where = `mounts[${index}]`;
+  const kind = config.kind ?? "pages";
+  const { base: _base, mounts: _mounts, ...siteRules } = site;
+  const layers: Layer[] = [
+    { label: "default", rules: DEFAULTS },
+    { label: `kind ${kind}`, rules: KINDS[kind] },
+    { label: "site", rules: siteRules },
+    { label: where, rules: mountRules(config) },
+  ];
+
+  const areas = new PrefixTree<Rules>();
+  areas.set("", compileRules("", layers));
+  const byDepth = Object.entries(config.areas ?? {}).map(([key, rules]) => ({
+    path: trimSlashes(key),
+    key,
+    rules,
+  }));
+  for (const { path } of byDepth) {
+    const enclosing = byDepth
+      .filter((other) => path === other.path || path.startsWith(`${other.path}/`) || other.path === "")
+      .sort((a, b) => a.path.length - b.path.length)
+      .map(({ key, rules }) => ({ label: `${where}.areas[${JSON.stringify(key)}]`, rules }));
+    areas.set(path, compileRules(path, [...layers, ...enclosing]));
+  }
+  return { at: trimSlashes(config.at ?? "/"), source, areas };
+}
+
+function mountRules({ at, folder, kind, links, areas, source, ...rules }: MountConfig): AreaConfig {
+  return rules;
+}
+
+function compileRules(area: string, layers: readonly Layer[]): Rules {
+  const origins: Record<string, string> = {};
+  // The innermost layer that says a property decides it.
+  const decide = <Key extends keyof AreaConfig>(key: Key): NonNullable<AreaConfig[Key]> => {
+    const layer = layers.findLast(({ rules }) => rules[key] !== undefined)!;
+    origins[key] = layer.label;
+    return layer.rules[key]!;
+  };
+  // Withholding adds up: an inner area can hide more, and never uncovers what an outer one hides.
+  const withheld = layers.flatMap(({ label, rules }) =>
+    (rules.withheld ?? []).map((pattern) => compileWithheldPattern(pattern, label)),
+  );
+  origins.withheld =
+    [...new Set(layers.filter((l) => l.rules.withheld?.length).map((l) => l.label))].join(" and ") ||
+    "default";
+  return {
+    area,
+    defaultDocuments: decide("defaultDocuments"),
+    impliedExtensions: decide("impliedExtensions"),
+    appShell: compileShell(decide("appShell")),
+    errorPages: new Map(
+      Object.entries(decide("errorPages")).map(([status, path]) => [Number(status), trimSlashes(path)]),
+    ),
+    whenMissing: decide("whenMissing"),
+    withheldBy: compileWithheld(withheld),
+    mediaTypes: new Map(
+      Object.entries(decide("mediaTypes")).map(([ext, type]) => [ext.slice(1).toLowerCase(), type]),
+    ),
+    charset: decide("charset"),
+    origins,
+    representations: new WeakMap(),
+  };
+}
+
+function compileShell(shell: NonNullable<AreaConfig["appShell"]>): AppShell | undefined {
+  if (shell === false) return undefined;
+  if (typeof shell === "string") return { file: trimSlashes(shell), except: [] };
+  return { file: trimSlashes(shell.file), except: (shell.except ?? []).map(trimSlashes) };
+}
+
+/** A path of the configuration as the core keeps it: no slash at either end. */
+export function trimSlashes(path: string): string {
+  return path.replace(/^\.?\/+|\/+$/g, "");
+}

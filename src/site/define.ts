@@ -1,0 +1,19 @@
+import { formatProblem, SiteError, validate } from "./problems.js";
+import { type SiteConfig, siteSchema } from "./schema.js";
+
+/** A configuration that was found to be well-formed; `openSite` makes a site of it. */
+export interface SiteDefinition {
+  readonly config: SiteConfig;
+  /** The file it was read from, for messages; undefined when it is code. */
+  readonly file: string | undefined;
+}
+
+/**
+ * Checks a configuration written in code. Throws a SiteError with one sentence for each unknown key, wrong type or
+ * impossible value, and the nearest right spelling.
+ */
+export function defineSite(config: SiteConfig): SiteDefinition {
+  const result = validate(siteSchema, config);
+  if (!result.ok) throw new SiteError(result.problems.map(formatProblem));
+  return { config: result.value, file: undefined };
+}

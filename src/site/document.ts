@@ -1,0 +1,69 @@
+import { isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
+import type { z } from "zod";
+import { formatProblem, type Problem, SiteError, validate } from "./problems.js";
+
+/** A YAML or JSON text, understood, that still knows where each value stands. */
+export interface WrittenDocument {
+  readonly file: string;
+  readonly value: unknown;
+  /** The position of a key or value as `line:column`, both from 1; undefined when it is not in the text. */
+  locate(path: readonly PropertyKey[], aboutKey: boolean): string | undefined;
+}
+
+/** Reads YAML 1.2, of which JSON is a part. Throws a SiteError that names file, line and column. */
+export function parseWritten(text: string, file: string): WrittenDocument {
+  const lines = new LineCounter();
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
+  const position = (offset: number): string => {
+    const { line, col } = lines.linePos(offset);
+    return `${line}:${col}`;
+  };
+  if (document.errors.length > 0) {
+    throw new SiteError(
+      document.errors.map(
+        (error) => `${file}:${position(error.pos[0])}: ${error.message.replace(/\.?$/, ".")}`,
+      ),
+    );
+  }
+  return {
+    file,
+    value: document.toJS(),
+    locate(path, aboutKey) {
+      for (let length = path.length; length >= 0; length--) {
+        const node = findNode(document.contents, path.slice(0, length), aboutKey && length === path.length);
+        if (node?.range) return position(node.range[0]);
+      }
+      return undefined;
+    },
+  };
+}
+
+/** Holds a written document against a schema. Throws a SiteError with a sentence and a position for each problem. */
+export function validateWritten<Schema extends z.ZodType>(
+  document: WrittenDocument,
+  schema: Schema,
+): z.output<Schema> {
+  const result = validate(schema, document.value);
+  if (result.ok) return result.value;
+  throw new SiteError(result.problems.map((problem) => formatWritten(document, problem)));
+}
+
+function formatWritten(document: WrittenDocument, problem: Problem): string {
+  const position = document.locate(problem.path, problem.aboutKey);
+  return `${document.file}${position === undefined ? "" : `:${position}`}: ${formatProblem(problem)}`;
+}
+
+function findNode(root: unknown, path: readonly PropertyKey[], wantKey: boolean): Node | undefined {
+  let node = root;
+  for (const [index, key] of path.entries()) {
+    if (isMap(node)) {
+      const pair = node.items.find((item) => isScalar(item.key) && String(item.key.value) === String(key));
+      if (pair === undefined) return undefined;
+      node = wantKey && index === path.length - 1 ? pair.key : pair.value;
+    } else {
+      node = (node as { items?: unknown[] } | undefined)?.items?.[Number(key)];
+    }
+    if (node === undefined || node === null) return undefined;
+  }
+  return node as Node;
+}

@@ -1,0 +1,66 @@
+import { closeSync, read } from "node:fs";
+import type { FileMetadata, OpenedFile } from "../core/source.js";
+
+// Small reads share a slab: one allocation for many, and none is zeroed only to be overwritten.
+const SLAB_BYTES = 1 << 20;
+const SHARED_UP_TO = 1 << 16;
+let slab = Buffer.alloc(0);
+let used = 0;
+
+function allocate(length: number): Buffer {
+  if (length > SHARED_UP_TO) return Buffer.allocUnsafeSlow(length);
+  if (used + length > slab.length) {
+    slab = Buffer.allocUnsafeSlow(SLAB_BYTES);
+    used = 0;
+  }
+  const part = slab.subarray(used, used + length);
+  used += (length + 7) & ~7;
+  return part;
+}
+
+/** An open descriptor of a regular file. */
+export class FolderFile implements OpenedFile {
+  readonly metadata: FileMetadata;
+  #descriptor: number;
+  #reading = 0;
+  #closed = false;
+
+  constructor(descriptor: number, metadata: FileMetadata) {
+    this.#descriptor = descriptor;
+    this.metadata = metadata;
+  }
+
+  read(offset: number, length: number): Promise<Uint8Array> {
+    if (this.#closed) return Promise.reject(new Error("The file was closed before it was read."));
+    const buffer = allocate(length);
+    this.#reading++;
+    return new Promise((resolve, reject) => {
+      const readOn = (filled: number): void => {
+        read(this.#descriptor, buffer, filled, length - filled, offset + filled, (error, count) => {
+          if (error === null && count > 0 && filled + count < length && !this.#closed) {
+            readOn(filled + count);
+            return;
+          }
+          this.#reading--;
+          if (this.#closed) this.#release();
+          if (error !== null) reject(error);
+          else resolve(filled + count === length ? buffer : buffer.subarray(0, filled + count));
+        });
+      };
+      readOn(0);
+    });
+  }
+
+  close(): void {
+    if (this.#closed) return;
+    this.#closed = true;
+    this.#release();
+  }
+
+  // A descriptor is not closed under a read: its number could belong to another file by then.
+  #release(): void {
+    if (this.#reading > 0 || this.#descriptor < 0) return;
+    closeSync(this.#descriptor);
+    this.#descriptor = -1;
+  }
+}

@@ -1,0 +1,153 @@
+import { type BigIntStats, closeSync, constants, fstatSync, open } from "node:fs";
+import { readdir } from "node:fs/promises";
+import { join } from "node:path";
+import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
+import { diagnosePath } from "./diagnose.js";
+import { FolderFile } from "./folder-file.js";
+import { type LinkPolicy, type Location, locate } from "./links.js";
+import { isPortableName } from "./portable-name.js";
+
+export interface FolderOptions {
+  /** What people call the folder in messages; the path itself when not given. */
+  readonly name?: string;
+  /** Which symbolic links are followed: those whose target stays in the folder (default), none, or all. */
+  readonly links?: LinkPolicy;
+  /** The platform whose file names apply; `process.platform` when not given. */
+  readonly platform?: NodeJS.Platform;
+}
+
+// Never waits for the other end of a pipe, never makes a terminal the process's own. Windows has neither flag.
+const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants.O_NOCTTY ?? 0);
+
+/** How many files' locations are remembered; the oldest goes first. */
+const REMEMBERED = 16_384;
+
+/** What is known of a path: still true while the path opens the same unchanged inode. */
+interface Known {
+  readonly device: bigint;
+  readonly inode: bigint;
+  readonly changedNs: bigint;
+  readonly location: Location;
+  readonly metadata: FileMetadata;
+}
+
+/**
+ * A folder on disk, read live. A name is opened first and asked about afterwards, through its descriptor, so nothing can be
+ * exchanged between the check and the use. Opening and reading may wait for a disk and are done off the main thread; asking
+ * an open descriptor and closing it cannot, and are done in place (measured in docs/performance.md).
+ */
+export function folderSource(root: string, options: FolderOptions = {}): FileSource {
+  const { name = root, links = "inside", platform = process.platform } = options;
+  const known = new Map<string, Known>();
+
+  return {
+    name,
+    open(path) {
+      if (platform === "win32" && !isPortableName(path)) return missing("name-not-portable");
+      const full = path === "" ? root : `${root}/${path}`;
+      return new Promise<Found>((resolve) => {
+        open(full, OPEN_FLAGS, (error, descriptor) => {
+          if (error !== null) resolve(explainError(error));
+          else resolve(inspect(descriptor, path, full));
+        });
+      });
+    },
+    async names(path) {
+      try {
+        return await readdir(join(root, path));
+      } catch {
+        return undefined;
+      }
+    },
+    diagnose: (path) => diagnosePath(root, path),
+  };
+
+  // Owns the descriptor: hands it on in a file, or closes it.
+  function inspect(descriptor: number, path: string, full: string): Found | Promise<Found> {
+    const stats = fstatSync(descriptor, { bigint: true });
+    if (!stats.isFile() && !stats.isDirectory()) {
+      closeSync(descriptor);
+      return { kind: "special" };
+    }
+    const entry = known.get(path);
+    if (entry !== undefined && isSame(entry, stats)) return toFound(descriptor, stats, entry);
+    return verify(descriptor, stats, path, full);
+  }
+
+  async function verify(descriptor: number, stats: BigIntStats, path: string, full: string): Promise<Found> {
+    let location: Location | undefined;
+    try {
+      location = await locate(root, path, full, stats, links);
+    } catch {
+      location = undefined;
+    }
+    if (location === undefined) {
+      closeSync(descriptor);
+      return missing("no-such-file");
+    }
+    const entry: Known = {
+      device: stats.dev,
+      inode: stats.ino,
+      changedNs: stats.ctimeNs,
+      location,
+      metadata: { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs },
+    };
+    known.delete(path);
+    known.set(path, entry);
+    if (known.size > REMEMBERED) known.delete(known.keys().next().value!);
+    return toFound(descriptor, stats, entry);
+  }
+}
+
+function isSame(entry: Known, stats: BigIntStats): boolean {
+  return (
+    entry.inode === stats.ino &&
+    entry.device === stats.dev &&
+    entry.changedNs === stats.ctimeNs &&
+    entry.metadata.modifiedNs === stats.mtimeNs &&
+    entry.metadata.sizeBytes === Number(stats.size)
+  );
+}
+
+function toFound(descriptor: number, stats: BigIntStats, { location, metadata }: Known): Found {
+  if (location.refused !== undefined || stats.isDirectory()) {
+    closeSync(descriptor);
+    return location.refused !== undefined
+      ? missing(location.refused)
+      : { kind: "directory", realPath: location.realPath };
+  }
+  return { kind: "file", file: new FolderFile(descriptor, metadata), realPath: location.realPath };
+}
+
+function missing(because: MissingCause): Found {
+  return { kind: "missing", because };
+}
+
+function explainError(error: NodeJS.ErrnoException): Found {
+  switch (error.code) {
+    case "ENOENT":
+    case "ENAMETOOLONG":
+    case "EINVAL":
+    case "EILSEQ":
+    case "ERR_INVALID_ARG_VALUE":
+      return missing("no-such-file");
+    case "ENOTDIR":
+      return missing("not-a-directory");
+    case "ELOOP":
+      return missing("link-loop");
+    case "EACCES":
+    case "EPERM":
+      return { kind: "forbidden", cause: error.code };
+    case "EISDIR":
+      return { kind: "directory" };
+    case "ENXIO":
+    case "ENODEV":
+    case "EOPNOTSUPP":
+      return { kind: "special" };
+    case "EMFILE":
+    case "ENFILE":
+      return { kind: "failed", cause: error.code, busy: true };
+    default:
+      return { kind: "failed", cause: error.code ?? error.message, busy: false };
+  }
+}

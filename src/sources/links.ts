@@ -1,0 +1,46 @@
+import type { BigIntStats } from "node:fs";
+import { realpath as realpathWithCallback } from "node:fs";
+import { stat } from "node:fs/promises";
+import { sep } from "node:path";
+import { promisify } from "node:util";
+import type { MissingCause } from "../core/source.js";
+import { foldName } from "../core/withheld.js";
+
+export type LinkPolicy = "inside" | "none" | "anywhere";
+
+/** Where a path of the folder really lies. */
+export interface Location {
+  /** The path inside the folder that links lead to; undefined when the path itself is the real one, or lies outside. */
+  readonly realPath: string | undefined;
+  /** Why the path is not served, where it is not. */
+  readonly refused: MissingCause | undefined;
+}
+
+const realpath = promisify(realpathWithCallback.native);
+
+/**
+ * Finds out where an opened path really lies and whether the link policy lets it be served. The answer holds for the inode
+ * that was opened: undefined when the path leads elsewhere by now. Rejects when the path is gone.
+ */
+export async function locate(
+  root: string,
+  path: string,
+  full: string,
+  opened: BigIntStats,
+  links: LinkPolicy,
+): Promise<Location | undefined> {
+  const [realRoot, real] = await Promise.all([realpath(root), realpath(full)]);
+  const now = await stat(real, { bigint: true });
+  if (now.ino !== opened.ino || now.dev !== opened.dev) return undefined;
+
+  const prefix = realRoot.endsWith(sep) ? realRoot : realRoot + sep;
+  const inside = real === realRoot ? "" : real.startsWith(prefix) ? real.slice(prefix.length) : undefined;
+  if (inside === undefined) {
+    return { realPath: undefined, refused: links === "anywhere" ? undefined : "link-leads-outside" };
+  }
+  const realPath = sep === "/" ? inside : inside.replaceAll(sep, "/");
+  if (realPath === path) return { realPath: undefined, refused: undefined };
+  // A file system that ignores case or Unicode form must not make an address answer that fails on another machine.
+  if (foldName(realPath) === foldName(path)) return { realPath, refused: "name-differs" };
+  return { realPath, refused: links === "none" ? "link-not-followed" : undefined };
+}

@@ -1,0 +1,79 @@
+import type { FileMetadata, FileSource, Found, OpenedFile } from "../core/source.js";
+import { encodeUtf8 } from "../core/utf8.js";
+
+/** A file of a memory source: its text or bytes, or those with the time of the last modification. */
+export type MemoryFile =
+  | string
+  | Uint8Array
+  | { readonly content: string | Uint8Array; readonly modified: Date };
+
+/** Paths (segments joined by slashes, none in front) and what is in them. */
+export type MemoryTree = Readonly<Record<string, MemoryFile>>;
+
+interface Entry {
+  readonly bytes: Uint8Array;
+  readonly metadata: FileMetadata;
+}
+
+/**
+ * A source whose files are in memory: for tests, for workers and browsers, for files that an application makes itself.
+ * Files without a time of their own get `modified` (default: the moment of the call). Throws a RangeError for a path that
+ * no address could reach.
+ */
+export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}): FileSource {
+  const modified = options.modified ?? new Date();
+  const files = new Map<string, Entry>();
+  const directories = new Map<string, Set<string>>([["", new Set()]]);
+
+  for (const [path, file] of Object.entries(tree)) {
+    const segments = path.split("/");
+    if (segments.some((s) => s === "" || s === "." || s === ".." || s.includes("\0"))) {
+      throw new RangeError(
+        `Memory source: found the path ${JSON.stringify(path)}; write names joined by single slashes, such as "guide/index.html".`,
+      );
+    }
+    files.set(path, toEntry(file, modified));
+    let parent = "";
+    for (const segment of segments) {
+      const names = directories.get(parent) ?? new Set();
+      directories.set(parent, names.add(segment));
+      parent = parent === "" ? segment : `${parent}/${segment}`;
+    }
+  }
+
+  return {
+    name: "memory",
+    open(path): Found {
+      const entry = files.get(path);
+      if (entry !== undefined) return { kind: "file", file: openEntry(entry) };
+      if (directories.has(path)) return { kind: "directory" };
+      return { kind: "missing", because: "no-such-file" };
+    },
+    async names(path) {
+      const names = directories.get(path);
+      return names && [...names];
+    },
+    async diagnose() {
+      return undefined;
+    },
+  };
+}
+
+function toEntry(file: MemoryFile, fallback: Date): Entry {
+  const plain = typeof file === "string" || file instanceof Uint8Array;
+  const content = plain ? file : file.content;
+  const modified = plain ? fallback : file.modified;
+  const bytes = typeof content === "string" ? encodeUtf8(content) : content;
+  return {
+    bytes,
+    metadata: { sizeBytes: bytes.length, modifiedNs: BigInt(modified.getTime()) * 1_000_000n },
+  };
+}
+
+function openEntry({ bytes, metadata }: Entry): OpenedFile {
+  return {
+    metadata,
+    read: async (offset, length) => bytes.subarray(offset, offset + length),
+    close() {},
+  };
+}

@@ -1,0 +1,83 @@
+import { constants } from "node:fs";
+import { access, readdir, stat } from "node:fs/promises";
+import { basename, dirname, isAbsolute, relative, resolve } from "node:path";
+import { fileURLToPath } from "node:url";
+import type { FileSource } from "../core/source.js";
+import { folderSource } from "./folder.js";
+import type { LinkPolicy } from "./links.js";
+import { suggestName } from "./suggest.js";
+
+export interface OpenFolderOptions {
+  /** The key that names the folder, for messages. */
+  readonly where: string;
+  /** What a relative folder starts from: the URL of a module (its folder is meant) or the absolute path of a folder. */
+  readonly base: string | URL | undefined;
+  readonly links: LinkPolicy;
+}
+
+/** Makes a source of a folder that is there and can be read; otherwise a sentence that says what to fix. */
+export async function openFolder(
+  folder: string,
+  { where, base, links }: OpenFolderOptions,
+): Promise<FileSource | string> {
+  const found = `${where}: found ${JSON.stringify(folder)}`;
+  const start = base === undefined ? undefined : toFolder(base);
+  if (!isAbsolute(folder) && start === undefined) {
+    return base === undefined
+      ? `${found}, a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.`
+      : `base: found ${JSON.stringify(String(base))}; write import.meta.url, or the absolute path of a folder.`;
+  }
+  const path = resolve(start ?? "", folder);
+  try {
+    if (!(await stat(path)).isDirectory()) {
+      return `${found}, which is a file; a mount serves a folder: write ${JSON.stringify(dirname(folder))} to serve the folder it lies in.`;
+    }
+    await access(path, constants.R_OK | constants.X_OK);
+  } catch (error) {
+    return explainFailure(error as NodeJS.ErrnoException, found, path, start);
+  }
+  return folderSource(path, { name: folder, links });
+}
+
+function toFolder(base: string | URL): string | undefined {
+  const text = String(base);
+  if (!text.startsWith("file:")) return isAbsolute(text) ? text : undefined;
+  const path = fileURLToPath(text);
+  return text.endsWith("/") ? path : dirname(path);
+}
+
+async function explainFailure(
+  error: NodeJS.ErrnoException,
+  found: string,
+  path: string,
+  start: string | undefined,
+): Promise<string> {
+  const shown = start === undefined ? path : relative(start, path) || path;
+  if (error.code === "EACCES" || error.code === "EPERM") {
+    return `${found}, which this process (${describeProcess()}) may not read; give it read and execute permission on ${shown} and the folders above it.`;
+  }
+  if (error.code !== "ENOENT" && error.code !== "ENOTDIR") {
+    return `${found}, which cannot be opened (${error.code ?? error.message}); check the folder ${shown}.`;
+  }
+  const near = await findNear(path);
+  const hint =
+    near === undefined
+      ? "create it, build it, or write the folder that holds the files"
+      : `did you mean ${JSON.stringify(near)}?`;
+  const origin = start === undefined ? "" : `, looked for in ${start}`;
+  return `${found}, which does not exist${origin}; ${hint}${hint.endsWith("?") ? "" : "."}`;
+}
+
+function describeProcess(): string {
+  return process.getuid === undefined ? `process ${process.pid}` : `uid ${process.getuid()}`;
+}
+
+// A folder beside the missing one whose name is close to it.
+async function findNear(path: string): Promise<string | undefined> {
+  const siblings = await readdir(dirname(path), { withFileTypes: true }).catch(() => []);
+  const folders = siblings.filter((entry) => entry.isDirectory() && !entry.name.startsWith("."));
+  return suggestName(
+    basename(path),
+    folders.map(({ name }) => name),
+  );
+}
