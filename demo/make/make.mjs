@@ -1,5 +1,6 @@
 #!/usr/bin/env node
-// Makes demo/site, the same bytes each time. Run it with `npm run demo:data` after changing what lies beside it.
+// Makes demo/site (or the folder that is named), the same bytes each time. Run it with `npm run demo:data` after changing
+// what lies beside it.
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { createRequire } from "node:module";
 import { dirname, join } from "node:path";
@@ -13,7 +14,7 @@ import { recordCall } from "./sounds.mjs";
 import { fileName, groups, species } from "./species.mjs";
 
 const here = dirname(fileURLToPath(import.meta.url));
-const site = join(here, "..", "site");
+const site = process.argv[2] ?? join(here, "..", "site");
 const require = createRequire(import.meta.url);
 
 const season = makeSeason();
@@ -54,4 +55,4 @@ await copyFile(
   join(site, "fonts", "young-serif.woff2"),
 );
 await copyFile(join(font, "LICENSE"), join(site, "fonts", "young-serif-licence.txt"));
-console.log(`Made ${Object.keys(files).length + 2} files in demo/site.`);
+console.log(`Made ${Object.keys(files).length + 2} files in ${site}.`);

@@ -20,7 +20,7 @@ function drawBird(p) {
   const ground = 258;
   const bodyY = ground - (legs + depth * size);
   const tail = p.tail ?? 46;
-  const place = `translate(214 ${round(bodyY)}) scale(${size})`;
+  const place = `translate(${214 + Math.max(0, p.billLength - 50) * 0.5} ${round(bodyY)}) scale(${size})`;
   const parts = [];
   // Legs first: they stand behind the body.
   for (const [x, lean] of [
@@ -70,6 +70,17 @@ function drawBird(p) {
     parts.push(
       `<path d="M-101 -70 Q${round(-101 - bill * 0.25)} -69 ${round(-101 - bill * 0.4)} ${round(-66 + curve * 0.14)} L${round(-101 - bill * 0.4)} ${round(-61 + curve * 0.12)} Q${round(-101 - bill * 0.2)} -58 -101 -58 Z" fill="${p.billBase}"/>`,
     );
+  if (p.spots || p.streaks) {
+    for (let i = 0; i < 14; i++) {
+      const x = -66 + (i % 7) * 12 + (i > 6 ? 6 : 0);
+      const y = 6 + (i > 6 ? 14 : 0) + (i % 3) * 4;
+      parts.push(
+        p.streaks
+          ? `<path d="M${x} ${y - 8} l2 9" stroke="${p.wing}" stroke-width="2.6" stroke-linecap="round"/>`
+          : `<circle cx="${x}" cy="${y}" r="2.4" fill="${p.wing}" fill-opacity=".8"/>`,
+      );
+    }
+  }
   // Wing with its feather lines.
   parts.push(
     `<path d="M-44 -26 C-14 -46 46 -34 104 6 C60 16 4 30 -30 8 C-44 -2 -50 -14 -44 -26 Z" fill="${p.wing}"/>`,
@@ -82,17 +93,6 @@ function drawBird(p) {
     parts.push(
       `<path d="M${a - 14} ${round(b - 10)} C${a + 20} ${round(b - 4)} ${c - 20} ${round(b - 6)} ${c + 14} ${round(b * 0.4 + 2)}" fill="none" stroke="${p.belly}" stroke-opacity=".45" stroke-width="2.2" stroke-linecap="round"/>`,
     );
-  }
-  if (p.spots || p.streaks) {
-    for (let i = 0; i < 14; i++) {
-      const x = -66 + (i % 7) * 12 + (i > 6 ? 6 : 0);
-      const y = 6 + (i > 6 ? 14 : 0) + (i % 3) * 4;
-      parts.push(
-        p.streaks
-          ? `<path d="M${x} ${y - 8} l2 9" stroke="${p.wing}" stroke-width="2.6" stroke-linecap="round"/>`
-          : `<circle cx="${x}" cy="${y}" r="2.4" fill="${p.wing}" fill-opacity=".8"/>`,
-      );
-    }
   }
   parts.push(
     `<circle cx="-82" cy="-66" r="5.4" fill="#16191b"/><circle cx="-83.6" cy="-67.6" r="1.7" fill="#fff"/>`,
@@ -128,13 +128,13 @@ ${flecks.join("\n")}
 /** The view from the north hide: what the front page opens with, and the raster picture is made of. */
 export function drawLandscape() {
   const birds = [
-    [250, 120, 1],
-    [318, 92, 0.8],
-    [372, 134, 0.7],
-    [460, 84, 0.6],
-    [520, 118, 0.55],
-    [905, 150, 0.9],
-    [978, 122, 0.7],
+    [690, 190, 1],
+    [752, 152, 0.8],
+    [806, 206, 0.7],
+    [884, 148, 0.6],
+    [636, 246, 0.55],
+    [1010, 206, 0.8],
+    [968, 250, 0.5],
   ]
     .map(
       ([x, y, s]) =>
@@ -151,7 +151,7 @@ export function drawLandscape() {
     const height = 22 + ((i * 37) % 34);
     return `<path d="M${round(x)} 600 q${(i % 7) - 3} -${Math.round(height * 0.6)} ${((i * 13) % 15) - 7} -${height}" stroke="${i % 3 ? "#2f4a3d" : "#4d6a4c"}" stroke-width="3" fill="none" stroke-linecap="round"/>`;
   }).join("\n");
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1280 600" preserveAspectRatio="xMidYMax slice" role="img" aria-label="The view from the north hide: sea, stacks and the lighthouse in evening light">
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1280 600" preserveAspectRatio="xMidYMid slice" role="img" aria-label="The view from the north hide: sea, stacks and the lighthouse in evening light">
 <defs>
 <linearGradient id="sky" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#cfe0e2"/><stop offset=".62" stop-color="#f3e3cd"/><stop offset="1" stop-color="#f5d3ae"/></linearGradient>
 <linearGradient id="sea" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="#7fa9ae"/><stop offset="1" stop-color="#0b5563"/></linearGradient>

@@ -25,9 +25,9 @@ export async function makeReport(season) {
     "three red-necked phalaropes came to the new ponds in June, and the wet",
     "meadow held redshank through the dry weeks of May.",
   ];
-  lines.forEach((line, i) =>
-    first.drawText(line, { x: 60, y: 660 - i * 20, size: 13, font: serif, color: INK }),
-  );
+  for (const [i, line] of lines.entries()) {
+    first.drawText(line, { x: 60, y: 660 - i * 20, size: 13, font: serif, color: INK });
+  }
   first.drawText("Birds counted, by month", { x: 60, y: 540, size: 15, font: bold, color: INK });
   const most = Math.max(...season.months.map(({ birds }) => birds));
   season.months.forEach(({ month, birds }, i) => {

@@ -7,7 +7,7 @@ export function recordCall({ call, rough = false }, seconds) {
   const samples = new Int16Array(Math.round(seconds * RATE));
   const random = makeRandom(call.length * 7919 + call[0][0]);
   let at = Math.round(0.12 * RATE);
-  for (let pass = 0; at < samples.length; pass++) {
+  for (let _pass = 0; at < samples.length; _pass++) {
     const strength = 0.55 + 0.25 * random();
     for (const [from, to, length] of call) {
       const count = Math.round(length * RATE * (0.94 + 0.12 * random()));

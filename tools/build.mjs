@@ -1,0 +1,16 @@
+// Compiles src/ to dist/, and writes the JSON Schemas that editors read.
+import { chmodSync, mkdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { root, run } from "./setup.mjs";
+
+run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
+chmodSync(join(root, "dist/cli/main.js"), 0o755);
+
+const { z } = await import("zod");
+const { fileSchema } = await import("../dist/site/schema.js");
+const { expectationsSchema } = await import("../dist/testing/format.js");
+mkdirSync(join(root, "dist/schema"), { recursive: true });
+for (const [name, schema] of Object.entries({ config: fileSchema, expectations: expectationsSchema })) {
+  const json = z.toJSONSchema(schema, { io: "input", target: "draft-7" });
+  writeFileSync(join(root, "dist/schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);
+}

@@ -1,0 +1,56 @@
+// Packs the package, installs the tarball in an empty project, and uses it there as the README says.
+import { execFileSync, spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { root } from "./setup.mjs";
+
+const folder = mkdtempSync(join(tmpdir(), "epistyle-package-"));
+const inProject = (command, ...args) =>
+  execFileSync(command, args, { cwd: folder, encoding: "utf8", stdio: ["ignore", "pipe", "inherit"] });
+const fail = (message) => {
+  console.error(message);
+  process.exit(1);
+};
+let server;
+try {
+  const [{ filename }] = JSON.parse(
+    execFileSync("npm", ["pack", "--json", "--pack-destination", folder], { cwd: root, encoding: "utf8" }),
+  );
+  writeFileSync(join(folder, "package.json"), JSON.stringify({ name: "empty", private: true, type: "module" }));
+  inProject("npm", "install", "--no-audit", "--no-fund", `./${filename}`);
+
+  // The README's first example, just as it stands there.
+  const readme = readFileSync(join(root, "README.md"), "utf8");
+  const example = /```js\n([\s\S]*?)```/.exec(readme)?.[1] ?? fail("README.md has no example in JavaScript.");
+  mkdirSync(join(folder, "public"));
+  writeFileSync(join(folder, "public", "index.html"), "<h1>It is served</h1>");
+  writeFileSync(join(folder, "server.js"), example);
+  server = spawn(process.execPath, ["server.js"], { cwd: folder, stdio: ["ignore", "pipe", "inherit"] });
+  const url = await new Promise((resolve, reject) => {
+    server.stdout.on("data", (chunk) => {
+      const match = /http:\S+/.exec(String(chunk));
+      if (match) resolve(match[0]);
+    });
+    server.once("exit", (code) => reject(new Error(`The README's example ended with status ${code}.`)));
+  });
+  const page = await fetch(url);
+  if (page.status !== 200 || !(await page.text()).includes("It is served")) fail("The example does not serve the folder.");
+
+  // Types, the command, and the demo that comes with the package.
+  writeFileSync(
+    join(folder, "types.ts"),
+    'import { openSite, memorySource, type Site } from "epistyle";\nimport { nodeHandler } from "epistyle/node";\nimport { webHandler } from "epistyle/web";\nimport { askSite } from "epistyle/testing";\nconst site: Site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });\nexport const all = [nodeHandler(site), webHandler(site), askSite(site, "memory")];\n',
+  );
+  const tsc = join(root, "node_modules/typescript/bin/tsc");
+  const types = join(root, "node_modules/@types");
+  inProject(process.execPath, tsc, "--noEmit", "--strict", "--target", "es2022", "--module", "nodenext", "--typeRoots", types, "--types", "node", "types.ts");
+  const demo = join("node_modules", "epistyle", "demo", "expectations.yaml");
+  const report = inProject(join("node_modules", ".bin", "epistyle"), "check", demo);
+  if (!report.includes("All passed")) fail(report);
+  console.log("The packed package serves, compiles against its types, and passes the demo's expectations.");
+} finally {
+  server?.removeAllListeners("exit");
+  server?.kill();
+  rmSync(folder, { recursive: true, force: true });
+}

@@ -1,0 +1,32 @@
+// npm run verify: everything that has to hold, from nothing installed to a packed package in use.
+import { readFileSync, rmSync } from "node:fs";
+import { join } from "node:path";
+import { build, installChromium, installPackages, root, run } from "./setup.mjs";
+
+const step = (title) => console.log(`\n━━ ${title} ${"━".repeat(Math.max(0, 72 - title.length))}`);
+const node = (...args) => run(process.execPath, args);
+
+step("Install");
+installPackages();
+installChromium();
+
+step("Types and build");
+rmSync(join(root, "dist"), { recursive: true, force: true });
+build();
+node("node_modules/typescript/bin/tsc", "-p", "test");
+
+step("Lint and format");
+node("node_modules/@biomejs/biome/bin/biome", "check", "--error-on-warnings", ".");
+
+step("Tests, and tests in the browser");
+const report = join(root, ".cache/vitest.json");
+node("node_modules/vitest/vitest.mjs", "run", "--reporter=default", "--reporter=json", `--outputFile.json=${report}`);
+
+step("The demo's expectations: in process, then over the network");
+node("tools/check-demo.mjs");
+
+step("The package, packed and used in an empty project");
+node("tools/check-package.mjs");
+
+const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, "utf8"));
+console.log(`\nverify: ${numPassedTests} passed, ${numFailedTests} failed`);
