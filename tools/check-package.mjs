@@ -17,7 +17,10 @@ try {
   const [{ filename }] = JSON.parse(
     execFileSync("npm", ["pack", "--json", "--pack-destination", folder], { cwd: root, encoding: "utf8" }),
   );
-  writeFileSync(join(folder, "package.json"), JSON.stringify({ name: "empty", private: true, type: "module" }));
+  writeFileSync(
+    join(folder, "package.json"),
+    JSON.stringify({ name: "empty", private: true, type: "module" }),
+  );
   inProject("npm", "install", "--no-audit", "--no-fund", `./${filename}`);
 
   // The README's first example, just as it stands there.
@@ -35,7 +38,8 @@ try {
     server.once("exit", (code) => reject(new Error(`The README's example ended with status ${code}.`)));
   });
   const page = await fetch(url);
-  if (page.status !== 200 || !(await page.text()).includes("It is served")) fail("The example does not serve the folder.");
+  if (page.status !== 200 || !(await page.text()).includes("It is served"))
+    fail("The example does not serve the folder.");
 
   // Types, the command, and the demo that comes with the package.
   writeFileSync(
@@ -44,7 +48,21 @@ try {
   );
   const tsc = join(root, "node_modules/typescript/bin/tsc");
   const types = join(root, "node_modules/@types");
-  inProject(process.execPath, tsc, "--noEmit", "--strict", "--target", "es2022", "--module", "nodenext", "--typeRoots", types, "--types", "node", "types.ts");
+  inProject(
+    process.execPath,
+    tsc,
+    "--noEmit",
+    "--strict",
+    "--target",
+    "es2022",
+    "--module",
+    "nodenext",
+    "--typeRoots",
+    types,
+    "--types",
+    "node",
+    "types.ts",
+  );
   const demo = join("node_modules", "epistyle", "demo", "expectations.yaml");
   const report = inProject(join("node_modules", ".bin", "epistyle"), "check", demo);
   if (!report.includes("All passed")) fail(report);

@@ -37,13 +37,18 @@ export function installDebianPackage(name, program) {
   const prefix = process.getuid?.() === 0 ? [] : ["sudo"];
   const apt = (...args) => {
     const [command, ...rest] = [...prefix, "apt-get", ...args];
-    execFileSync(command, rest, { stdio: "inherit", env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
+    execFileSync(command, rest, {
+      stdio: "inherit",
+      env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" },
+    });
   };
   try {
     apt("update", "-qq");
     apt("install", "-y", "-qq", "--no-install-recommends", name);
   } catch {
-    console.error(`${name} is needed at ${program} and could not be installed with apt-get; install it by hand.`);
+    console.error(
+      `${name} is needed at ${program} and could not be installed with apt-get; install it by hand.`,
+    );
     process.exit(2);
   }
 }

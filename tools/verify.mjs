@@ -20,7 +20,13 @@ node("node_modules/@biomejs/biome/bin/biome", "check", "--error-on-warnings", ".
 
 step("Tests, and tests in the browser");
 const report = join(root, ".cache/vitest.json");
-node("node_modules/vitest/vitest.mjs", "run", "--reporter=default", "--reporter=json", `--outputFile.json=${report}`);
+node(
+  "node_modules/vitest/vitest.mjs",
+  "run",
+  "--reporter=default",
+  "--reporter=json",
+  `--outputFile.json=${report}`,
+);
 
 step("The demo's expectations: in process, then over the network");
 node("tools/check-demo.mjs");

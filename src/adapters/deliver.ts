@@ -144,8 +144,7 @@ export function readRequest(request: IncomingMessage, mayPass: boolean): SiteReq
   const target = originalUrl ?? url;
   return {
     method: request.method ?? "GET",
-    // Node gives the bytes of the target as Latin-1; a client that did not escape them meant UTF-8.
-    target: /[\x80-\xff]/.test(target) ? Buffer.from(target, "latin1").toString("utf8") : target,
+    target,
     headers: request.headers,
     strippedPrefix:
       originalUrl === undefined || originalUrl === url ? undefined : findPrefix(originalUrl, url),

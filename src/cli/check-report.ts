@@ -5,7 +5,8 @@ import { beam, cutToFit, printable, printHeading, type Terminal } from "./termin
 export function reportPretty(terminal: Terminal, title: string, results: readonly CaseResult[]): void {
   const { colors } = terminal;
   printHeading(terminal, title);
-  const nameWidth = Math.min(44, Math.max(...results.map((r) => r.case.name.length)));
+  const longest = Math.max(...results.map((r) => r.case.name.length));
+  const nameWidth = Math.min(longest, Math.max(24, (terminal.columns ?? Number.POSITIVE_INFINITY) - 44));
   for (const result of results) {
     const passed = result.outcome === "passed";
     const word = passed ? colors.green("passed") : colors.red("failed");

@@ -34,7 +34,7 @@ export interface Site {
  * one sentence for each thing to fix.
  */
 export async function openSite(definition: SiteDefinition | SiteConfig): Promise<Site> {
-  const { config, file } = "config" in definition ? definition : defineSite(definition);
+  const { config, file } = isDefinition(definition) ? definition : defineSite(definition);
   const problems: string[] = [];
   const inFile = file === undefined ? "" : `${file}: `;
   problems.push(...findClashes(config).map((text) => inFile + text));
@@ -58,6 +58,10 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
       return { answer: await respond(compiled, foldHeaderNames(request), trace), trace };
     },
   };
+}
+
+function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {
+  return typeof value === "object" && value !== null && "config" in value;
 }
 
 async function openSource(

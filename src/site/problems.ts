@@ -73,9 +73,7 @@ function toProblems(
       if (value === undefined) return [problem(`${describeType(issue.expected)} is needed here`, "nothing")];
       return [problem(`${describeType(issue.expected)} is needed here`)];
     case "invalid_value":
-      return [
-        problem(`write ${listChoices(issue.values.map(String), typeof value === "string" ? value : "")}`),
-      ];
+      return [problem(`write ${listChoices(issue.values, typeof value === "string" ? value : "")}`)];
     case "too_small":
       return [
         problem(
@@ -120,8 +118,11 @@ function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly
   };
 }
 
-function listChoices(values: readonly string[], found: string): string {
-  const near = suggestName(found, values);
+function listChoices(values: readonly unknown[], found: string): string {
+  const near = suggestName(
+    found,
+    values.filter((v) => typeof v === "string"),
+  );
   return near === undefined ? values.map((v) => JSON.stringify(v)).join(" or ") : JSON.stringify(near);
 }
 

@@ -1,5 +1,5 @@
 import { constants } from "node:fs";
-import { access, lstat, readlink, stat } from "node:fs/promises";
+import { lstat, open, readlink, stat } from "node:fs/promises";
 import { join } from "node:path";
 
 /** Why a path of a folder cannot be had, in words for the developer; undefined when nothing is in the way. */
@@ -18,10 +18,9 @@ export async function diagnosePath(root: string, path: string): Promise<string |
         if (there === undefined) return `${shown} is a symbolic link to ${target}, which is not there`;
         if (last) return `${shown} is a symbolic link to ${target}`;
       }
-      const wanted = last ? constants.R_OK : constants.X_OK;
-      const denied = await access(full, wanted).then(
+      const denied = await (last ? checkReadable(full) : checkSearchable(full)).then(
         () => false,
-        () => true,
+        (error: NodeJS.ErrnoException) => error.code === "EACCES" || error.code === "EPERM",
       );
       if (denied) {
         const { mode, uid, gid } = await stat(full);
@@ -37,7 +36,22 @@ export async function diagnosePath(root: string, path: string): Promise<string |
   return undefined;
 }
 
-function describeProcess(): string {
+// Permissions are asked for by doing: a check by name would be made for another user id than the one that opens files.
+
+/** Rejects when this process cannot read a file, or list a folder. */
+async function checkReadable(path: string): Promise<void> {
+  const handle = await open(path, constants.O_RDONLY | (constants.O_NONBLOCK ?? 0));
+  await handle.close();
+}
+
+/** Rejects when this process cannot reach what lies in a folder. */
+export async function checkSearchable(path: string): Promise<void> {
+  await stat(`${path}/.`).catch((error: NodeJS.ErrnoException) => {
+    if (error.code === "EACCES" || error.code === "EPERM") throw error;
+  });
+}
+
+export function describeProcess(): string {
   return process.getuid === undefined ? `process ${process.pid}` : `uid ${process.getuid()}`;
 }
 

@@ -1,8 +1,8 @@
-import { constants } from "node:fs";
-import { access, readdir, stat } from "node:fs/promises";
+import { readdir, stat } from "node:fs/promises";
 import { basename, dirname, isAbsolute, relative, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { FileSource } from "../core/source.js";
+import { checkSearchable, describeProcess } from "./diagnose.js";
 import { folderSource } from "./folder.js";
 import type { LinkPolicy } from "./links.js";
 import { suggestName } from "./suggest.js";
@@ -32,7 +32,8 @@ export async function openFolder(
     if (!(await stat(path)).isDirectory()) {
       return `${found}, which is a file; a mount serves a folder: write ${JSON.stringify(dirname(folder))} to serve the folder it lies in.`;
     }
-    await access(path, constants.R_OK | constants.X_OK);
+    await readdir(path);
+    await checkSearchable(path);
   } catch (error) {
     return explainFailure(error as NodeJS.ErrnoException, found, path, start);
   }
@@ -66,10 +67,6 @@ async function explainFailure(
       : `did you mean ${JSON.stringify(near)}?`;
   const origin = start === undefined ? "" : `, looked for in ${start}`;
   return `${found}, which does not exist${origin}; ${hint}${hint.endsWith("?") ? "" : "."}`;
-}
-
-function describeProcess(): string {
-  return process.getuid === undefined ? `process ${process.pid}` : `uid ${process.getuid()}`;
 }
 
 // A folder beside the missing one whose name is close to it.

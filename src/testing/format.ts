@@ -52,7 +52,7 @@ const testCase = z.strictObject({
 /** An expectations file, version 1. */
 export const expectationsSchema = z.strictObject({
   $schema: z.string().optional(),
-  version: z.literal(1, { error: "this version of the format is 1: write version: 1" }),
+  version: z.literal(1),
   config: z
     .string()
     .min(1)

@@ -1,0 +1,164 @@
+// npm run bench: how fast the library is, as ratios to two yardsticks that run beside it, turn by turn.
+//   --seconds N  length of each turn (default 2)    --rounds N  turns of each (default 5)
+//   --write      put the table into docs/performance.md
+import { mkdtempSync, readFileSync, rmSync, utimesSync, writeFileSync } from "node:fs";
+import { cpus, tmpdir } from "node:os";
+import { join } from "node:path";
+import { parseArgs } from "node:util";
+import { build, installDebianPackage, installPackages, root } from "../tools/setup.mjs";
+import { measurePace, measureRate, median, readPeakMemory, startProgram } from "./measure.mjs";
+
+const { values: options } = parseArgs({
+  options: {
+    seconds: { type: "string", default: "2" },
+    rounds: { type: "string", default: "5" },
+    write: { type: "boolean", default: false },
+  },
+});
+const seconds = Number(options.seconds);
+const rounds = Number(options.rounds);
+const PORTS = { ceiling: 18_301, handwritten: 18_302, live: 18_303 };
+const LARGE_BYTES = 200 * 1024 * 1024;
+
+installPackages();
+installDebianPackage("wrk", "/usr/bin/wrk");
+build();
+
+const folder = mkdtempSync(join(tmpdir(), "epistyle-bench-"));
+const programs = [];
+process.on("exit", () => {
+  for (const program of programs) program.stop();
+  rmSync(folder, { recursive: true, force: true });
+});
+
+for (const [name, bytes] of [
+  ["1k.html", 1024],
+  ["16k.html", 16_384],
+  ["256k.html", 262_144],
+  ["large.bin", LARGE_BYTES],
+]) {
+  writeFileSync(join(folder, name), Buffer.alloc(bytes, "x"));
+  // A file is not served the moment it was written.
+  utimesSync(join(folder, name), 1_790_000_000, 1_790_000_000);
+}
+
+const here = (name) => join(root, "bench", name);
+programs.push(await startProgram(here("live.mjs"), folder, String(PORTS.live)));
+programs.push(await startProgram(here("handwritten.mjs"), folder, String(PORTS.handwritten)));
+const answers = await recordAnswers(["/1k.html", "/16k.html", "/256k.html", "/missing.html", "/large.bin"]);
+writeFileSync(join(folder, "answers.json"), JSON.stringify(answers));
+programs.push(await startProgram(here("ceiling.mjs"), join(folder, "answers.json"), String(PORTS.ceiling)));
+
+const rows = [];
+for (const [title, path] of [
+  ["1 KiB", "/1k.html"],
+  ["16 KiB", "/16k.html"],
+  ["256 KiB", "/256k.html"],
+]) {
+  rows.push(await compareRates(title, path));
+}
+rows.push(await compareRates("304 (1 KiB)", "/1k.html", { tagged: true }));
+rows.push(await compareRates("404", "/missing.html", { failing: true }));
+rows.push(await comparePace("200 MB, one client", "/large.bin", 1));
+
+const machine = `Node ${process.version}, ${cpus().length} cores (the load generator runs on them too), ${rounds} turns of ${seconds} s each, medians.`;
+const table = formatTable(rows, machine);
+console.log(`\n${table}`);
+if (options.write) writeTable(table);
+process.exit(0);
+
+/** What the library answers, for the ceiling to repeat field by field. */
+async function recordAnswers(paths) {
+  const recorded = {};
+  for (const path of paths) {
+    const url = `http://127.0.0.1:${PORTS.live}${path}`;
+    const response = await fetch(url, { method: "HEAD" });
+    const lines = (r) =>
+      [...r.headers].filter(([name]) => !/^(date|connection|keep-alive)$/.test(name)).flat();
+    const tag = response.headers.get("etag");
+    const current = tag === null ? undefined : await fetch(url, { headers: { "if-none-match": tag } });
+    recorded[path] = {
+      status: response.status,
+      fields: lines(response),
+      notModified: current && lines(current),
+      ...(response.ok
+        ? { file: join(folder, path) }
+        : { body: await (await fetch(url, { headers: { accept: "*/*" } })).text() }),
+    };
+  }
+  return recorded;
+}
+
+async function tagOf(port, path) {
+  return (await fetch(`http://127.0.0.1:${port}${path}`, { method: "HEAD" })).headers.get("etag");
+}
+
+/** The three in turn, so that a change of the machine's speed meets all of them. */
+async function compareRates(title, path, { tagged = false, failing = false } = {}) {
+  const turns = { ceiling: [], handwritten: [], live: [] };
+  for (let round = 0; round <= rounds; round++) {
+    for (const [name, port] of Object.entries(PORTS)) {
+      const headers = tagged ? { "If-None-Match": (await tagOf(port, path)) ?? '"any"' } : {};
+      const rate = await measureRate(`http://127.0.0.1:${port}${path}`, {
+        seconds: round === 0 ? 1 : seconds,
+        headers,
+        failing,
+      });
+      // The first round warms up.
+      if (round > 0) turns[name].push(rate);
+    }
+    process.stderr.write(".");
+  }
+  return { title, unit: "requests/s", ...summarise(turns) };
+}
+
+async function comparePace(title, path, clients) {
+  const turns = { ceiling: [], handwritten: [], live: [] };
+  const live = programs[0];
+  const before = readPeakMemory(live.pid);
+  for (let round = 0; round <= rounds; round++) {
+    for (const [name, port] of Object.entries(PORTS)) {
+      const pace = await measurePace(port, path, clients);
+      if (round > 0) turns[name].push(pace);
+    }
+    process.stderr.write(".");
+  }
+  const growth = readPeakMemory(live.pid) - before;
+  return { title, unit: "MB/s", ...summarise(turns), growth };
+}
+
+function summarise(turns) {
+  const pairs = (a, b) => median(turns[a].map((value, i) => value / turns[b][i]));
+  return {
+    live: median(turns.live),
+    ofCeiling: pairs("live", "ceiling"),
+    ofHandwritten: pairs("live", "handwritten"),
+    ceiling: median(turns.ceiling),
+    handwritten: median(turns.handwritten),
+  };
+}
+
+function formatTable(all, machine) {
+  const number = (n) => Math.round(n).toLocaleString("en-GB");
+  const lines = all.map((row) => {
+    const growth = row.growth === undefined ? "" : `; peak memory + ${row.growth.toFixed(0)} MB`;
+    return `| ${row.title} | ${number(row.live)} ${row.unit}${growth} | ${row.ofCeiling.toFixed(2)} (${number(row.ceiling)}) | ${row.ofHandwritten.toFixed(2)} (${number(row.handwritten)}) |`;
+  });
+  return [
+    "| answer | live folder | of the ceiling | of handwritten |",
+    "| --- | --- | --- | --- |",
+    ...lines,
+    "",
+    machine,
+  ].join("\n");
+}
+
+function writeTable(text) {
+  const file = join(root, "docs", "performance.md");
+  const [begin, end] = ["<!-- table -->", "<!-- end of table -->"];
+  const doc = readFileSync(file, "utf8");
+  writeFileSync(
+    file,
+    `${doc.slice(0, doc.indexOf(begin) + begin.length)}\n${text}\n${doc.slice(doc.indexOf(end))}`,
+  );
+}

@@ -1,0 +1,58 @@
+// Load on loopback, bounded in time: requests a second of many small answers, and the pace of one large one.
+import { execFile, spawn } from "node:child_process";
+import { readFileSync } from "node:fs";
+import { connect } from "node:net";
+import { promisify } from "node:util";
+
+const execute = promisify(execFile);
+
+/** Starts a server program and waits until it listens. */
+export async function startProgram(program, ...args) {
+  const child = spawn(process.execPath, [program, ...args], { stdio: ["ignore", "pipe", "inherit"] });
+  await new Promise((resolve, reject) => {
+    child.stdout.once("data", resolve);
+    child.once("exit", (code) => reject(new Error(`${program} ended with status ${code}`)));
+  });
+  child.removeAllListeners("exit");
+  return { pid: child.pid, stop: () => child.kill() };
+}
+
+/** Requests a second over `connections` connections, from Debian's wrk. Throws when an answer has another class of status. */
+export async function measureRate(url, { seconds, connections = 32, headers = {}, failing = false }) {
+  const args = ["-t1", `-c${connections}`, `-d${seconds}s`];
+  for (const [name, value] of Object.entries(headers)) args.push("-H", `${name}: ${value}`);
+  const { stdout } = await execute("wrk", [...args, url]);
+  if (/Non-2xx or 3xx/.test(stdout) !== failing)
+    throw new Error(`${url} answered with another status:\n${stdout}`);
+  return Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1]);
+}
+
+/** Megabytes a second of one answer to each of `clients` connections, read as fast as it comes. */
+export async function measurePace(port, path, clients = 1) {
+  const started = performance.now();
+  const bytes = await Promise.all(Array.from({ length: clients }, () => download(port, path)));
+  return bytes.reduce((sum, n) => sum + n, 0) / 1e6 / ((performance.now() - started) / 1000);
+}
+
+function download(port, path) {
+  return new Promise((resolve, reject) => {
+    let bytes = 0;
+    const buffer = Buffer.alloc(1 << 20);
+    const onread = { buffer, callback: (count) => (bytes += count) > 0 };
+    const socket = connect({ port, host: "127.0.0.1", onread }, () => {
+      socket.write(`GET ${path} HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n`);
+    });
+    socket.on("error", reject);
+    socket.on("close", () => resolve(bytes));
+  });
+}
+
+/** The most memory a process has used so far, in MB (resident). */
+export function readPeakMemory(pid) {
+  return Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))[1]) / 1000;
+}
+
+export function median(values) {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted[Math.floor(sorted.length / 2)];
+}

@@ -1,0 +1,300 @@
+import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
+import { mkdtempSync, readFileSync } from "node:fs";
+import { createServer } from "node:net";
+import { tmpdir } from "node:os";
+import { join, resolve } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { makeTree } from "./helpers.js";
+
+const CLI = resolve("dist/cli/main.js");
+const DEMO = resolve("demo");
+
+let tree: Awaited<ReturnType<typeof makeTree>>;
+beforeAll(async () => {
+  const expectations = (cases: string): string =>
+    `version: 1\nconfig: epistyle.config.yaml\ncases:\n${cases}`;
+  tree = await makeTree({
+    "public/index.html": "<h1>home</h1>",
+    "public/a\x1b[31m.txt": "escape",
+    "public/404.html": "own page",
+    "epistyle.config.yaml": "mounts:\n  - folder: public\n    errorPages: { 404: /404.html }\n",
+    "misspelt.yaml": "mounts:\n  - foldr: public\n",
+    "passing.yaml": expectations(
+      "  - request: GET /\n    expect: { status: 200, body: { contains: home } }\n",
+    ),
+    "failing.yaml": expectations(
+      [
+        "  - request: GET /",
+        "    expect: { status: 404, mediaType: text/plain, charset: latin1, body: { contains: away } }",
+        "  - name: fields",
+        "    request: { path: /nope, headers: { Accept: text/html } }",
+        "    expect:",
+        "      headers: { ETag: { present: true }, Cache-Control: no-store, Content-Type: { matches: ^image/ } }",
+        "  - request: HEAD /",
+        "    expect: { status: 200 }\n",
+      ].join("\n"),
+    ),
+    "wrong.yaml": expectations("  - request: GET\n    expect: { stauts: 200 }\n"),
+    "noconfig.yaml": "version: 1\ncases: [{ request: GET /, expect: {} }]\n",
+    "version.yaml": "version: 2\ncases: []\n",
+  });
+});
+afterAll(() => tree.remove());
+
+interface Outcome {
+  readonly status: number | null;
+  readonly out: string;
+  readonly err: string;
+}
+
+const start = (args: string[], cwd = tree.root): ChildProcessWithoutNullStreams =>
+  spawn(process.execPath, [CLI, ...args], { cwd, env: { ...process.env, NO_COLOR: "1" } });
+
+function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
+  let [out, err] = ["", ""];
+  child.stdout.on("data", (chunk) => (out += chunk));
+  child.stderr.on("data", (chunk) => (err += chunk));
+  return new Promise((done) => child.on("close", (status) => done({ status, out, err })));
+}
+
+const run = (...args: string[]): Promise<Outcome> => finish(start(args));
+
+/** Starts a command that listens; gives its address, and a way to stop it that gives all it printed. */
+async function listen(
+  args: string[],
+  cwd = tree.root,
+): Promise<{ url: string; stop: () => Promise<Outcome> }> {
+  const child = start(args, cwd);
+  const outcome = finish(child);
+  const url = await new Promise<string>((found, failed) => {
+    const look = (chunk: Buffer): void => {
+      const match = /Listening on (\S+)/.exec(String(chunk));
+      if (match) found(match[1]!);
+    };
+    child.stdout.on("data", look);
+    child.stderr.on("data", look);
+    child.on("close", () => failed(new Error("it did not listen")));
+  });
+  return {
+    url,
+    stop() {
+      child.kill("SIGTERM");
+      return outcome;
+    },
+  };
+}
+
+describe("serve", () => {
+  test("a folder, with a line for each request that names the file, or why there is none", async () => {
+    const server = await listen(["serve", "public", "--port", "0"]);
+    for (const path of ["", "nope.png", "a%1b[31m.txt"]) await (await fetch(server.url + path)).text();
+    await fetch(server.url, { method: "HEAD", headers: { "If-None-Match": "*" } });
+    const { status, out } = await server.stop();
+    const lines = out.split("\n").filter((line) => /^\d\d:\d\d:\d\d/.test(line));
+    expect(status).toBe(0);
+    expect(lines[0]).toMatch(
+      /^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +index\.html$/,
+    );
+    expect(lines[1]).toMatch(/404 {2}text\/plain .* \/nope\.png +none: no such file$/);
+    expect(lines[2]).toMatch(/200 .* a\\u\{1b\}\[31m\.txt$/);
+    expect(lines[3]).toMatch(
+      /HEAD {5}304 {2}- .*0 B .*index\.html \(the client's copy is current \(if-none-match\)\)$/,
+    );
+    expect(out).not.toContain("\x1b");
+  });
+
+  test("the same files from another working directory", async () => {
+    const elsewhere = mkdtempSync(join(tmpdir(), "epistyle-elsewhere-"));
+    for (const [args, cwd] of [
+      [["serve", "--port", "0"], tree.root],
+      [["serve", "--config", join(tree.root, "epistyle.config.yaml"), "--port", "0"], elsewhere],
+      [["serve", join(tree.root, "public"), "--port", "0"], elsewhere],
+    ] as const) {
+      const server = await listen([...args], cwd);
+      expect(await (await fetch(server.url)).text()).toBe("<h1>home</h1>");
+      expect((await server.stop()).status).toBe(0);
+    }
+  });
+
+  test("a log for programs has standard output to itself", async () => {
+    const json = await listen(["serve", "public", "--port", "0", "--log", "json"]);
+    await fetch(`${json.url}nope`);
+    const { out, err } = await json.stop();
+    expect(
+      out
+        .trim()
+        .split("\n")
+        .map((line) => JSON.parse(line)),
+    ).toMatchObject([
+      {
+        method: "GET",
+        target: "/nope",
+        status: 404,
+        mediaType: "text/plain",
+        why: "no such file",
+        complete: true,
+      },
+    ]);
+    expect(err).toContain("Listening on");
+    const combined = await listen(["serve", "public", "--port", "0", "--log", "combined"]);
+    await fetch(combined.url, { headers: { "User-Agent": 'a "b"', Referer: "http://x.test/" } });
+    expect((await combined.stop()).out).toMatch(
+      /^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\""\n$/,
+    );
+  });
+});
+
+describe("what cannot be done ends with status 2 and one sentence", () => {
+  test.each<[string, string[], RegExp]>([
+    [
+      "a missing folder",
+      ["serve", "missing-folder"],
+      /^FOLDER: found "missing-folder", which does not exist, looked for in .*\.\n$/,
+    ],
+    [
+      "a folder that is a file",
+      ["serve", "misspelt.yaml"],
+      /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/,
+    ],
+    [
+      "a misspelt key",
+      ["serve", "--config", "misspelt.yaml"],
+      /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/,
+    ],
+    [
+      "both a folder and a configuration",
+      ["serve", "public", "--config", "x.yaml"],
+      /^Found both a folder .*\.\n$/,
+    ],
+    [
+      "a port that is none",
+      ["serve", "public", "--port", "http"],
+      /A port is a whole number from 0 to 65535/,
+    ],
+    [
+      "a log form that is none",
+      ["serve", "public", "--log", "fancy"],
+      /Allowed choices are pretty, json, combined, off/,
+    ],
+    ["a command that is none", ["srve"], /unknown command 'srve'\n\(Did you mean serve\?\)/],
+    [
+      "an option that is none",
+      ["serve", "--prot", "1"],
+      /unknown option '--prot'\n\(Did you mean --port\?\)/,
+    ],
+    [
+      "a missing expectations file",
+      ["check", "missing.yaml"],
+      /^missing\.yaml: there is no such expectations file; check the path\.\n$/,
+    ],
+    [
+      "an expectations file with faults",
+      ["check", "wrong.yaml"],
+      /^wrong\.yaml:4:14: cases\[0\]\.request: found "GET"; a request is a method and a path: write it as "GET \/guide\/"\.\nwrong\.yaml:5:15: cases\[0\]\.expect: found the key "stauts"; write "status"\.\n$/,
+    ],
+    [
+      "another version of the format",
+      ["check", "version.yaml"],
+      /^version\.yaml:1:10: version: found 2; write 1\.\n/,
+    ],
+    [
+      "no configuration named",
+      ["check", "noconfig.yaml"],
+      /^noconfig\.yaml: names no configuration; .*\.\n$/,
+    ],
+    [
+      "an address that is none",
+      ["check", "passing.yaml", "--against", "localhost"],
+      /^--against: found "localhost"; write the address of the site, /,
+    ],
+    [
+      "both an address and a configuration",
+      ["check", "passing.yaml", "--against", "http://x", "--config", "y"],
+      /^Found both --against and --config; /,
+    ],
+    ["no file to check", ["check"], /missing required argument 'FILE'/],
+  ])("%s", async (_sentence, args, expected) => {
+    const { status, out, err } = await run(...args);
+    expect([status, out]).toEqual([2, ""]);
+    expect(err).toMatch(expected);
+  });
+
+  test("a port in use", async () => {
+    const other = createServer().listen(0, "127.0.0.1");
+    await new Promise((done) => other.once("listening", done));
+    const { port } = other.address() as { port: number };
+    const { status, err } = await run("serve", "public", "--port", String(port));
+    other.close();
+    expect([status, err]).toEqual([
+      2,
+      `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).\n`,
+    ]);
+  });
+});
+
+describe("check", () => {
+  test("all pass: status 0", async () => {
+    const { status, out } = await run("check", "passing.yaml");
+    expect([status, out]).toEqual([
+      0,
+      expect.stringMatching(/passed {2}GET \/ +[\d.]+ ms {2}GET \/\n━+\nAll passed: 1 case\.\n$/),
+    ]);
+  });
+
+  test("a failing case shows what was expected, what came, why, and where it is written: status 1", async () => {
+    const { status, out } = await run("check", "failing.yaml");
+    const lines = out.split("\n").map((line) => line.trim().replace(/ {2,}/g, "  "));
+    expect(status).toBe(1);
+    for (const line of [
+      "status  expected  404",
+      "got  200",
+      "media type  expected  text/plain",
+      "charset  expected  latin1",
+      'body  expected  a text with "away"',
+      'got  "<h1>home</h1>" (13 characters)',
+      "answered by  index.html (the default document of the directory)",
+      "written at  failing.yaml:4:5",
+      "ETag  expected  any value",
+      "got  nothing",
+      "Cache-Control  expected  no-store",
+      "Content-Type  expected  a match of /^image//",
+      "answered by  no file (no such file)",
+      "2 of 3 cases failed.",
+    ]) {
+      expect(lines).toContain(line);
+    }
+  });
+
+  test("against a server: the same cases; and no server", async () => {
+    const server = await listen(["serve", "--port", "0", "--log", "off"]);
+    expect((await run("check", "passing.yaml", "--against", server.url)).status).toBe(0);
+    expect((await run("check", "failing.yaml", "--against", server.url)).status).toBe(1);
+    await server.stop();
+    const { status, out } = await run("check", "passing.yaml", "--against", server.url);
+    expect([status, out]).toEqual([
+      1,
+      expect.stringMatching(/no answer .*nothing listens at http:\/\/127\.0\.0\.1:\d+\n/),
+    ]);
+  });
+
+  test("the demo, and a demo that was broken", async () => {
+    expect((await run("check", join(DEMO, "expectations.yaml"))).status).toBe(0);
+    const { status, out } = await run(
+      "check",
+      join(DEMO, "expectations.yaml"),
+      "--config",
+      "epistyle.config.yaml",
+    );
+    expect([status, out]).toEqual([1, expect.stringContaining("of 20 cases failed.")]);
+  });
+});
+
+test("help and version go to standard output, with status 0", async () => {
+  const help = await run("--help");
+  expect([help.status, help.err]).toEqual([0, ""]);
+  for (const command of ["serve", "check", "demo"]) {
+    expect(help.out).toContain(command);
+    expect((await run(command, "--help")).out).toContain("Usage: epistyle");
+  }
+  expect((await run("--version")).out.trim()).toBe(JSON.parse(readFileSync("package.json", "utf8")).version);
+});

@@ -1,0 +1,101 @@
+import { createHash } from "node:crypto";
+import { readdirSync } from "node:fs";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { chooseMediaType, prefersHtml } from "../../src/core/accept.js";
+import { STYLE, STYLE_DIGEST } from "../../src/core/built-in-page.js";
+import { decideMediaType, formatContentType } from "../../src/core/media-types/media-type.js";
+import { MEDIA_TYPES } from "../../src/core/media-types/table.js";
+import { isMediaType, parseTypesText } from "../../src/core/media-types/text-format.js";
+
+describe("the field Content-Type", () => {
+  test.each([
+    ["text names its charset", "a.html", "text/html; charset=utf-8"],
+    ["RFC 9239 JavaScript", "a.js", "text/javascript; charset=utf-8"],
+    ["a module", "a.mjs", "text/javascript; charset=utf-8"],
+    ["RFC 8259 §11 JSON has no charset", "a.json", "application/json"],
+    ["a manifest", "site.webmanifest", "application/manifest+json"],
+    ["RFC 7946 GeoJSON", "a.geojson", "application/geo+json"],
+    ["WebVTT has no charset", "a.vtt", "text/vtt"],
+    ["a drawing says its encoding itself", "a.svg", "image/svg+xml"],
+    ["WebAssembly", "a.wasm", "application/wasm"],
+    ["RFC 8081 a font", "a.woff2", "font/woff2"],
+    ["case does not matter", "PHOTO.JPG", "image/jpeg"],
+    ["only the last part of a path counts", "a.html/b.png", "image/png"],
+    ["no extension", "LICENSE", "application/octet-stream"],
+    ["an extension nobody registered", "a.larkholm", "application/octet-stream"],
+    ["a leading dot is no extension", ".html", "application/octet-stream"],
+    ["a trailing dot is no extension", "a.", "application/octet-stream"],
+    ["an added type goes before the table", "a.txt", "text/x-note; charset=utf-8"],
+    ["the longest known extension wins", "a.tar.gz", "application/x-tgz"],
+  ])("%s", (sentence, name, expected) => {
+    const added = new Map(
+      /added|longest/.test(sentence)
+        ? [
+            ["txt", "text/x-note"],
+            ["tar.gz", "application/x-tgz"],
+          ]
+        : [],
+    );
+    expect(formatContentType(decideMediaType(name, added), "utf-8")).toBe(expected);
+  });
+
+  test("every type of the table is well-formed, and everything in the demo has one", () => {
+    expect(MEDIA_TYPES.size).toBeGreaterThan(90);
+    for (const type of MEDIA_TYPES.values()) expect(isMediaType(type)).toBe(true);
+    const names = readdirSync("demo/site", { recursive: true, withFileTypes: true }).filter((e) =>
+      e.isFile(),
+    );
+    expect(names.length).toBeGreaterThan(40);
+    for (const { name } of names)
+      expect(decideMediaType(name, new Map())).not.toBe("application/octet-stream");
+  });
+
+  test("a types file is read line by line, and what cannot be read is said", () => {
+    const { types, problems } = parseTypesText(
+      "# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call",
+    );
+    expect(Object.fromEntries(types)).toEqual({
+      brd: "text/x-bird",
+      bird: "text/x-bird",
+      call: "audio/x-call",
+    });
+    expect(problems).toEqual([{ line: 3, found: "nonsense" }]);
+  });
+});
+
+describe("RFC 9110 §12.5.1, Accept", () => {
+  const OFFERED = ["text/plain", "text/html", "application/problem+json"] as const;
+  test.each([
+    ["nothing sent", undefined, "text/plain"],
+    ["anything", "*/*", "text/plain"],
+    ["a browser", "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8", "text/html"],
+    ["weights decide", "text/html;q=0.4, application/problem+json;q=0.5", "application/problem+json"],
+    ["the most specific range decides", "text/*;q=0.9, text/html;q=0.1, */*;q=0.2", "text/plain"],
+    ["refused with q=0", "text/plain;q=0, */*;q=0.1", "text/html"],
+    ["nothing acceptable", "image/png", undefined],
+    ["a malformed entry is left out", "text/html;q=high, */*;q=0.1, ;;,", "text/plain"],
+    ["parameters are not types", 'text/html;level="a,b"', "text/html"],
+  ])("%s", (_sentence, accept, expected) => {
+    expect(chooseMediaType(accept, OFFERED)).toBe(expected);
+  });
+
+  test.each([
+    ["a navigation", "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8", true],
+    ["a script's fetch", "*/*", false],
+    ["a picture", "image/avif,image/webp,*/*;q=0.8", false],
+    ["JSON before HTML", "application/json, text/html;q=0.5", false],
+    ["nothing sent", undefined, false],
+    ["HTML refused", "text/html;q=0", false],
+  ])("HTML is preferred: %s", (_sentence, accept, expected) => {
+    expect(prefersHtml(accept)).toBe(expected);
+  });
+
+  test("any field is read without throwing", () => {
+    fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void chooseMediaType(text, OFFERED)));
+  });
+});
+
+test("the policy of built-in pages lets their own style through, by its digest", () => {
+  expect(createHash("sha256").update(STYLE).digest("base64")).toBe(STYLE_DIGEST);
+});

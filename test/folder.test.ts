@@ -1,0 +1,245 @@
+import { execFileSync } from "node:child_process";
+import {
+  appendFileSync,
+  chmodSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from "node:fs";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { openSite, releasePlan, type Site } from "../src/index.js";
+import { isPortableName } from "../src/sources/portable-name.js";
+import { ask, makeTree } from "./helpers.js";
+
+/** Runs something as a user without root's rights, which no file mode stops. */
+async function asNobody<T>(action: () => Promise<T>): Promise<T> {
+  if (process.getuid?.() !== 0) return action();
+  process.seteuid!(65534);
+  try {
+    return await action();
+  } finally {
+    process.seteuid!(0);
+  }
+}
+
+const openDescriptors = (): number => readdirSync("/proc/self/fd").length;
+
+describe("a folder on disk", () => {
+  let outer: Awaited<ReturnType<typeof makeTree>>;
+  let root: string;
+  const sites: Record<string, Site> = {};
+
+  beforeAll(async () => {
+    outer = await makeTree({
+      "outside/secret.txt": "secret",
+      "site/index.html": "home",
+      "site/plain.txt": "plain",
+      "site/sub/a.txt": "a",
+      "site/.env": "secret",
+      "site/drafts/d.txt": "draft",
+      "site/locked.txt": "locked",
+      "site/vault/a.txt": "vault",
+      "site/ à la fin .txt": "blanks",
+      "site/line\nbreak.txt": "newline",
+      "site/in.txt": { link: "plain.txt" },
+      "site/in-folder": { link: "sub" },
+      "site/out.txt": { link: "../outside/secret.txt" },
+      "site/out-folder": { link: "../outside" },
+      "site/absolute.txt": { link: "/etc/passwd" },
+      "site/to-env.txt": { link: ".env" },
+      "site/to-drafts": { link: "drafts" },
+      "site/broken": { link: "nowhere" },
+      "site/loop": { link: "loop" },
+    });
+    root = join(outer.root, "site");
+    execFileSync("mkfifo", [join(root, "pipe")]);
+    chmodSync(join(root, "locked.txt"), 0o000);
+    chmodSync(join(root, "vault"), 0o644);
+    for (const links of ["inside", "none", "anywhere"] as const) {
+      sites[links] = await openSite({ mounts: [{ folder: root, links, withheld: ["drafts"] }] });
+    }
+  });
+  afterAll(() => outer.remove());
+
+  test.each([
+    ["a file", "/plain.txt", "200 plain.txt", "200 plain.txt", "200 plain.txt"],
+    [
+      "blanks at the ends of a name",
+      "/%20%C3%A0%20la%20fin%20.txt",
+      "200  à la fin .txt",
+      "200  à la fin .txt",
+      "200  à la fin .txt",
+    ],
+    [
+      "a newline in a name",
+      "/line%0Abreak.txt",
+      "200 line\nbreak.txt",
+      "200 line\nbreak.txt",
+      "200 line\nbreak.txt",
+    ],
+    ["a link inside", "/in.txt", "200 in.txt", "404 link-not-followed", "200 in.txt"],
+    [
+      "below a linked folder",
+      "/in-folder/a.txt",
+      "200 in-folder/a.txt",
+      "404 link-not-followed",
+      "200 in-folder/a.txt",
+    ],
+    ["a link that leads out", "/out.txt", "404 link-leads-outside", "404 link-leads-outside", "200 out.txt"],
+    [
+      "below a folder's link that leads out",
+      "/out-folder/secret.txt",
+      "404 link-leads-outside",
+      "404 link-leads-outside",
+      "200 out-folder/secret.txt",
+    ],
+    [
+      "a folder's link that leads out, itself",
+      "/out-folder",
+      "404 link-leads-outside",
+      "404 link-leads-outside",
+      "403 no-default-document",
+    ],
+    [
+      "a link to the system's files",
+      "/absolute.txt",
+      "404 link-leads-outside",
+      "404 link-leads-outside",
+      "200 absolute.txt",
+    ],
+    ["a link to a dot-file", "/to-env.txt", "404 withheld", "404 link-not-followed", "404 withheld"],
+    [
+      "a link to a withheld folder",
+      "/to-drafts/d.txt",
+      "404 withheld",
+      "404 link-not-followed",
+      "404 withheld",
+    ],
+    ["a broken link", "/broken", "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["links in a circle", "/loop", "404 link-loop", "404 link-loop", "404 link-loop"],
+    [
+      "a pipe is not opened for reading and does not hang",
+      "/pipe",
+      "404 special",
+      "404 special",
+      "404 special",
+    ],
+    ["below a file", "/plain.txt/x", "404 not-a-directory", "404 not-a-directory", "404 not-a-directory"],
+    [
+      "a name longer than any",
+      `/${"x".repeat(300)}`,
+      "404 no-such-file",
+      "404 no-such-file",
+      "404 no-such-file",
+    ],
+  ])("%s", async (_sentence, path, inside, none, anywhere) => {
+    for (const [links, expected] of Object.entries({ inside, none, anywhere })) {
+      // The second time it is known already.
+      for (const _ of [1, 2])
+        expect(`${links}: ${(await ask(sites[links]!, `GET ${path}`)).summary}`).toBe(
+          `${links}: ${expected}`,
+        );
+    }
+  });
+
+  test("what this process may not read is forbidden; what it may not look into too", async () => {
+    await asNobody(async () => {
+      expect((await ask(sites.inside!, "GET /locked.txt")).summary).toBe("403 no-permission");
+      expect((await ask(sites.inside!, "GET /vault/a.txt")).summary).toBe("403 no-permission");
+    });
+  });
+
+  test("withheld and missing are the same, byte for byte", async () => {
+    const [withheld, missing] = [
+      await ask(sites.inside!, "GET /.env"),
+      await ask(sites.inside!, "GET /nope"),
+    ];
+    expect({ ...withheld, summary: "", answer: "" }).toEqual({ ...missing, summary: "", answer: "" });
+  });
+
+  test("nothing stays open: answers of every kind, and plans that are let go", async () => {
+    const before = openDescriptors();
+    for (const path of [
+      "/",
+      "/plain.txt",
+      "/sub",
+      "/sub/",
+      "/out.txt",
+      "/to-env.txt",
+      "/nope",
+      "/pipe",
+      "/vault/",
+    ]) {
+      for (const method of ["GET", "HEAD"]) await ask(sites.inside!, `${method} ${path}`);
+      await ask(sites.inside!, `GET ${path}`, { "if-none-match": "*" });
+      await sites
+        .inside!.explain({ method: "GET", target: path, headers: {} })
+        .then(({ answer }) => releasePlan(answer));
+    }
+    expect(openDescriptors()).toBe(before);
+  });
+
+  test("changes show at once", async () => {
+    const site = sites.inside!;
+    const file = join(root, "changing.txt");
+    const get = async (): Promise<string> => {
+      const { summary, body, fields } = await ask(site, "GET /changing.txt");
+      return `${summary} ${body} ${fields["content-length"]}`;
+    };
+    expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
+    writeFileSync(file, "one");
+    expect(await get()).toBe("200 changing.txt one 3");
+    appendFileSync(file, " two");
+    expect(await get()).toBe("200 changing.txt one two 7");
+    renameSync(join(root, "in.txt"), file);
+    expect(await get()).toBe("200 changing.txt plain 5");
+    rmSync(file);
+    symlinkSync("../outside/secret.txt", file);
+    expect((await ask(site, "GET /changing.txt")).summary).toBe("404 link-leads-outside");
+    rmSync(file);
+    expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
+  });
+
+  test("a rewrite within the same second, of the same size, changes the tag", async () => {
+    const file = join(root, "same.txt");
+    writeFileSync(file, "aaaa");
+    utimesSync(file, 1_790_000_000.25, 1_790_000_000.25);
+    const first = (await ask(sites.inside!, "GET /same.txt")).fields;
+    writeFileSync(file, "bbbb");
+    utimesSync(file, 1_790_000_000.75, 1_790_000_000.75);
+    const second = await ask(sites.inside!, "GET /same.txt", { "if-none-match": first.etag! });
+    expect(second.fields["last-modified"]).toBe(first["last-modified"]);
+    expect(second.summary).toBe("200 same.txt");
+  });
+
+  test("RFC 9110 §8.8.2.1 a date in the future is not told", async () => {
+    const file = join(root, "future.txt");
+    writeFileSync(file, "later");
+    utimesSync(file, 4_000_000_000, 4_000_000_000);
+    const { fields } = await ask(sites.inside!, "GET /future.txt");
+    expect(Date.parse(fields["last-modified"]!)).toBeLessThanOrEqual(Date.now());
+  });
+});
+
+test("names that Windows would read as something else", () => {
+  const misread = [
+    "nul",
+    "NUL.txt",
+    "a/con",
+    "com1.log",
+    "LPT9",
+    "a.txt:stream",
+    "a.txt.",
+    "a ",
+    "a?b",
+    "aux .txt",
+    "con.tar.gz",
+  ];
+  const fine = ["index.html", "null.txt", "console", "a/b.c", "com10", "com", "a b.txt", ".env"];
+  expect(misread.filter(isPortableName)).toEqual([]);
+  expect(fine.filter((name) => !isPortableName(name))).toEqual([]);
+});
