@@ -114,7 +114,11 @@ async function compareRates(title, path, { tagged = false, failing = false } = {
 
 async function comparePace(title, path, clients) {
   const turns = { ceiling: [], handwritten: [], live: [] };
-  const live = programs[0];
+  // A program that has done nothing yet: its peak is this answer's.
+  programs.shift().stop();
+  const live = await startProgram(here("live.mjs"), folder, String(PORTS.live));
+  programs.unshift(live);
+  await (await fetch(`http://127.0.0.1:${PORTS.live}/1k.html`)).text();
   const before = readPeakMemory(live.pid);
   for (let round = 0; round <= rounds; round++) {
     for (const [name, port] of Object.entries(PORTS)) {

@@ -38,7 +38,11 @@ function download(port, path) {
   return new Promise((resolve, reject) => {
     let bytes = 0;
     const buffer = Buffer.alloc(1 << 20);
-    const onread = { buffer, callback: (count) => (bytes += count) > 0 };
+    const count = (length) => {
+      bytes += length;
+      return true;
+    };
+    const onread = { buffer, callback: count };
     const socket = connect({ port, host: "127.0.0.1", onread }, () => {
       socket.write(`GET ${path} HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n`);
     });

@@ -28,7 +28,8 @@ try {
   const example = /```js\n([\s\S]*?)```/.exec(readme)?.[1] ?? fail("README.md has no example in JavaScript.");
   mkdirSync(join(folder, "public"));
   writeFileSync(join(folder, "public", "index.html"), "<h1>It is served</h1>");
-  writeFileSync(join(folder, "server.js"), example);
+  // Only the port is another, since 8080 may be taken.
+  writeFileSync(join(folder, "server.js"), example.replaceAll("8080", "18080"));
   server = spawn(process.execPath, ["server.js"], { cwd: folder, stdio: ["ignore", "pipe", "inherit"] });
   const url = await new Promise((resolve, reject) => {
     server.stdout.on("data", (chunk) => {

@@ -3,7 +3,8 @@ import type { Answer } from "../core/plan.js";
 import { describeReason } from "../core/reason.js";
 import type { SiteRequest } from "../core/request.js";
 import type { Site } from "../site/open.js";
-import { type Delivery, deliver, readRequest } from "./deliver.js";
+import { type Delivery, deliver } from "./deliver.js";
+import { readRequest } from "./read-request.js";
 
 export { findConfigFile, loadConfigFile } from "../site/config-file.js";
 export { type RunningServer, type ServerOptions, StartError, startServer } from "./server.js";

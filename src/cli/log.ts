@@ -22,25 +22,32 @@ export function makeLogger(form: LogForm, terminal: Terminal): Logger | undefine
   }
 }
 
+/** Below this width a line has no room for the target and the file: they go on a line of their own. */
+const ONE_LINE_FROM = 120;
+const TARGET_WIDTH = 30;
+
 function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Terminal): string {
   const { request, delivery, milliseconds } = record;
-  const status = String(delivery.status);
-  const head = [
-    now.toTimeString().slice(0, 8),
-    request.method.padEnd(7),
-    status,
+  const { status } = delivery;
+  const paint = status >= 500 ? colors.red : status >= 400 ? colors.yellow : colors.green;
+  const facts = [
     mediaTypeOf(record).padEnd(17),
     formatBytes(delivery.bytes).padStart(8),
-    `${milliseconds.toFixed(1)} ms`.padStart(10),
+    `${milliseconds.toFixed(1)} ms`.padStart(9),
   ].join("  ");
+  const start = `${now.toTimeString().slice(0, 8)}  ${request.method.padEnd(7)}  `;
+  const head = `${start}${paint(String(status))}  ${facts}`;
+  const headWidth = start.length + 3 + 2 + facts.length;
+
   const target = printable(request.target);
   const outcome = describeOutcome(record);
-  const room = columns === undefined ? Number.POSITIVE_INFINITY : Math.max(20, columns - head.length - 4);
-  const targetRoom = Math.min(target.length, Math.max(12, Math.floor(room / 2), room - outcome.length));
-  const shownTarget = cutToFit(target, targetRoom).padEnd(Math.min(26, room));
-  const line = `${head}  ${shownTarget}  ${cutToFit(outcome, Math.max(8, room - shownTarget.length))}`;
-  const paint = delivery.status >= 500 ? colors.red : delivery.status >= 400 ? colors.yellow : colors.green;
-  return line.replace(`  ${status}  `, `  ${paint(status)}  `);
+  if (columns === undefined) return `${head}  ${target.padEnd(TARGET_WIDTH)}  ${outcome}`;
+  const oneLine = columns >= ONE_LINE_FROM;
+  const room = columns - (oneLine ? headWidth + 2 : 10);
+  const targetRoom = Math.max(Math.min(TARGET_WIDTH, room >> 1), room - outcome.length - 2);
+  const shown = cutToFit(target, targetRoom).padEnd(oneLine ? Math.min(TARGET_WIDTH, targetRoom) : 0);
+  const rest = `${shown}  ${cutToFit(outcome, room - shown.length - 2)}`;
+  return oneLine ? `${head}  ${rest}` : `${head}\n${" ".repeat(10)}${rest}`;
 }
 
 /** The file that answered, or why none did. */
@@ -56,7 +63,7 @@ function tellAnswer(answer: Answer, why: string): string {
   const { file, fields, reason } = answer;
   if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
   const location = fields[fields.indexOf("Location") + 1];
-  return reason.code === "missing-slash" ? `redirect to ${location}: ${why}` : `none: ${why}`;
+  return reason.code === "missing-slash" ? `redirect to ${location} (a slash was missing)` : `none: ${why}`;
 }
 
 function mediaTypeOf({ answer }: ResponseRecord): string {

@@ -30,7 +30,7 @@ const SENTENCES = {
   withheld: "withheld: …",
   special: "neither a regular file nor a directory",
   "no-permission": "there, but this process cannot read it (…)",
-  "no-default-document": "a directory without a default document (…), and listing is off",
+  "no-default-document": "no default document (…) and no listing",
   failed: "the file could not be read (…)",
   busy: "the process has no file descriptors left (…)",
   "not-a-path": "the request target is not a path",

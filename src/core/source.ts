@@ -44,8 +44,11 @@ export interface FileMetadata {
 
 export interface OpenedFile {
   readonly metadata: FileMetadata;
-  /** Reads `length` bytes from `offset`; fewer only when the file ends before. Rejects when the device fails. */
-  read(offset: number, length: number): Promise<Uint8Array>;
+  /**
+   * Reads `length` bytes from `offset`; fewer only when the file ends before. Rejects when the device fails. `into`, of at
+   * least that length, may be filled and handed back in place of new memory.
+   */
+  read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
   /** Lets go of the file, after a read under way. May be called more than once. */
   close(): void;
 }

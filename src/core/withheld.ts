@@ -5,7 +5,7 @@ export interface WithheldPattern {
   readonly matches: (path: string) => boolean;
 }
 
-const DOT_NAME = "names that begin with a dot are withheld, except the top folder .well-known";
+const DOT_NAME = "a name with a leading dot";
 
 /**
  * Makes the test for what is never served: dot-names (RFC 8615 §3 keeps `.well-known` at the top), and what a pattern

@@ -3,7 +3,7 @@ import { readdir } from "node:fs/promises";
 import { join } from "node:path";
 import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
-import { FolderFile } from "./folder-file.js";
+import { FolderFile, type ReadMemory } from "./folder-file.js";
 import { type LinkPolicy, type Location, locate } from "./links.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -23,7 +23,7 @@ const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants
 const REMEMBERED = 16_384;
 
 /** What is known of a path: still true while the path opens the same unchanged inode. */
-interface Known {
+interface Known extends ReadMemory {
   readonly device: bigint;
   readonly inode: bigint;
   readonly changedNs: bigint;
@@ -91,6 +91,7 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       changedNs: stats.ctimeNs,
       location,
       metadata: { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs },
+      lastReadMs: Number.NEGATIVE_INFINITY,
     };
     known.delete(path);
     known.set(path, entry);
@@ -109,14 +110,15 @@ function isSame(entry: Known, stats: BigIntStats): boolean {
   );
 }
 
-function toFound(descriptor: number, stats: BigIntStats, { location, metadata }: Known): Found {
+function toFound(descriptor: number, stats: BigIntStats, entry: Known): Found {
+  const { location, metadata } = entry;
   if (location.refused !== undefined || stats.isDirectory()) {
     closeSync(descriptor);
     return location.refused !== undefined
       ? missing(location.refused)
       : { kind: "directory", realPath: location.realPath };
   }
-  return { kind: "file", file: new FolderFile(descriptor, metadata), realPath: location.realPath };
+  return { kind: "file", file: new FolderFile(descriptor, metadata, entry), realPath: location.realPath };
 }
 
 function missing(because: MissingCause): Found {

@@ -1,0 +1,142 @@
+// npm run screenshots: makes the pictures of this folder anew from the demo, pages in Chromium and commands in a terminal.
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { chromium } from "playwright-core";
+import {
+  build,
+  CHROMIUM,
+  installChromium,
+  installDebianPackage,
+  installPackages,
+  root,
+  run,
+} from "../../tools/setup.mjs";
+
+installPackages();
+installChromium();
+installDebianPackage("xvfb", "/usr/bin/Xvfb");
+installDebianPackage("xterm", "/usr/bin/xterm");
+installDebianPackage("imagemagick", "/usr/bin/import");
+build();
+
+const only = process.argv[2];
+const out = (name) => join(root, "docs", "screenshots", `${name}.png`);
+const wanted = (name) => only === undefined || name.includes(only);
+const scratch = mkdtempSync(join(tmpdir(), "epistyle-shots-"));
+const children = [];
+process.on("exit", () => {
+  for (const child of children) child.kill();
+  rmSync(scratch, { recursive: true, force: true });
+});
+
+const CLI = `node ${join(root, "dist/cli/main.js")}`;
+const server = spawn("sh", ["-c", `exec ${CLI} demo --port 8080 --log off`], { cwd: root });
+children.push(server);
+await new Promise((resolve, reject) => {
+  server.stdout.on("data", (chunk) => String(chunk).includes("Listening") && resolve());
+  server.stderr.on("data", (chunk) => reject(new Error(String(chunk))));
+});
+
+await shootPages([["front-page", "http://127.0.0.1:8080/"]]);
+
+writeFileSync(
+  join(scratch, "changed.yaml"),
+  `version: 1
+config: ${join(root, "demo/epistyle.config.yaml")}
+cases:
+  - name: the front page
+    request: GET /
+    expect: { status: 200, mediaType: text/html }
+  - name: documents are not kept for a year
+    request: GET /guide/
+    expect: { headers: { Cache-Control: "max-age=31536000" } }
+  - name: the plate of the corncrake
+    request: GET /images/plates/corncrake.svg
+    expect: { status: 200, mediaType: image/svg+xml }
+`,
+);
+await shootTerminals([
+  [
+    "serve-log",
+    `epistyle demo --port 8090 & sleep 1.2; for p in / /guide /guide/ /guide/waders/%C3%93%C3%B0inshani /styles/larkholm.css /images/view-from-the-hide.png /recordings/Curlew%20call.wav /recordings/ /.git/config /no-such-bird /%2e%2e/secrets; do curl -s -o /dev/null --path-as-is http://127.0.0.1:8090$p; done; curl -s -o /dev/null -H 'If-None-Match: *' http://127.0.0.1:8090/; curl -s -o /dev/null -X DELETE http://127.0.0.1:8090/`,
+    { shown: "epistyle demo --port 8090" },
+  ],
+  ["check-passing", "epistyle check demo/expectations.yaml"],
+  ["check-failing", "epistyle check changed.yaml", { folder: scratch }],
+]);
+process.exit(0);
+
+async function shootPages(pages) {
+  const some = pages.filter(([name]) => wanted(name));
+  if (some.length === 0) return;
+  const flags = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+  ];
+  const browser = await chromium.launch({ executablePath: CHROMIUM, args: flags });
+  for (const [name, url, options = {}] of some) {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
+    await page.goto(url, { waitUntil: "networkidle" });
+    await page.screenshot({ path: out(name) });
+    await page.close();
+  }
+  await browser.close();
+}
+
+/** Runs each command in a terminal window of its own, 1280 by 800, and takes the picture. */
+async function shootTerminals(commands) {
+  const display = ":97";
+  const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24", "-nolisten", "tcp"], {
+    stdio: "ignore",
+  });
+  children.push(xvfb);
+  await wait(800);
+  const env = { ...process.env, DISPLAY: display };
+  const colors = { 1: "#a8321f", 2: "#2f6b2f", 3: "#8a6400", 4: "#0b5563", 6: "#0b5563", 8: "#566168" };
+  const resources = Object.entries(colors).flatMap(([n, c]) => ["-xrm", `XTerm*color${n}: ${c}`]);
+  for (const [name, command, { shown = command, folder = root } = {}] of commands.filter(([n]) =>
+    wanted(n),
+  )) {
+    const script = join(scratch, "script.sh");
+    const bin = join(scratch, "epistyle");
+    writeFileSync(bin, `#!/bin/sh\nexec ${CLI} "$@"\n`, { mode: 0o755 });
+    writeFileSync(
+      script,
+      `cd ${folder}; PATH=${scratch}:$PATH; printf '$ %s\\n\\n' '${shown}'; ${command}; sleep 60\n`,
+    );
+    const look = [
+      "-fa",
+      "DejaVu Sans Mono",
+      "-fs",
+      "10",
+      "-bg",
+      "#fbfaf6",
+      "-fg",
+      "#1c2326",
+      "-b",
+      "16",
+      "+sb",
+      "-geometry",
+      "156x45+0+0",
+    ];
+    const terminal = spawn("xterm", [...look, ...resources, "-e", "bash", script], {
+      env,
+      stdio: "ignore",
+      detached: true,
+    });
+    await wait(4500);
+    run("import", ["-window", "root", out(name)], { env });
+    process.kill(-terminal.pid, "SIGKILL");
+    await wait(300);
+  }
+  xvfb.kill();
+}

@@ -1,0 +1,24 @@
+import type { IncomingMessage } from "node:http";
+import type { SiteRequest } from "../core/request.js";
+
+/** The request head as the core takes it. */
+export function readRequest(request: IncomingMessage, mayPass: boolean): SiteRequest {
+  const { url = "", originalUrl } = request as IncomingMessage & { originalUrl?: string };
+  const target = originalUrl ?? url;
+  return {
+    method: request.method ?? "GET",
+    target,
+    headers: request.headers,
+    strippedPrefix:
+      originalUrl === undefined || originalUrl === url ? undefined : findPrefix(originalUrl, url),
+    mayPass,
+  };
+}
+
+// A host that mounts handlers under a prefix leaves the whole target in `originalUrl` and the rest in `url`.
+function findPrefix(original: string, rest: string): string | undefined {
+  if (original.endsWith(rest)) return original.slice(0, original.length - rest.length) || undefined;
+  // A target that is the prefix alone: the host adds the slash that was not there.
+  const bare = rest.replace(/^\//, "");
+  return original.endsWith(bare) ? original.slice(0, original.length - bare.length) || undefined : undefined;
+}
