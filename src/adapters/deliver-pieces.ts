@@ -3,17 +3,20 @@ import type { BodyPart, ResponsePlan } from "../core/plan.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Delivery } from "./deliver.js";
 
-/** What is read and written at a time. One piece is read while the one before it is on its way. */
-const PIECE_BYTES = 256 * 1024;
-const BUFFERS = 2;
+/** What is read and written at a time: large for a client that keeps up, small for the first piece and for a slow client. */
+const LARGE_BYTES = 512 * 1024;
+const SMALL_BYTES = 64 * 1024;
+/** A client keeps up when a piece is gone within this time, in milliseconds. */
+const KEEPS_UP_MS = 100;
 
-// Buffers that a finished delivery left: filling one again costs a third of what new memory does.
+// Large buffers that a finished delivery left: filling one again costs a third of what new memory does.
 const idle: Buffer[] = [];
 const IDLE_AT_MOST = 32;
 
 /**
- * Sends a body piece by piece. A piece goes out when the one two before it is gone, so a slow client holds two pieces and no
- * more. Rejects when the file cannot be read; a body that became shorter ends the connection.
+ * Sends a body piece by piece, one read while the one before it is on its way. A piece is read only when the one two before
+ * it is gone, so a client never holds more than two. Rejects when the file cannot be read; a body that became shorter ends
+ * the connection.
  */
 export async function deliverPieces(
   response: ServerResponse,
@@ -29,46 +32,58 @@ export async function deliverPieces(
   const write = makeWriter(response);
   // Whoever replaced `write` may keep what is written, so it gets memory of its own.
   const reusable = response.write === ServerResponse.prototype.write;
-  const pieces = cutPieces(parts);
-  const buffers = reusable ? takeBuffers(Math.min(BUFFERS, pieces.length)) : [];
+  const buffers: (Buffer | undefined)[] = [];
   const writes: (Promise<void> | undefined)[] = [];
+  const next = makeCutter(parts);
 
-  let ahead = readPiece(file, pieces[0], buffers[0]);
-  for (let index = 0; index < pieces.length; index++) {
-    const piece = await ahead;
+  const total = parts.reduce((sum, { length }) => sum + length, 0);
+  const inOne = total <= LARGE_BYTES;
+  if (inOne && reusable) buffers[0] = takeBuffer();
+  let piece = next(inOne ? LARGE_BYTES : SMALL_BYTES);
+  let ahead = readPiece(file, piece, buffers[0]);
+  for (let slot = 1; piece !== undefined; slot = 1 - slot) {
+    const content = await ahead;
     if (response.destroyed) return { status, bytes, complete: false };
-    if (piece.length !== pieces[index]!.length) {
+    if (content.length !== piece.length) {
       response.destroy();
       return { status, bytes, complete: false };
     }
-    writes[index % BUFFERS] = write(piece);
-    bytes += piece.length;
-    const slot = (index + 1) % BUFFERS;
+    bytes += content.length;
+    const started = performance.now();
+    writes[1 - slot] = write(content);
+    // The other piece's memory is free when that piece is gone.
     await writes[slot];
-    ahead = readPiece(file, pieces[index + 1], buffers[slot]);
+    const keepsUp = performance.now() - started < KEEPS_UP_MS;
+    piece = next(keepsUp ? LARGE_BYTES : SMALL_BYTES);
+    if (piece === undefined) break;
+    if (keepsUp && reusable) buffers[slot] ??= takeBuffer();
+    ahead = readPiece(file, piece, keepsUp ? buffers[slot] : undefined);
     // The read's failure is met when its turn comes.
     ahead.catch(() => {});
   }
   response.end();
   await Promise.all(writes);
   if (response.destroyed && !response.writableFinished) return { status, bytes, complete: false };
-  idle.push(...buffers.slice(0, IDLE_AT_MOST - idle.length));
+  idle.push(...buffers.filter((buffer) => buffer !== undefined).slice(0, IDLE_AT_MOST - idle.length));
   return { status, bytes, complete: true };
 }
 
-function takeBuffers(count: number): Buffer[] {
-  return Array.from({ length: count }, () => idle.pop() ?? Buffer.allocUnsafeSlow(PIECE_BYTES));
-}
+const takeBuffer = (): Buffer => idle.pop() ?? Buffer.allocUnsafeSlow(LARGE_BYTES);
 
-function cutPieces(parts: readonly BodyPart[]): BodyPart[] {
-  return parts.flatMap((part) => {
-    if (part instanceof Uint8Array) return [part];
-    const pieces: BodyPart[] = [];
-    for (let done = 0; done < part.length; done += PIECE_BYTES) {
-      pieces.push({ offset: part.offset + done, length: Math.min(PIECE_BYTES, part.length - done) });
-    }
-    return pieces;
-  });
+/** Makes a function that gives the parts of a body one after the other, none longer than is asked for. */
+function makeCutter(parts: readonly BodyPart[]): (atMost: number) => BodyPart | undefined {
+  let index = 0;
+  let done = 0;
+  return (atMost) => {
+    const part = parts[index];
+    if (part === undefined) return undefined;
+    const start = done;
+    const length = Math.min(atMost, part.length - start);
+    done += length;
+    if (done === part.length) [index, done] = [index + 1, 0];
+    if (part instanceof Uint8Array) return part.subarray(start, start + length);
+    return { offset: part.offset + start, length };
+  };
 }
 
 async function readPiece(
