@@ -1,8 +1,9 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { mkdtempSync, readFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { makeTree } from "./helpers.js";
 
@@ -144,6 +145,96 @@ describe("serve", () => {
   });
 });
 
+describe("serve, while things change", () => {
+  test("an edited file shows at once; an edited configuration is read again, and a wrong one changes nothing", async () => {
+    const config = join(tree.root, "changing.yaml");
+    writeFileSync(config, "mounts: [{ folder: public }]\n");
+    const server = await listen(["serve", "--config", "changing.yaml", "--port", "0"]);
+    const statusOf = async (path: string): Promise<number> => (await fetch(server.url + path)).status;
+    const until = async (path: string, wanted: number): Promise<void> => {
+      for (let i = 0; i < 60 && (await statusOf(path)) !== wanted; i++) await wait(50);
+      expect(await statusOf(path)).toBe(wanted);
+    };
+    expect(await statusOf("new.txt")).toBe(404);
+    writeFileSync(join(tree.root, "public", "new.txt"), "new");
+    expect(await statusOf("new.txt")).toBe(200);
+
+    writeFileSync(config, "mounts: [{ folder: public, at: /under }]\n");
+    await until("under/new.txt", 200);
+    expect(await statusOf("new.txt")).toBe(404);
+    writeFileSync(config, "mounts: [{ foldr: public }]\n");
+    await wait(900);
+    expect(await statusOf("under/new.txt")).toBe(200);
+    writeFileSync(config, "mounts: [{ folder: public }]\n");
+    await until("new.txt", 200);
+    const { out } = await server.stop();
+    expect(out.match(/the new configuration is in force/g)).toHaveLength(2);
+    expect(out).toContain('changing.yaml:1:12: mounts[0]: found the key "foldr"; write "folder".');
+  });
+
+  test("warnings of the start are printed", async () => {
+    writeFileSync(join(tree.root, "warning.yaml"), "mounts: [{ folder: public, appShell: /none.html }]\n");
+    const server = await listen(["serve", "--config", "warning.yaml", "--port", "0"]);
+    expect((await server.stop()).out).toContain(
+      "Warning: warning.yaml: mounts[0].appShell: there is no none.html in public; until there is, deep links are not found.",
+    );
+  });
+});
+
+describe("explain", () => {
+  test("an answer: the steps, the rules, the fields and their causes, the reason last", async () => {
+    const { status, out, err } = await run("explain", "/?a", "--header", "Accept: text/html");
+    const lines = out.split("\n").map((line) => line.replace(/ {2,}/g, "  "));
+    expect([status, err]).toEqual([0, ""]);
+    for (const line of [
+      "GET /?a: 200 OK",
+      "target  /  a directory's address, with the query ?a",
+      "mount  /  from public  there: the folder itself",
+      "rules  area  the whole mount",
+      "  impliedExtensions  .html  kind pages",
+      "  errorPages  404: /404.html  mounts[0]",
+      "tried  default document  index.html  a file",
+      "chosen  index.html",
+      "fields  Content-Type  text/html; charset=utf-8  .html in the built-in table; charset: default",
+      "why  the default document of the directory",
+    ]) {
+      expect(lines).toContain(line);
+    }
+  });
+
+  test("a miss: its page, its likeliest cause, the fix last", async () => {
+    const { status, out } = await run("explain", "http://localhost:8080/Index.html");
+    expect(status).toBe(0);
+    expect(out).toMatch(/chosen +no file; the error page of the rules is sent\n/);
+    expect(out).toMatch(
+      /why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n$/,
+    );
+  });
+
+  test("a current copy, another method, a folder without a configuration", async () => {
+    expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(
+      /condition +if-none-match +not-modified\n/,
+    );
+    expect((await run("explain", "/", "--method", "PUT")).out).toMatch(
+      /^GET|PUT \/: 405 Method Not Allowed\n/,
+    );
+    expect((await run("explain", "/", "--folder", "public")).out).toMatch(/chosen +index\.html\n/);
+  });
+
+  test("as JSON, for programs", async () => {
+    const { out } = await run("explain", "/about", "--json", "--header", "X-Some: thing");
+    expect(JSON.parse(out)).toMatchObject({
+      request: { method: "GET", target: "/about", headers: { "x-some": "thing" } },
+      outcome: "response",
+      status: 404,
+      reason: { code: "no-such-file" },
+      why: "no such file",
+    });
+    const stages = JSON.parse(out).trace.map(({ stage }: { stage: string }) => stage);
+    expect([...new Set(stages)]).toEqual(["target", "mount", "rules", "candidate", "field"]);
+  });
+});
+
 describe("what cannot be done ends with status 2 and one sentence", () => {
   test.each<[string, string[], RegExp]>([
     [
@@ -211,6 +302,16 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       "both an address and a configuration",
       ["check", "passing.yaml", "--against", "http://x", "--config", "y"],
       /^Found both --against and --config; /,
+    ],
+    [
+      "a header that is none",
+      ["explain", "/", "--header", "Accept"],
+      /A header field is written 'Name: value'/,
+    ],
+    [
+      "no configuration and no folder",
+      ["explain", "/", "--config", "none.yaml"],
+      /^none\.yaml: there is no such configuration file; .*\n$/,
     ],
     ["no file to check", ["check"], /missing required argument 'FILE'/],
   ])("%s", async (_sentence, args, expected) => {
@@ -292,7 +393,7 @@ describe("check", () => {
 test("help and version go to standard output, with status 0", async () => {
   const help = await run("--help");
   expect([help.status, help.err]).toEqual([0, ""]);
-  for (const command of ["serve", "check", "demo"]) {
+  for (const command of ["serve", "explain", "check", "demo"]) {
     expect(help.out).toContain(command);
     expect((await run(command, "--help")).out).toContain("Usage: epistyle");
   }

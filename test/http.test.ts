@@ -3,10 +3,11 @@ import { createServer, get, type Server } from "node:http";
 import { type AddressInfo, connect } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
+import polka from "polka";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
-import { webHandler } from "../src/adapters/web.js";
-import { openSite, type Site } from "../src/index.js";
+import { fileHandler, nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
+import { webFileHandler, webHandler } from "../src/adapters/web.js";
+import { openSite, releasePlan, type Site } from "../src/index.js";
 import { makeTree } from "./helpers.js";
 
 const LARGE = 24 * 1024 * 1024;
@@ -201,6 +202,77 @@ describe("in a chain of handlers", () => {
     const response = await fetch(url + path, { method });
     expect([response.status, await response.text()]).toEqual([status, body]);
     if (path.startsWith("/static?")) expect(response.url).toBe(`${url}/static/?a=b`);
+  });
+});
+
+describe("in a general framework", () => {
+  let app: polka.Polka;
+  let url: string;
+  beforeAll(async () => {
+    app = polka()
+      .get("/api/birds", (_request, response) => void response.end("birds"))
+      .get("/home", fileHandler(site, "/index.html"))
+      .use("/static", nodeHandler(site))
+      .use(nodeHandler(site))
+      .get("/about", (_request, response) => void response.end("rendered"));
+    await new Promise<void>((resolve) => app.listen(0, "127.0.0.1", () => resolve()));
+    url = `http://127.0.0.1:${(app.server!.address() as AddressInfo).port}`;
+  });
+  afterAll(() => {
+    app.server!.closeAllConnections();
+    app.server!.close();
+  });
+
+  test.each([
+    ["a route of the framework", "/api/birds", 200, "birds"],
+    ["a route behind the site", "/about", 200, "rendered"],
+    ["a file under a prefix that the framework takes off", "/static/index.html", 200, "<h1>home</h1>"],
+    ["a directory there gets its slash", "/static/sub?q", 200, "sub"],
+    ["a file", "/sub/", 200, "sub"],
+    ["one file on one route", "/home", 200, "<h1>home</h1>"],
+    ["a miss is the framework's", "/nope", 404, "Not Found"],
+  ])("%s", async (_sentence, path, status, body) => {
+    const response = await fetch(url + path);
+    expect([response.status, await response.text()]).toEqual([status, body]);
+    if (path.endsWith("?q")) expect(response.url).toBe(`${url}/static/sub/?q`);
+  });
+});
+
+describe("one file on one route", () => {
+  const ask = async (path: string, method = "GET", headers = {}, mayPass = false): Promise<string> => {
+    const answer = await site.file(path).respond({ method, target: "/anything?at=all", headers, mayPass });
+    releasePlan(answer);
+    return answer.kind === "pass"
+      ? `pass ${answer.reason.code}`
+      : `${answer.status} ${answer.file ?? answer.reason.code}`;
+  };
+
+  test.each<[string, string, Parameters<typeof ask>]>([
+    ["the file", "200 index.html", ["/index.html"]],
+    ["HEAD", "200 index.html", ["/index.html", "HEAD"]],
+    ["a current copy", "304 index.html", ["/index.html", "GET", { "If-None-Match": "*" }]],
+    ["another method", "405 method-not-allowed", ["/index.html", "POST"]],
+    ["another method, handed on", "pass method-passed-on", ["/index.html", "POST", {}, true]],
+    ["a missing file", "404 no-such-file", ["/later.html"]],
+    ["a missing file, handed on", "pass no-such-file", ["/later.html", "GET", {}, true]],
+    ["no default document stands in for it", "404 no-default-document", ["/sub"]],
+    ["a withheld file", "404 withheld", ["/.env"]],
+  ])("%s", async (_sentence, expected, request) => {
+    expect(await ask(...request)).toBe(expected);
+  });
+
+  test.each([
+    ["index.html", 'found "index.html"; it starts at the site\'s root: write "/index.html".'],
+    ["/sub/", 'found "/sub/"; write the address of one file, not escaped, such as "/reports/season.pdf".'],
+    ["/../x", "write the address of one file"],
+  ])("%s is a mistake of the program, told when the route is made", (path, message) => {
+    expect(() => fileHandler(site, path)).toThrow(message);
+    expect(() => webFileHandler(site, path)).toThrow(message);
+  });
+
+  test("as a Fetch handler", async () => {
+    const response = await webFileHandler(site, "/index.html")(new Request("http://x.test/any"));
+    expect([response?.status, await response?.text()]).toEqual([200, "<h1>home</h1>"]);
   });
 });
 

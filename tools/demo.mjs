@@ -1,14 +1,12 @@
-// npm run demo: installs, builds, makes the demo data, and serves it.
+// npm run demo: installs, builds, makes the demo data, builds the example application from it, and starts that.
 import { spawn } from "node:child_process";
 import { build, installPackages, root, run } from "./setup.mjs";
 
 installPackages();
 build();
 run(process.execPath, ["demo/make/make.mjs"]);
-const demo = spawn(process.execPath, ["dist/cli/main.js", "demo", ...process.argv.slice(2)], {
-  cwd: root,
-  stdio: "inherit",
-});
+run(process.execPath, ["examples/observatory/build.mjs"]);
+const demo = spawn(process.execPath, ["examples/observatory/start.mjs"], { cwd: root, stdio: "inherit" });
 // Ctrl-C reaches the demo by itself; a signal to npm alone has to be handed on.
 process.on("SIGINT", () => {});
 process.on("SIGTERM", () => demo.kill("SIGTERM"));

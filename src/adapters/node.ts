@@ -2,7 +2,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Answer } from "../core/plan.js";
 import { describeReason } from "../core/reason.js";
 import type { SiteRequest } from "../core/request.js";
-import type { Site } from "../site/open.js";
+import type { Site, SiteFile } from "../site/open.js";
 import { type Delivery, deliver } from "./deliver.js";
 import { readRequest } from "./read-request.js";
 
@@ -38,12 +38,23 @@ export type NodeHandler = (
  * site's business. Errors while answering end the response; they never reach the caller.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
-  const { onResponse } = options;
+  return makeHandler(site, options);
+}
+
+/**
+ * Makes a handler that answers a route with one file of the site, whatever the route's own address is: with the same media
+ * type, validators and caching as at the file's address. `path` is that address, not escaped: "/reports/Season report.pdf".
+ */
+export function fileHandler(site: Site, path: string, options: NodeHandlerOptions = {}): NodeHandler {
+  return makeHandler(site.file(path), options);
+}
+
+function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): NodeHandler {
   return (incoming, response, next) => {
     const started = onResponse === undefined ? 0 : performance.now();
     const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
     const request = readRequest(incoming, next !== undefined);
-    site
+    responder
       .respond(request)
       .then(async (answer) => {
         if (answer.kind === "pass") {
@@ -53,20 +64,18 @@ export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeH
         const delivery = await deliver(response, answer, request);
         if (onResponse === undefined) return;
         await finished(response);
-        const milliseconds = performance.now() - started;
-        const complete = delivery.complete && response.writableFinished;
         onResponse({
           request,
           answer,
-          delivery: { ...delivery, complete },
-          milliseconds,
+          delivery: { ...delivery, complete: delivery.complete && response.writableFinished },
+          milliseconds: performance.now() - started,
           remoteAddress,
           why: describeReason(answer.reason),
         });
       })
       .catch((error: unknown) => {
         if (next !== undefined && !response.headersSent) next(error);
-        else response.destroy();
+        else response.destroy(error instanceof Error ? error : undefined);
       });
   };
 }

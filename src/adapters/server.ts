@@ -21,6 +21,9 @@ export interface RunningServer {
   close(graceSeconds?: number): Promise<void>;
 }
 
+/** How often a stopping server closes connections that became idle, in milliseconds. */
+const SWEEP_MS = 50;
+
 /** The server could not start. The message says what was found and what to do. */
 export class StartError extends Error {
   override readonly name = "StartError";
@@ -48,8 +51,11 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     close(graceSeconds = 10) {
       return new Promise((resolve) => {
         const limit = setTimeout(() => server.closeAllConnections(), graceSeconds * 1000);
+        // A connection is idle once its response is done; it would be kept for the next one otherwise.
+        const sweep = setInterval(() => server.closeIdleConnections(), SWEEP_MS);
         server.close(() => {
           clearTimeout(limit);
+          clearInterval(sweep);
           resolve();
         });
         server.closeIdleConnections();

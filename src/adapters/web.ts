@@ -1,6 +1,6 @@
 import type { BodyPart, BodyPlan } from "../core/plan.js";
 import type { OpenedFile } from "../core/source.js";
-import type { Site } from "../site/open.js";
+import type { Site, SiteFile } from "../site/open.js";
 
 /** What is read of a file at a time, in bytes. */
 const PIECE_BYTES = 64 * 1024;
@@ -10,18 +10,26 @@ export interface WebHandlerOptions {
   readonly mayPass?: boolean;
 }
 
+/** Undefined stands for what is not the site's business. */
+export type WebHandler = (request: Request) => Promise<Response | undefined>;
+
 /**
  * Makes a Fetch handler: a Request in, a Response out, or undefined for what is not the site's business. A body is read as
  * its consumer asks for it; cancelling it closes the file.
  */
-export function webHandler(
-  site: Site,
-  options: WebHandlerOptions = {},
-): (request: Request) => Promise<Response | undefined> {
-  const { mayPass = true } = options;
+export function webHandler(site: Site, options: WebHandlerOptions = {}): WebHandler {
+  return makeHandler(site, options);
+}
+
+/** Makes a Fetch handler that answers with one file of the site, whatever the request's address is. */
+export function webFileHandler(site: Site, path: string, options: WebHandlerOptions = {}): WebHandler {
+  return makeHandler(site.file(path), options);
+}
+
+function makeHandler(responder: SiteFile, { mayPass = true }: WebHandlerOptions): WebHandler {
   return async (request) => {
     const { pathname, search } = new URL(request.url);
-    const answer = await site.respond({
+    const answer = await responder.respond({
       method: request.method,
       target: pathname + search,
       headers: Object.fromEntries(request.headers),

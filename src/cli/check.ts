@@ -2,7 +2,7 @@ import type { Command } from "commander";
 import { loadConfigFile } from "../adapters/node.js";
 import { openSite } from "../site/open.js";
 import { SiteError } from "../site/problems.js";
-import { type Asker, askServer, askSite } from "../testing/ask.js";
+import { type Asker, askSite } from "../testing/ask.js";
 import { type Expectations, loadExpectations } from "../testing/load.js";
 import { runCases } from "../testing/run.js";
 import { reportPretty } from "./check-report.js";
@@ -62,7 +62,10 @@ async function openAsker({ file, config }: Expectations, options: CheckOptions):
       "Found both --against and --config; a case is put to a server or to a configuration: leave one out.",
     ]);
   }
-  if (options.against !== undefined) return askServer(options.against);
+  if (options.against !== undefined) {
+    const { askServer } = await import("../testing/ask-server.js");
+    return askServer(options.against);
+  }
   const path = options.config ?? config;
   if (path === undefined) {
     throw new SiteError([

@@ -1,8 +1,9 @@
 import { fileURLToPath } from "node:url";
 import type { Command } from "commander";
-import { loadConfigFile } from "../adapters/node.js";
+import { loadConfigFile, type RunningServer } from "../adapters/node.js";
 import { openSite } from "../site/open.js";
 import { addListenOptions, type ListenOptions, listen } from "./serve.js";
+import type { Terminal } from "./terminal.js";
 
 const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.meta.url));
 
@@ -23,10 +24,11 @@ export function addDemo(program: Command): void {
       ),
   ).action(async (options: ListenOptions) => {
     const site = await openSite(await loadConfigFile(CONFIG));
-    await listen(site, options, "Larkholm Bird Observatory, the demo of epistyle", (server, terminal) => {
+    const announce = (server: RunningServer, terminal: Terminal): void => {
       terminal.print("\nWorth opening:");
       for (const [path, what] of WORTH_OPENING)
         terminal.print(`  ${(server.url + path).padEnd(40)}  ${what}`);
-    });
+    };
+    await listen(site, options, "Larkholm Bird Observatory, the demo of epistyle", { announce });
   });
 }

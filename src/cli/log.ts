@@ -1,4 +1,3 @@
-import pino from "pino";
 import type { ResponseRecord } from "../adapters/node.js";
 import type { Answer } from "../core/plan.js";
 import type { ReasonCode } from "../core/reason.js";
@@ -9,7 +8,7 @@ export type LogForm = (typeof LOG_FORMS)[number];
 export type Logger = (record: ResponseRecord) => void;
 
 /** Makes the function that logs a line for each response. */
-export function makeLogger(form: LogForm, terminal: Terminal): Logger | undefined {
+export async function makeLogger(form: LogForm, terminal: Terminal): Promise<Logger | undefined> {
   switch (form) {
     case "off":
       return undefined;
@@ -72,7 +71,9 @@ function mediaTypeOf({ answer }: ResponseRecord): string {
   return at < 0 ? "-" : answer.fields[at + 1]!.split(";")[0]!;
 }
 
-function makeJsonLogger(): Logger {
+async function makeJsonLogger(): Promise<Logger> {
+  // Loaded only when it is used: every other start is quicker without it.
+  const { pino } = await import("pino");
   const log = pino(
     { base: undefined, timestamp: pino.stdTimeFunctions.isoTime },
     pino.destination({ sync: false, minLength: 0 }),

@@ -5,6 +5,7 @@ import { StartError } from "../adapters/node.js";
 import { SiteError } from "../site/problems.js";
 import { addCheck } from "./check.js";
 import { addDemo } from "./demo.js";
+import { addExplain } from "./explain.js";
 import { addServe } from "./serve.js";
 
 const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
@@ -19,6 +20,7 @@ const program = new Command("epistyle")
 Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it could not do its work.`,
   );
 addServe(program);
+addExplain(program);
 addCheck(program);
 addDemo(program);
 for (const command of program.commands) command.exitOverride();

@@ -1,10 +1,10 @@
-import { resolve } from "node:path";
 import { type Command, InvalidArgumentError, Option } from "commander";
-import { findConfigFile, loadConfigFile, type RunningServer, startServer } from "../adapters/node.js";
-import { defineSite, type SiteDefinition } from "../site/define.js";
+import { type RunningServer, startServer } from "../adapters/node.js";
 import { openSite, type Site } from "../site/open.js";
 import { SiteError } from "../site/problems.js";
+import { chooseDefinition } from "./definition.js";
 import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
+import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
 
 export interface ListenOptions {
@@ -32,13 +32,15 @@ Examples:
   epistyle serve --port 0               what ./epistyle.config.yaml says, on a free port
   epistyle serve ./public --log json    a JSON object a line on standard output; the rest on standard error
 
+A configuration file that changes is read again; a wrong one changes nothing, and what is wrong is printed.
 Stop it with Ctrl-C: responses under way are finished first.`,
     )
     .action(async (folder: string | undefined, options: ListenOptions & { config?: string }) => {
-      const site = await openSite(await chooseDefinition(folder, options.config)).catch((error: unknown) => {
+      const definition = await chooseDefinition(folder, options.config);
+      const site = await openSite(definition).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });
-      await listen(site, options, "epistyle serve");
+      await listen(site, options, "epistyle serve", { configFile: definition.file });
     });
 }
 
@@ -50,53 +52,54 @@ export function addListenOptions(command: Command): Command {
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
 }
 
-async function chooseDefinition(
-  folder: string | undefined,
-  config: string | undefined,
-): Promise<SiteDefinition> {
-  if (folder !== undefined && config !== undefined) {
-    throw new SiteError([
-      `Found both a folder (${folder}) and --config (${config}); a configuration names its own folders: leave one out.`,
-    ]);
-  }
-  if (folder !== undefined) return defineSite({ base: process.cwd(), mounts: [{ folder }] });
-  const file = config ?? (await findConfigFile(process.cwd()));
-  if (file === undefined) {
-    throw new SiteError([
-      "Found no folder to serve and no epistyle.config.yaml, .json, .js or .mjs here; name a folder: epistyle serve ./public.",
-    ]);
-  }
-  return loadConfigFile(resolve(file));
-}
-
 // A person who named a folder as an argument never wrote the key that the sentence is about.
 function inArgumentsWords({ problems }: SiteError): SiteError {
   return new SiteError(problems.map((sentence) => sentence.replace("mounts[0].folder", "FOLDER")));
 }
 
+export interface ListenExtras {
+  /** The configuration file to watch; undefined when there is none. */
+  readonly configFile?: string | undefined;
+  readonly announce?: (server: RunningServer, terminal: Terminal) => void;
+}
+
 /** Starts a server, says where it listens, and stops it on SIGINT or SIGTERM. Resolves when it has stopped. */
 export async function listen(
-  site: Site,
+  opened: Site,
   { host, port, log }: ListenOptions,
   title: string,
-  announce: (server: RunningServer, terminal: Terminal) => void = () => {},
+  { configFile, announce }: ListenExtras = {},
 ): Promise<void> {
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
-  const onResponse = makeLogger(log, output);
+  const onResponse = await makeLogger(log, output);
+  const reloading =
+    configFile === undefined
+      ? undefined
+      : reloadOnChange(opened, configFile, (text, site) => {
+          people.print(text);
+          if (site !== undefined) printSite(people, site);
+        });
+  const site = reloading?.site ?? opened;
   const server = await startServer(site, { host, port, ...(onResponse && { onResponse }) });
 
   printHeading(people, title);
-  const width = Math.max(...site.mounts.map(({ at }) => at.length));
-  for (const { at, source } of site.mounts) people.print(`${at.padEnd(width)}  ${source}`);
-  announce(server, people);
+  printSite(people, site);
+  announce?.(server, people);
   people.print(`\nListening on ${server.url}`);
 
   await signalled();
   people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
   process.once("SIGINT", () => process.exit(130));
+  reloading?.close();
   await server.close();
+}
+
+function printSite(terminal: Terminal, site: Site): void {
+  const width = Math.max(...site.mounts.map(({ at }) => at.length));
+  for (const { at, source } of site.mounts) terminal.print(`${at.padEnd(width)}  ${source}`);
+  for (const warning of site.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
 }
 
 function signalled(): Promise<void> {

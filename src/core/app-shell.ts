@@ -3,15 +3,16 @@ import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { fieldValue, type SiteRequest } from "./request.js";
 import type { Resolution } from "./resolution.js";
 
-/** The app shell, when the request is a navigation that it answers; undefined otherwise. */
-export async function resolveAppShell(context: ResolutionContext): Promise<Resolution | undefined> {
+/** What the app shell makes of a request that nothing else answers: it answers, or the reason says why not. */
+export async function resolveAppShell(
+  context: ResolutionContext,
+  own: Extract<Resolution, { kind: "none" }>,
+): Promise<Resolution> {
   const shell = context.rules.appShell;
-  if (shell === undefined) return undefined;
+  if (shell === undefined) return own;
   const refusal = refuseShell(context, shell.except);
-  if (refusal !== undefined) {
-    context.trace?.push({ stage: "app shell", used: false, because: refusal });
-    return undefined;
-  }
+  if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
+
   const candidate = await openCandidate(context, shell.file, "app shell");
   switch (candidate.kind) {
     case "file":
@@ -19,23 +20,15 @@ export async function resolveAppShell(context: ResolutionContext): Promise<Resol
     case "error":
       return { kind: "none", status: candidate.status, reason: candidate.reason };
     default:
-      return undefined;
+      return { ...own, reason: { ...own.reason, shellRefused: `there is no ${shell.file}` } };
   }
 }
 
-/** Why the shell does not answer a request; undefined when it does. */
-export function refuseShell(
-  context: Pick<ResolutionContext, "path" | "request">,
-  except: readonly string[],
-): string | undefined {
-  const { path, request } = context;
-  if (hasExtension(path)) return "the name has a file extension, so it asks for a file and not for a page";
+function refuseShell({ path, request }: ResolutionContext, except: readonly string[]): string | undefined {
+  if (hasExtension(path)) return "the name has a file extension";
   const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
-  if (excepted !== undefined) return `/${excepted} is in the shell's exceptions`;
-  if (!isNavigation(request)) {
-    return "the request is not a navigation (neither Sec-Fetch-Mode: navigate nor an Accept that prefers HTML)";
-  }
-  return undefined;
+  if (excepted !== undefined) return `/${excepted} is excepted from it`;
+  return isNavigation(request) ? undefined : "the request is no navigation";
 }
 
 function hasExtension(path: string): boolean {

@@ -42,14 +42,17 @@ export interface BuiltInPage {
   readonly bytes: Uint8Array;
 }
 
-const OFFERED = ["text/plain", "text/html", "application/problem+json"] as const;
-type Offered = (typeof OFFERED)[number];
+type Form = "text/plain" | "text/html" | "application/problem+json";
+
+// A client that takes JSON takes problem details, which are JSON (RFC 9457 §3).
+const OFFERED = ["text/plain", "text/html", "application/problem+json", "application/json"] as const;
 
 const pages = new Map<string, BuiltInPage>();
 
 /** The built-in body for a status, in the form the client wants: HTML, problem details (RFC 9457) or plain text. */
 export function chooseBuiltInPage(status: number, accept: string | undefined): BuiltInPage {
-  const type = chooseMediaType(accept, OFFERED) ?? "text/plain";
+  const wanted = chooseMediaType(accept, OFFERED) ?? "text/plain";
+  const type = wanted === "application/json" ? "application/problem+json" : wanted;
   const key = `${status} ${type}`;
   let page = pages.get(key);
   if (page === undefined) {
@@ -59,7 +62,7 @@ export function chooseBuiltInPage(status: number, accept: string | undefined): B
   return page;
 }
 
-function writePage(status: number, type: Offered): BuiltInPage {
+function writePage(status: number, type: Form): BuiltInPage {
   const [title, sentence] = WORDS[status] ?? ["Error", "This request could not be answered."];
   const bytes = encodeUtf8(writers[type](status, title, sentence));
   const fields = [
@@ -78,7 +81,7 @@ function writePage(status: number, type: Offered): BuiltInPage {
   return { fields, bytes };
 }
 
-const writers: Readonly<Record<Offered, (status: number, title: string, sentence: string) => string>> = {
+const writers: Readonly<Record<Form, (status: number, title: string, sentence: string) => string>> = {
   "text/plain": (status, title, sentence) => `${status} ${title}\n${sentence}\n`,
   "application/problem+json": (status, title, sentence) =>
     `${JSON.stringify({ type: "about:blank", title, status, detail: sentence })}\n`,

@@ -2,6 +2,8 @@
 export interface Reason {
   readonly code: ReasonCode;
   readonly subject?: string;
+  /** Why the app shell did not answer in its place, where there is one. */
+  readonly shellRefused?: string;
 }
 
 /** Each code with its sentence for the developer; `…` stands where the subject goes. Visitors never see these. */
@@ -45,5 +47,8 @@ export type ReasonCode = keyof typeof SENTENCES;
 
 /** Puts a reason into words, without a full stop. */
 export function describeReason(reason: Reason): string {
-  return SENTENCES[reason.code].replace("…", () => reason.subject ?? "unknown");
+  const sentence = SENTENCES[reason.code].replace("…", () => reason.subject ?? "unknown");
+  return reason.shellRefused === undefined
+    ? sentence
+    : `${sentence}; the app shell was not used: ${reason.shellRefused}`;
 }

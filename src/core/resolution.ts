@@ -19,7 +19,7 @@ export async function resolve(context: ResolutionContext): Promise<Resolution> {
   if (context.target.emptySegment) return none(404, { code: "empty-segment" });
   const own = context.target.directoryForm ? await resolveDirectory(context) : await resolveName(context);
   if (own.kind !== "none" || !leavesRoom(own)) return own;
-  return (await resolveAppShell(context)) ?? own;
+  return resolveAppShell(context, own);
 }
 
 /** True when nothing is there that an app shell or the application would hide. */

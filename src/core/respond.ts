@@ -1,4 +1,4 @@
-import type { ResolutionContext } from "./candidate.js";
+import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { answerBuiltIn, answerError } from "./error-answer.js";
 import { answerOtherMethod } from "./method.js";
 import { selectMount } from "./mount.js";
@@ -11,6 +11,7 @@ import { leavesRoom, type Resolution, resolve } from "./resolution.js";
 import { type CompiledSite, selectRules } from "./rules.js";
 import { parseTarget, stripPrefix } from "./target.js";
 import type { Trace } from "./trace.js";
+import { listRules } from "./trace-rules.js";
 
 const NOSNIFF = ["X-Content-Type-Options", "nosniff"];
 
@@ -42,7 +43,7 @@ export async function respond(site: CompiledSite, request: SiteRequest, trace?: 
 
   const { mount, path } = mounted;
   const rules = selectRules(mount, path);
-  trace?.push({ stage: "rules", rules });
+  trace?.push({ stage: "rules", area: rules.area, rules: listRules(rules) });
 
   const context: ResolutionContext = { request, target, mount, path, rules, trace };
   const resolution = await resolve(context);
@@ -57,6 +58,33 @@ export async function respond(site: CompiledSite, request: SiteRequest, trace?: 
       }
       return answerError(context, resolution.status, resolution.reason, nowSeconds(site));
   }
+}
+
+/**
+ * Plans one file of the site for a request, whatever its target says: for a route of the application's own. The same rules
+ * hold as at the file's own address; nothing stands in for it when it is missing.
+ */
+export async function respondWithFile(
+  site: CompiledSite,
+  sitePath: string,
+  request: SiteRequest,
+): Promise<Answer> {
+  const other = answerOtherMethod(request);
+  if (other !== undefined) return other;
+  const mounted = selectMount(site, sitePath, undefined);
+  if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
+
+  const { mount, path } = mounted;
+  const rules = selectRules(mount, path);
+  const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
+  const context: ResolutionContext = { request, target, mount, path, rules, trace: undefined };
+  const candidate = await openCandidate(context, path, "exact file");
+  if (candidate.kind === "file")
+    return answerFile(site, context, { ...candidate, reason: { code: "exact-file" } });
+  const status = candidate.kind === "error" ? candidate.status : 404;
+  if (request.mayPass && rules.whenMissing === "pass" && status === 404)
+    return { kind: "pass", reason: candidate.reason };
+  return answerError(context, status, candidate.reason, nowSeconds(site));
 }
 
 function answerFile(

@@ -22,6 +22,8 @@ export interface Rules {
   readonly errorPages: ReadonlyMap<number, string>;
   /** What the visitor may get of a path: undefined, or the rule that withholds it, in words. */
   readonly withheldBy: (path: string) => string | undefined;
+  /** The withholding patterns in force, as they are written. For explanations. */
+  readonly withheldPatterns: readonly string[];
   /** Types that go before the built-in table, by lower-case extension without its dot. */
   readonly mediaTypes: ReadonlyMap<string, string>;
   /** Charset named for text types; `""` names none. */

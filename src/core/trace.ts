@@ -1,5 +1,4 @@
 import type { Reason } from "./reason.js";
-import type { Rules } from "./rules.js";
 import type { Target, TargetProblem } from "./target.js";
 
 /** What a candidate was tried as. */
@@ -17,7 +16,7 @@ export type TraceStep =
   | { stage: "target"; problem: TargetProblem }
   | { stage: "mount"; at: string; source: string; path: string }
   | { stage: "mount"; at: undefined; known: readonly string[] }
-  | { stage: "rules"; rules: Rules }
+  | { stage: "rules"; area: string; rules: readonly RuleInForce[] }
   | {
       stage: "candidate";
       role: CandidateRole;
@@ -27,8 +26,14 @@ export type TraceStep =
       /** What the source could say about the cause, in words. */
       diagnosis: string | undefined;
     }
-  | { stage: "app shell"; used: false; because: string }
   | { stage: "precondition"; field: string; outcome: string }
   | { stage: "field"; name: string; value: string; because: string };
+
+/** A rule that is in force, in words, and where the configuration says it. */
+export interface RuleInForce {
+  readonly name: string;
+  readonly value: string;
+  readonly origin: string;
+}
 
 export type Trace = TraceStep[];

@@ -91,6 +91,7 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
     ),
     whenMissing: decide("whenMissing"),
     withheldBy: compileWithheld(withheld),
+    withheldPatterns: layers.flatMap(({ rules }) => rules.withheld ?? []),
     mediaTypes: new Map(
       Object.entries(decide("mediaTypes")).map(([ext, type]) => [ext.slice(1).toLowerCase(), type]),
     ),

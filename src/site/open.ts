@@ -1,30 +1,51 @@
-import type { Answer } from "../core/plan.js";
+import { type Answer, releasePlan } from "../core/plan.js";
 import { PrefixTree } from "../core/prefix-tree.js";
+import { describeReason } from "../core/reason.js";
 import type { SiteRequest } from "../core/request.js";
-import { respond } from "../core/respond.js";
+import { respond, respondWithFile } from "../core/respond.js";
 import type { CompiledSite, Mount } from "../core/rules.js";
 import type { FileSource } from "../core/source.js";
 import type { Trace } from "../core/trace.js";
+import { traceFields } from "../core/trace-fields.js";
 import { compileMount, trimSlashes } from "./compile.js";
 import { defineSite, type SiteDefinition } from "./define.js";
+import { findHints } from "./hints.js";
 import { SiteError } from "./problems.js";
 import type { MountConfig, SiteConfig } from "./schema.js";
+import { inspectRules } from "./warnings.js";
 
-/** An answer with the steps that led to it. */
+/** An answer with the steps that led to it. Its body is let go of: an explanation is about the why, not the bytes. */
 export interface Explanation {
   readonly answer: Answer;
   readonly trace: Trace;
+  /** Why the answer is what it is, in one sentence. */
+  readonly why: string;
+  /** For an error: its likeliest causes, each with what to do about it, the likeliest first. */
+  readonly hints: readonly string[];
+}
+
+/** One file of a site, as the answer to any request. */
+export interface SiteFile {
+  /** Plans the response with this file, whatever the request's target says; otherwise like `Site.respond`. */
+  respond(request: SiteRequest): Promise<Answer>;
 }
 
 /** A site that is ready to answer. */
 export interface Site {
   /** What is served where: prefix and source, in the order of the configuration. */
   readonly mounts: readonly { readonly at: string; readonly source: string }[];
+  /** What start-up found that is probably not meant: a sentence for each. */
+  readonly warnings: readonly string[];
   /**
    * Plans the response to a request, without a socket. Never rejects for what the request says. A plan whose body is a file
    * holds it open: carry it out with an adapter, read it with `readPlan`, or let go of it with `releasePlan`.
    */
   respond(request: SiteRequest): Promise<Answer>;
+  /**
+   * One file of the site, for routes of the application's own. The path is the file's own address, not escaped, such as
+   * "/reports/Season report 2026.pdf". Throws a RangeError for a path that no file of the site can have.
+   */
+  file(path: string): SiteFile;
   /** Plans the response like `respond`, and records each step. */
   explain(request: SiteRequest): Promise<Explanation>;
 }
@@ -46,18 +67,45 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     else list.push(compileMount(config, index, opened));
   }
   if (problems.length > 0) throw new SiteError(problems);
+  const { warnings, errors } = await inspectRules(config, list);
+  if (errors.length > 0) throw new SiteError(errors.map((text) => inFile + text));
 
   const mounts = new PrefixTree<Mount>();
   for (const mount of list) mounts.set(mount.at, mount);
   const compiled: CompiledSite = { mounts, mountList: list, now: Date.now };
   return {
     mounts: list.map(({ at, source }) => ({ at: `/${at}`, source: source.name })),
+    warnings: warnings.map((text) => inFile + text),
     respond: (request) => respond(compiled, foldHeaderNames(request)),
+    file(path) {
+      checkFilePath(path, compiled);
+      return { respond: (request) => respondWithFile(compiled, path.slice(1), foldHeaderNames(request)) };
+    },
     async explain(request) {
       const trace: Trace = [];
-      return { answer: await respond(compiled, foldHeaderNames(request), trace), trace };
+      const answer = await respond(compiled, foldHeaderNames(request), trace);
+      releasePlan(answer);
+      traceFields(trace, answer);
+      const isError = answer.kind === "pass" || answer.status >= 400;
+      const hints = isError ? await findHints(compiled, answer.reason, trace) : [];
+      return { answer, trace, why: describeReason(answer.reason), hints };
     },
   };
+}
+
+function checkFilePath(path: string, site: CompiledSite): void {
+  const found = `The path of a file: found ${JSON.stringify(path)}`;
+  if (!path.startsWith("/"))
+    throw new RangeError(`${found}; it starts at the site's root: write ${JSON.stringify(`/${path}`)}.`);
+  if (path.endsWith("/") || /\/\/|\/\.{1,2}(\/|$)|[\\\0]/.test(path)) {
+    throw new RangeError(
+      `${found}; write the address of one file, not escaped, such as "/reports/season.pdf".`,
+    );
+  }
+  if (site.mounts.find(path.slice(1)) === undefined) {
+    const mounts = site.mountList.map(({ at }) => `/${at}`).join(", ");
+    throw new RangeError(`${found}, which is under no mount; the mounts are at ${mounts}.`);
+  }
 }
 
 function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {

@@ -76,7 +76,7 @@ const areaKey = z.string().check((payload) => {
 });
 
 const errorStatus = z.string().check((payload) => {
-  if (!["400", "403", "404", "405", "412", "500", "503"].includes(payload.value)) {
+  if (!["403", "404", "500", "503"].includes(payload.value)) {
     reject(payload, "an error page belongs to one of the statuses 403, 404, 500, 503");
   }
 });

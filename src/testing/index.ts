@@ -1,4 +1,5 @@
-export { type Asker, askServer, askSite, type Question, type Reply } from "./ask.js";
+export { type Asker, askSite, type Question, type Reply } from "./ask.js";
+export { askServer } from "./ask-server.js";
 export { compareReply, type Difference } from "./compare.js";
 export type { Case, Expectation, ExpectationsFile } from "./format.js";
 export { type Expectations, loadExpectations } from "./load.js";

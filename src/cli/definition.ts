@@ -1,0 +1,24 @@
+import { resolve } from "node:path";
+import { findConfigFile, loadConfigFile } from "../adapters/node.js";
+import { defineSite, type SiteDefinition } from "../site/define.js";
+import { SiteError } from "../site/problems.js";
+
+/** The configuration that a command's arguments mean: a folder's, a file's, or that of the one file in this folder. */
+export async function chooseDefinition(
+  folder: string | undefined,
+  config: string | undefined,
+): Promise<SiteDefinition> {
+  if (folder !== undefined && config !== undefined) {
+    throw new SiteError([
+      `Found both a folder (${folder}) and --config (${config}); a configuration names its own folders: leave one out.`,
+    ]);
+  }
+  if (folder !== undefined) return defineSite({ base: process.cwd(), mounts: [{ folder }] });
+  const file = config ?? (await findConfigFile(process.cwd()));
+  if (file === undefined) {
+    throw new SiteError([
+      "Found no folder to serve and no epistyle.config.yaml, .json, .js or .mjs here; name a folder, such as ./public.",
+    ]);
+  }
+  return loadConfigFile(resolve(file));
+}

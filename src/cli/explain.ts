@@ -1,0 +1,61 @@
+import { resolve } from "node:path";
+import { type Command, InvalidArgumentError } from "commander";
+import type { SiteRequest } from "../core/request.js";
+import { openSite } from "../site/open.js";
+import { chooseDefinition } from "./definition.js";
+import { printExplanation, toJson } from "./explain-report.js";
+import { openTerminal } from "./terminal.js";
+
+interface ExplainOptions {
+  readonly config?: string;
+  readonly folder?: string;
+  readonly method: string;
+  readonly header: Readonly<Record<string, string>>;
+  readonly json?: boolean;
+}
+
+export function addExplain(program: Command): void {
+  program
+    .command("explain")
+    .summary("say why an address answers as it does")
+    .description(
+      "Answers one request in this process and prints how the answer came about: the mount, the rules in force and where\n" +
+        "each was said, every name that was tried, the header fields, and for an error its likeliest cause and the fix.\n" +
+        "Without --config and --folder it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
+    )
+    .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
+    .option("--config <FILE>", "read the configuration from this file")
+    .option("--folder <DIR>", "explain for a folder served without a configuration")
+    .option("--method <M>", "request method", "GET")
+    .option(
+      "--header <FIELD>",
+      "a request header field, 'Name: value'; may be given several times",
+      collectHeader,
+      {},
+    )
+    .option("--json", "print the explanation as JSON, for programs")
+    .addHelpText(
+      "after",
+      `
+Examples:
+  epistyle explain /guide/ --folder ./public
+  epistyle explain /sightings/42 --header 'Sec-Fetch-Mode: navigate'
+  epistyle explain http://localhost:8080/scripts/season.js --json`,
+    )
+    .action(async (target: string, options: ExplainOptions) => {
+      const folder = options.folder === undefined ? undefined : resolve(options.folder);
+      const site = await openSite(await chooseDefinition(folder, options.config));
+      const request: SiteRequest = { method: options.method, target, headers: options.header };
+      const explanation = await site.explain(request);
+      const terminal = openTerminal(process.stdout);
+      if (options.json) terminal.print(JSON.stringify(toJson(request, explanation), null, 2));
+      else printExplanation(terminal, request, explanation);
+    });
+}
+
+function collectHeader(text: string, before: Record<string, string>): Record<string, string> {
+  const match = /^([!#$%&'*+\-.^_`|~\w]+):[ \t]*(.*)$/.exec(text);
+  if (match === null)
+    throw new InvalidArgumentError("A header field is written 'Name: value', such as 'Accept: text/html'.");
+  return { ...before, [match[1]!.toLowerCase()]: match[2]! };
+}

@@ -1,0 +1,234 @@
+import type { Reason } from "../core/reason.js";
+import type { CompiledSite, Mount } from "../core/rules.js";
+import { formatPath, parseTarget } from "../core/target.js";
+import type { Trace } from "../core/trace.js";
+import { foldName } from "../core/withheld.js";
+import { suggestName } from "../sources/suggest.js";
+
+/** What a refusal is about: the answer's reason, and the path inside the mount where there is one. */
+interface Refusal {
+  readonly reason: Reason;
+  readonly mount: Mount;
+  readonly path: string;
+}
+
+/**
+ * The likeliest causes of an answer that is an error, each with what to do about it, the likeliest first. For the developer:
+ * they name what is on disk.
+ */
+export async function findHints(site: CompiledSite, reason: Reason, trace: Trace): Promise<string[]> {
+  const step = trace.find((one) => one.stage === "mount");
+  if (step?.stage !== "mount" || step.at === undefined) return hintWithoutMount(site, reason);
+  const mount = site.mountList.find(({ at }) => `/${at}` === step.at)!;
+  const refusal: Refusal = { reason, mount, path: step.path };
+  const hints = [...hintByReason(refusal, trace)];
+  if (reason.code === "no-default-document") hints.push(...(await hintDirectory(refusal)));
+  if (reason.code === "no-such-file" || reason.code === "not-a-directory")
+    hints.push(...(await hintMissing(site, refusal)));
+  if (reason.code === "slash-after-file") hints.push(`Leave the slash out: ${address(mount, refusal.path)}.`);
+  if (reason.shellRefused !== undefined) hints.push(...hintShell(reason.shellRefused));
+  return hints;
+}
+
+function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string[] {
+  switch (code) {
+    case "outside-every-mount":
+      return [
+        `The mounts are at ${site.mountList.map(({ at }) => `/${at}`).join(", ")}; ask for a path under one of them, or add a mount at "/".`,
+      ];
+    case "outside-stripped-prefix":
+      return [
+        `The host says that it took ${subject} off; a host that changes the path in another way must leave originalUrl alone.`,
+      ];
+    case "not-a-path":
+      return ["A request target is a path: begin it with a slash."];
+    case "encoded-slash":
+      return [
+        "No file name holds a slash. Where it is part of an application's route, put the site behind that route.",
+      ];
+    case "bad-escape":
+      return ["Percent escapes are the bytes of UTF-8; write %25 for a percent sign itself."];
+    case "dot-segment":
+      return ["Clients resolve dot segments before they ask; write the path without them."];
+    case "backslash":
+      return ["Write slashes between folders; no file name here holds a backslash."];
+    default:
+      return [];
+  }
+}
+
+function hintByReason({ reason, path }: Refusal, trace: Trace): string[] {
+  const refused = trace.findLast((one) => one.stage === "candidate" && one.found === "error");
+  switch (reason.code) {
+    case "withheld":
+      return /leading dot/.test(reason.subject ?? "")
+        ? [
+            "Names with a leading dot are never served; give the file a name without it if it is meant for visitors.",
+          ]
+        : ["Take the pattern out, or narrow it, if the file is meant for visitors."];
+    case "no-permission":
+      return [explainPermission(refused?.stage === "candidate" ? refused.diagnosis : undefined, path)];
+    case "link-leads-outside":
+      return [
+        "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link.",
+      ];
+    case "link-not-followed":
+      return ["Write links: inside to follow links that stay in the folder."];
+    case "name-differs":
+      return ["Write the name as it is on disk; other machines' file systems tell the two apart."];
+    case "empty-segment":
+      return [
+        "Write one slash between folders; a link was probably put together from two parts that both had one.",
+      ];
+    case "special":
+      return ["Only regular files are served."];
+    default:
+      return [];
+  }
+}
+
+function explainPermission(diagnosis: string | undefined, path: string): string {
+  const [subject] = diagnosis?.split(": ") ?? [path];
+  const change = diagnosis?.includes("no execute permission") ? "a+x" : "a+r";
+  const state = diagnosis === undefined ? "" : `${diagnosis}. `;
+  return `${state}In the mount's folder, chmod ${change} ${JSON.stringify(subject)} opens it to every user; or run the server as a user who may.`;
+}
+
+function hintShell(refused: string): string[] {
+  if (refused.startsWith("the request is no navigation")) {
+    return [
+      "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see what it gets, add --header 'Sec-Fetch-Mode: navigate'.",
+    ];
+  }
+  return refused.startsWith("there is no")
+    ? ["Build the application, or name its document in appShell."]
+    : [];
+}
+
+const BUILT_FOLDERS = ["dist", "build", "out", "public", "www", "_site"];
+const MANIFESTS = [
+  "package.json",
+  "tsconfig.json",
+  "deno.json",
+  "Cargo.toml",
+  "pyproject.toml",
+  "Gemfile",
+  "composer.json",
+];
+
+// A directory that shows nothing: its front page has another name, or it is a project and not what was built from it.
+async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
+  const names = (await mount.source.names(path)) ?? [];
+  const below = (name: string): string => (path === "" ? name : `${path}/${name}`);
+  const manifest = MANIFESTS.find((name) => names.includes(name));
+  if (manifest !== undefined) {
+    for (const folder of BUILT_FOLDERS.filter((name) => names.includes(name))) {
+      if (((await mount.source.names(below(folder))) ?? []).includes("index.html")) {
+        return [
+          `This is a project (it has ${manifest}) and not what was built from it; ${below(folder)} looks built: serve that folder.`,
+        ];
+      }
+    }
+    return [
+      `This is a project (it has ${manifest}) that was not built; run its build, and serve the folder that it makes.`,
+    ];
+  }
+  const pages = names.filter((name) => /\.x?html?$/i.test(name)).sort();
+  if (pages.length > 0) {
+    const likely =
+      pages.find((name) => /^(home|default|main|start|welcome|index)\b/i.test(name)) ?? pages[0]!;
+    return [
+      `The directory has ${likely}: write defaultDocuments: [${likely}] for it, rename the file to index.html, or ask for ${address(mount, below(likely))}.`,
+    ];
+  }
+  if (names.length === 0) return ["The directory is empty."];
+  return ["Put a document named index.html into it, or ask for one of its files by name."];
+}
+
+// A name that is not there: nearly the same name, another extension, another mount, or the folder's own name in front.
+async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promise<string[]> {
+  const hints: string[] = [];
+  const { parent, segment, rest } = await findGap(mount, path);
+  const names = (await mount.source.names(parent)) ?? [];
+  const beside = (name: string): string => address(mount, [parent, name, rest].filter(Boolean).join("/"));
+
+  const sameFolded = names.find((name) => foldName(name) === foldName(segment));
+  const extended = names.find((name) => name.startsWith(`${segment}.`) && rest === "");
+  if (sameFolded !== undefined) {
+    hints.push(`The name on disk is ${sameFolded}, and case matters: ask for ${beside(sameFolded)}.`);
+  } else if (extended !== undefined) {
+    const extension = extended.slice(segment.length);
+    hints.push(
+      `There is ${extended}: ask for ${beside(extended)}, or add "${extension}" to impliedExtensions.`,
+    );
+  }
+  hints.push(...(await findElsewhere(site, mount, path)));
+  const near =
+    hints.length > 0
+      ? undefined
+      : suggestName(
+          segment,
+          names.filter((name) => !name.startsWith(".")),
+        );
+  if (near !== undefined) hints.push(`There is ${near} in the same directory: did you mean ${beside(near)}?`);
+  return hints.length > 0 ? hints : [describeNames(parent, segment, names)];
+}
+
+function describeNames(parent: string, segment: string, names: readonly string[]): string {
+  const where = parent === "" ? "the mount's folder" : parent;
+  const shown = names.filter((name) => !name.startsWith(".")).sort();
+  if (shown.length === 0) return `There is no ${segment} in ${where}, which is empty.`;
+  const more = shown.length > 6 ? ` and ${shown.length - 5} more` : "";
+  return `There is no ${segment} in ${where}, which has ${shown.slice(0, more === "" ? 6 : 5).join(", ")}${more}.`;
+}
+
+/** The first segment of a path that is not there, and what lies before and behind it. */
+async function findGap(
+  mount: Mount,
+  path: string,
+): Promise<{ parent: string; segment: string; rest: string }> {
+  const segments = path.split("/");
+  for (let depth = 0; depth < segments.length; depth++) {
+    const parent = segments.slice(0, depth).join("/");
+    const names = await mount.source.names(parent);
+    if (names !== undefined && !names.includes(segments[depth]!)) {
+      return { parent, segment: segments[depth]!, rest: segments.slice(depth + 1).join("/") };
+    }
+  }
+  return { parent: segments.slice(0, -1).join("/"), segment: segments.at(-1)!, rest: "" };
+}
+
+async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Promise<string[]> {
+  const hints: string[] = [];
+  const full = mount.at === "" ? path : `${mount.at}/${path}`;
+  const [first, ...others] = path.split("/");
+  const inside = others.join("/");
+  if (inside !== "" && mount.source.name.split(/[/\\]/).at(-1) === first && (await isFile(mount, inside))) {
+    hints.push(`The folder's own name is no part of an address: ask for ${address(mount, inside)}.`);
+  }
+  for (const other of site.mountList) {
+    if (other === mount) continue;
+    if (await isFile(other, path))
+      hints.push(`The mount at /${other.at} has it: ask for ${address(other, path)}.`);
+    const outer =
+      other.at === "" ? full : full.startsWith(`${other.at}/`) ? full.slice(other.at.length + 1) : undefined;
+    if (outer !== undefined && other.at.length < mount.at.length && (await isFile(other, outer))) {
+      hints.push(
+        `${other.source.name} has ${outer}, but the mount at /${mount.at} stands in front of it: move the file, or the mount.`,
+      );
+    }
+  }
+  return hints;
+}
+
+async function isFile(mount: Mount, path: string): Promise<boolean> {
+  const rules = mount.areas.find(path)!.value;
+  if (rules.withheldBy(path) !== undefined || !parseTarget(`/${formatPath(path)}`).ok) return false;
+  const found = await mount.source.open(path);
+  if (found.kind === "file") found.file.close();
+  return found.kind === "file";
+}
+
+function address(mount: Mount, path: string): string {
+  return `/${formatPath(mount.at === "" ? path : `${mount.at}/${path}`)}`;
+}

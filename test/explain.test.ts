@@ -1,0 +1,305 @@
+import { chmodSync } from "node:fs";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { memorySource, openSite, type Site } from "../src/index.js";
+import { makeTree } from "./helpers.js";
+
+let tree: Awaited<ReturnType<typeof makeTree>>;
+let site: Site;
+beforeAll(async () => {
+  tree = await makeTree({
+    "public/index.html": "home",
+    "public/about.html": "about",
+    "public/Photo.JPG": "photo",
+    "public/notes/home.html": "notes",
+    "public/notes/zebra.html": "notes",
+    "public/pictures/a.png": "a",
+    "public/map.svg": "map",
+    "public/empty-one/.keep": "",
+    "public/locked.txt": "locked",
+    "public/vault/a.txt": "vault",
+    "public/old.bak": "bak",
+    "public/archive/hidden.txt": "hidden",
+    "public/out.txt": { link: "../outside.txt" },
+    "outside.txt": "outside",
+    "project/package.json": "{}",
+    "project/dist/index.html": "built",
+    "unbuilt/package.json": "{}",
+    "unbuilt/src/main.js": "",
+    "app/index.html": "shell",
+    "archive/only-here.csv": "csv",
+  });
+  chmodSync(join(tree.root, "public/locked.txt"), 0o600);
+  chmodSync(join(tree.root, "public/vault"), 0o644);
+  site = await openSite({
+    base: tree.root,
+    mounts: [
+      { at: "/", folder: "public", impliedExtensions: [], withheld: ["*.bak"] },
+      { at: "/archive", folder: "archive" },
+      { at: "/project", folder: "project" },
+      { at: "/unbuilt", folder: "unbuilt" },
+      { at: "/app", folder: "app", kind: "app" },
+    ],
+  });
+});
+afterAll(() => tree.remove());
+
+async function hintsFor(target: string, headers: Record<string, string> = {}): Promise<string[]> {
+  const explanation = await site.explain({ method: "GET", target, headers });
+  return [...explanation.hints];
+}
+
+describe("an error's likeliest cause, and the fix", () => {
+  test.each([
+    [
+      "the default document has another name",
+      "/notes/",
+      "The directory has home.html: write defaultDocuments: [home.html] for it, rename the file to index.html, or ask for /notes/home.html.",
+    ],
+    [
+      "a project, built beside its sources",
+      "/project/",
+      "This is a project (it has package.json) and not what was built from it; dist looks built: serve that folder.",
+    ],
+    [
+      "a project that was not built",
+      "/unbuilt/",
+      "This is a project (it has package.json) that was not built; run its build, and serve the folder that it makes.",
+    ],
+    [
+      "a directory of files",
+      "/pictures/",
+      "Put a document named index.html into it, or ask for one of its files by name.",
+    ],
+    [
+      "a case difference",
+      "/photo.jpg",
+      "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG.",
+    ],
+    [
+      "a case difference in a folder",
+      "/Pictures/a.png",
+      "The name on disk is pictures, and case matters: ask for /pictures/a.png.",
+    ],
+    [
+      "an extension left out",
+      "/about",
+      'There is about.html: ask for /about.html, or add ".html" to impliedExtensions.',
+    ],
+    [
+      "a misspelt name",
+      "/pictures/b.png",
+      "There is a.png in the same directory: did you mean /pictures/a.png?",
+    ],
+    ["a slash behind a file", "/about.html/", "Leave the slash out: /about.html."],
+    [
+      "a file of another mount",
+      "/only-here.csv",
+      "The mount at /archive has it: ask for /archive/only-here.csv.",
+    ],
+    [
+      "a file that another mount hides",
+      "/archive/hidden.txt",
+      "public has archive/hidden.txt, but the mount at /archive stands in front of it: move the file, or the mount.",
+    ],
+    [
+      "the folder's own name in the address",
+      "/public/map.svg",
+      "The folder's own name is no part of an address: ask for /map.svg.",
+    ],
+    [
+      "nothing like it",
+      "/zzzzzzzz",
+      /^There is no zzzzzzzz in the mount's folder, which has Photo\.JPG, about\.html, .* more\.$/,
+    ],
+    [
+      "withheld by a pattern",
+      "/old.bak",
+      "Take the pattern out, or narrow it, if the file is meant for visitors.",
+    ],
+    [
+      "withheld for its dot",
+      "/empty-one/.keep",
+      "Names with a leading dot are never served; give the file a name without it if it is meant for visitors.",
+    ],
+    [
+      "a link that leads out",
+      "/out.txt",
+      "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link.",
+    ],
+    [
+      "the shell, and no navigation",
+      "/app/deep",
+      /^There is no deep .*\n.*add --header 'Sec-Fetch-Mode: navigate'\.$/,
+    ],
+    ["two slashes", "/notes//home.html", /^Write one slash between folders;/],
+    ["an encoded slash", "/a%2fb", /^No file name holds a slash\./],
+    ["not a path", "about", "A request target is a path: begin it with a slash."],
+  ])("%s", async (_sentence, target, expected) => {
+    const hints = (await hintsFor(target)).join("\n");
+    if (typeof expected === "string") expect(hints.split("\n")[0]).toBe(expected);
+    else expect(hints).toMatch(expected);
+  });
+
+  test("permissions: of the file, and of the folder above it", async () => {
+    if (process.getuid?.() === 0) process.seteuid!(65534);
+    try {
+      expect(await hintsFor("/locked.txt")).toEqual([
+        expect.stringMatching(
+          /^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/,
+        ),
+      ]);
+      expect(await hintsFor("/vault/a.txt")).toEqual([
+        expect.stringMatching(
+          /^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/,
+        ),
+      ]);
+    } finally {
+      if (process.getuid?.() === 0) process.seteuid!(0);
+    }
+  });
+
+  test("an answer that is no error needs no hint", async () => {
+    for (const target of ["/", "/notes/home.html", "/pictures/a.png"])
+      expect(await hintsFor(target)).toEqual([]);
+  });
+});
+
+test("an explanation is plain data: each step, each rule with its origin, each field with its cause", async () => {
+  const own = await openSite({
+    charset: "utf-8",
+    mounts: [
+      {
+        source: memorySource({ "index.html": "shell", "records/notes.brd": "b" }),
+        kind: "app",
+        areas: { "/records": { mediaTypes: { ".brd": "text/x-bird" }, appShell: false } },
+      },
+    ],
+  });
+  const { answer, trace, why } = await own.explain({
+    method: "GET",
+    target: "/records/notes.brd?x",
+    headers: {},
+  });
+  expect(JSON.parse(JSON.stringify(trace))).toEqual(trace);
+  expect(trace.map(({ stage }) => stage).filter((stage, i, all) => stage !== all[i - 1])).toEqual([
+    "target",
+    "mount",
+    "rules",
+    "candidate",
+    "field",
+  ]);
+  expect(trace).toContainEqual({ stage: "mount", at: "/", source: "memory", path: "records/notes.brd" });
+  const rules = trace.find((step) => step.stage === "rules")!;
+  expect(rules).toMatchObject({ area: "records" });
+  expect(
+    rules.stage === "rules" &&
+      Object.fromEntries(rules.rules.map(({ name, value, origin }) => [name, `${value} < ${origin}`])),
+  ).toMatchObject({
+    appShell: 'none < mounts[0].areas["/records"]',
+    mediaTypes: '.brd: text/x-bird < mounts[0].areas["/records"]',
+    charset: "utf-8 < site",
+    defaultDocuments: "index.html < default",
+    impliedExtensions: "none < default",
+  });
+  const fields = trace.filter((step) => step.stage === "field");
+  expect(answer.kind === "response" && answer.fields).toEqual(
+    fields.flatMap(({ name, value }) => [name, value]),
+  );
+  expect(fields[0]).toMatchObject({
+    value: "text/x-bird; charset=utf-8",
+    because: 'mediaTypes of mounts[0].areas["/records"]; charset: site',
+  });
+  expect(why).toBe("the file of that name");
+});
+
+describe("start-up warns of rules that come to nothing", () => {
+  const source = memorySource({
+    "index.html": "x",
+    "docs/a.html": "x",
+    "file.txt": "x",
+    "drafts/a.html": "x",
+    "records/a.html": "x",
+    "keep.bak": "x",
+  });
+  const warningsOf = async (mount: object, ...others: object[]): Promise<readonly string[]> =>
+    (await openSite({ mounts: [{ source, ...mount }, ...others.map((other) => ({ source, ...other }))] }))
+      .warnings;
+
+  test.each<[string, object, object[], string[]]>([
+    ["nothing to say", { errorPages: { 404: "/index.html" }, areas: { "/docs": {} } }, [], []],
+    [
+      "an area whose folder is not there",
+      { areas: { "/nope": {} } },
+      [],
+      ['mounts[0].areas["/nope"]: nope does not exist in memory; an area is a folder there.'],
+    ],
+    [
+      "an area that is a file",
+      { areas: { "/file.txt": {} } },
+      [],
+      ['mounts[0].areas["/file.txt"]: file.txt is a file in memory; an area is a folder there.'],
+    ],
+    [
+      "an area that is withheld",
+      { withheld: ["drafts"], areas: { "/drafts": {} } },
+      [],
+      [
+        'mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.',
+      ],
+    ],
+    [
+      "an area behind another mount",
+      { areas: { "/docs/deep": {} } },
+      [{ at: "/docs" }],
+      [
+        'mounts[0].areas["/docs/deep"]: never matches, since the mount at /docs answers everything below it; write the rules there.',
+        "mounts[0]: docs in memory cannot be reached, since the mount at /docs answers there.",
+      ],
+    ],
+    [
+      "an app shell that is not there",
+      { appShell: "/app.html" },
+      [],
+      ["mounts[0].appShell: there is no app.html in memory; until there is, deep links are not found."],
+    ],
+    [
+      "an application without its document",
+      { kind: "app", source: memorySource({}) },
+      [],
+      ["mounts[0].appShell: there is no index.html in memory; until there is, deep links are not found."],
+    ],
+    [
+      "an error page that is not there",
+      { areas: { "/docs": { errorPages: { 404: "/404.html" } } } },
+      [],
+      [
+        'mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.',
+      ],
+    ],
+    [
+      "an exception that lies elsewhere",
+      { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } },
+      [],
+      [
+        'mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".',
+      ],
+    ],
+    [
+      "a default document that is withheld",
+      { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] },
+      [],
+      [
+        'mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.',
+      ],
+    ],
+  ])("%s", async (_sentence, mount, others, expected) => {
+    expect(await warningsOf(mount, ...others)).toEqual(expected);
+  });
+
+  test("a document that is named and withheld stops the start", async () => {
+    await expect(warningsOf({ errorPages: { 404: "/keep.bak" }, withheld: ["*.bak"] })).rejects.toThrow(
+      'mounts[0].errorPages[404]: found "/keep.bak", which is withheld (the pattern "*.bak" of mounts[0]) and so can never be sent; name another document.',
+    );
+  });
+});
