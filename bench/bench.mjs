@@ -159,8 +159,6 @@ function formatTable(all) {
     "| answer | live folder | of the ceiling | of handwritten |",
     "| --- | --- | --- | --- |",
     ...lines,
-    "",
-    machine,
   ].join("\n");
 }
 

@@ -35,12 +35,21 @@ process.on("exit", () => {
 const CLI = `node ${join(root, "dist/cli/main.js")}`;
 const server = spawn("sh", ["-c", `exec ${CLI} demo --port 8080 --log off`], { cwd: root });
 children.push(server);
+run(process.execPath, ["examples/observatory/build.mjs"]);
+children.push(
+  spawn(process.execPath, ["examples/observatory/start.mjs"], { env: { ...process.env, PORT: "8081" } }),
+);
+await wait(1000);
 await new Promise((resolve, reject) => {
   server.stdout.on("data", (chunk) => String(chunk).includes("Listening") && resolve());
   server.stderr.on("data", (chunk) => reject(new Error(String(chunk))));
 });
 
-await shootPages([["front-page", "http://127.0.0.1:8080/"]]);
+await shootPages([
+  ["front-page", "http://127.0.0.1:8080/"],
+  ["explorer", "http://127.0.0.1:8081/explorer/species/Curlew"],
+  ["error-page", "http://127.0.0.1:8081/explorer/assets/old-00000000.js"],
+]);
 
 writeFileSync(
   join(scratch, "changed.yaml"),
@@ -64,6 +73,9 @@ await shootTerminals([
     `epistyle demo --port 8090 & sleep 1.2; for p in / /guide /guide/ /guide/waders/%C3%93%C3%B0inshani /styles/larkholm.css /images/view-from-the-hide.png /recordings/Curlew%20call.wav /recordings/ /.git/config /no-such-bird /%2e%2e/secrets; do curl -s -o /dev/null --path-as-is http://127.0.0.1:8090$p; done; curl -s -o /dev/null -H 'If-None-Match: *' http://127.0.0.1:8090/; curl -s -o /dev/null -X DELETE http://127.0.0.1:8090/`,
     { shown: "epistyle demo --port 8090" },
   ],
+  ["explain-200", "epistyle explain /guide/waders/%C3%93%C3%B0inshani --config demo/epistyle.config.yaml"],
+  ["explain-403", "epistyle explain /notes/ --config demo/epistyle.config.yaml"],
+  ["explain-404", "epistyle explain /records/2026/Sightings.csv --config demo/epistyle.config.yaml"],
   ["check-passing", "epistyle check demo/expectations.yaml"],
   ["check-failing", "epistyle check changed.yaml", { folder: scratch }],
 ]);
