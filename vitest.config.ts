@@ -3,7 +3,15 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     projects: [
-      { test: { name: "unit", include: ["test/**/*.test.ts"], exclude: ["test/browser/**"] } },
+      {
+        test: {
+          name: "unit",
+          include: ["test/**/*.test.ts"],
+          exclude: ["test/browser/**"],
+          testTimeout: 30_000,
+          hookTimeout: 30_000,
+        },
+      },
       {
         test: {
           name: "browser",

@@ -187,6 +187,7 @@ test("an explanation is plain data: each step, each rule with its origin, each f
     "mount",
     "rules",
     "candidate",
+    "representation",
     "field",
   ]);
   expect(trace).toContainEqual({ stage: "mount", at: "/", source: "memory", path: "records/notes.brd" });

@@ -42,7 +42,7 @@ function exchange(port: number, text: string): Promise<string> {
   return new Promise((resolve) => {
     let received = "";
     const socket = connect(port, "127.0.0.1", () => socket.write(text, "latin1"));
-    socket.setTimeout(400, () => socket.destroy());
+    socket.setTimeout(5000, () => socket.destroy());
     socket.on("data", (chunk) => {
       received += chunk.toString("latin1");
     });
@@ -89,14 +89,14 @@ describe("over node:http", () => {
     ["OPTIONS *", "OPTIONS * HTTP/1.1", /^HTTP\/1.1 204 .*Allow: GET, HEAD, OPTIONS\r\n/s],
     ["HTTP/1.0", "GET / HTTP/1.0", /^HTTP\/1.1 200 .*<h1>home<\/h1>$/s],
   ])("%s", async (_sentence, line, expected) => {
-    expect(await exchange(running.port, `${line}\r\nHost: x\r\n\r\n`)).toMatch(expected);
+    expect(await exchange(running.port, `${line}\r\nHost: x\r\nConnection: close\r\n\r\n`)).toMatch(expected);
   });
 
   test("requests one after the other on one connection, a body on a GET among them", async () => {
     const one = "GET /empty.txt HTTP/1.1\r\nHost: x\r\n";
     const answers = await exchange(
       running.port,
-      `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}\r\n`,
+      `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}Connection: close\r\n\r\n`,
     );
     expect(answers.match(/HTTP\/1\.1 200/g)).toHaveLength(4);
   });

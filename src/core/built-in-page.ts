@@ -11,6 +11,7 @@ const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>
   404: ["Not Found", "There is nothing at this address. The link may be old, or the address mistyped."],
   405: ["Method Not Allowed", "What is here can be read, and nothing else."],
   412: ["Precondition Failed", "What is here has changed since it was last looked at."],
+  416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
   500: ["Internal Server Error", "Something here is broken. It is not your doing; please try again later."],
   503: [
     "Service Unavailable",

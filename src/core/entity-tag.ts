@@ -6,9 +6,9 @@ export interface EntityTag {
   readonly opaque: string;
 }
 
-/** The tag of a file by its metadata: it changes with the size and with any nanosecond of the time. */
+/** The opaque part of a file's tag by its metadata, without quotes: it changes with the size and any nanosecond of the time. */
 export function formatMetadataTag(metadata: FileMetadata): string {
-  return `"${metadata.modifiedNs.toString(36)}-${metadata.sizeBytes.toString(36)}"`;
+  return `${metadata.modifiedNs.toString(36)}-${metadata.sizeBytes.toString(36)}`;
 }
 
 // RFC 9110 §8.8.3: etagc is %x21 / %x23-7E / obs-text; a comma or a blank inside the quotes is part of the tag or not one.

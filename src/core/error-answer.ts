@@ -1,12 +1,24 @@
 import { chooseBuiltInPage } from "./built-in-page.js";
 import { openCandidate, type ResolutionContext } from "./candidate.js";
+import { crossOriginFields } from "./cross-origin.js";
 import { type BodyPlan, NO_BODY, type ResponsePlan } from "./plan.js";
+import { describeFile, type FileProfile } from "./profile.js";
 import type { Reason } from "./reason.js";
-import { describeRepresentation } from "./representation.js";
 import { fieldValue, type SiteRequest } from "./request.js";
 
 /** Plans an error: with the document the rules name for the status, or else a built-in body. Never a redirect, never conditional. */
 export async function answerError(
+  context: ResolutionContext,
+  status: number,
+  reason: Reason,
+  nowSeconds: number,
+): Promise<ResponsePlan> {
+  const plan = await planError(context, status, reason, nowSeconds);
+  const origins = crossOriginFields(context.rules.crossOrigin, context.request);
+  return origins.length === 0 ? plan : { ...plan, fields: [...plan.fields, ...origins] };
+}
+
+async function planError(
   context: ResolutionContext,
   status: number,
   reason: Reason,
@@ -18,10 +30,28 @@ export async function answerError(
   if (candidate.kind !== "file") return answerBuiltIn(context.request, status, reason);
 
   const { file } = candidate;
-  const { errorFields } = describeRepresentation(path, file.metadata, context.rules, nowSeconds);
+  let profile: FileProfile;
+  try {
+    profile = await describeFile(path, file, context.rules, nowSeconds);
+  } catch {
+    file.close();
+    return answerBuiltIn(context.request, status, reason);
+  }
+  const { contentType, safetyFields } = profile;
+  const size = file.metadata.sizeBytes;
+  // Neither validators nor a lifetime: an error is sent whole each time.
+  const errorFields = [
+    "Content-Type",
+    contentType,
+    "Content-Length",
+    String(size),
+    "Cache-Control",
+    "no-cache",
+    ...safetyFields,
+  ];
   let body: BodyPlan = NO_BODY;
   if (context.request.method === "HEAD") file.close();
-  else body = { kind: "file", file, parts: [{ offset: 0, length: file.metadata.sizeBytes }] };
+  else body = { kind: "file", file, parts: [{ offset: 0, length: size }] };
   return { kind: "response", status, fields: errorFields, body, file: undefined, reason };
 }
 

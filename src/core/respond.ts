@@ -1,13 +1,12 @@
 import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { answerBuiltIn, answerError } from "./error-answer.js";
+import { answerFile } from "./file-answer.js";
 import { answerOtherMethod } from "./method.js";
 import { selectMount } from "./mount.js";
 import { type Answer, NO_BODY, type ResponsePlan } from "./plan.js";
-import { evaluatePreconditions } from "./preconditions.js";
 import type { Reason } from "./reason.js";
-import { describeRepresentation } from "./representation.js";
 import type { SiteRequest } from "./request.js";
-import { leavesRoom, type Resolution, resolve } from "./resolution.js";
+import { leavesRoom, resolve } from "./resolution.js";
 import { type CompiledSite, selectRules } from "./rules.js";
 import { parseTarget, stripPrefix } from "./target.js";
 import type { Trace } from "./trace.js";
@@ -38,11 +37,10 @@ export async function respond(site: CompiledSite, request: SiteRequest, trace?: 
   const mounted = selectMount(site, sitePath, trace);
   if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
 
-  const other = answerOtherMethod(request);
-  if (other !== undefined) return other;
-
   const { mount, path } = mounted;
   const rules = selectRules(mount, path);
+  const other = answerOtherMethod(request, rules);
+  if (other !== undefined) return other;
   trace?.push({ stage: "rules", area: rules.area, rules: listRules(rules) });
 
   const context: ResolutionContext = { request, target, mount, path, rules, trace };
@@ -69,13 +67,12 @@ export async function respondWithFile(
   sitePath: string,
   request: SiteRequest,
 ): Promise<Answer> {
-  const other = answerOtherMethod(request);
-  if (other !== undefined) return other;
   const mounted = selectMount(site, sitePath, undefined);
   if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
-
   const { mount, path } = mounted;
   const rules = selectRules(mount, path);
+  const other = answerOtherMethod(request, rules);
+  if (other !== undefined) return other;
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
   const context: ResolutionContext = { request, target, mount, path, rules, trace: undefined };
   const candidate = await openCandidate(context, path, "exact file");
@@ -85,50 +82,6 @@ export async function respondWithFile(
   if (request.mayPass && rules.whenMissing === "pass" && status === 404)
     return { kind: "pass", reason: candidate.reason };
   return answerError(context, status, candidate.reason, nowSeconds(site));
-}
-
-function answerFile(
-  site: CompiledSite,
-  context: ResolutionContext,
-  { file, path, reason }: Extract<Resolution, { kind: "file" }>,
-): ResponsePlan {
-  const { request, mount, rules, trace } = context;
-  const now = nowSeconds(site);
-  const representation = describeRepresentation(path, file.metadata, rules, now);
-  const address = mount.at === "" ? path : `${mount.at}/${path}`;
-
-  const verdict = evaluatePreconditions(request.headers, representation, now);
-  if (verdict.outcome !== "proceed") {
-    file.close();
-    trace?.push({ stage: "precondition", field: verdict.field, outcome: verdict.outcome });
-    if (verdict.outcome === "failed") {
-      return answerBuiltIn(request, 412, { code: "precondition-failed", subject: verdict.field });
-    }
-    const why: Reason = { code: "not-modified", subject: verdict.field };
-    return {
-      kind: "response",
-      status: 304,
-      fields: representation.notModifiedFields,
-      body: NO_BODY,
-      file: address,
-      reason: why,
-    };
-  }
-
-  const { fields } = representation;
-  if (request.method === "HEAD") {
-    file.close();
-    return { kind: "response", status: 200, fields, body: NO_BODY, file: address, reason };
-  }
-  const parts = [{ offset: 0, length: file.metadata.sizeBytes }];
-  return {
-    kind: "response",
-    status: 200,
-    fields,
-    body: { kind: "file", file, parts },
-    file: address,
-    reason,
-  };
 }
 
 function answerRedirect(location: string, reason: Reason): ResponsePlan {

@@ -1,6 +1,35 @@
+import type { Coding, Compressor } from "./coding.js";
+import type { CrossOrigin } from "./cross-origin.js";
 import type { PrefixTree } from "./prefix-tree.js";
-import type { Representation } from "./representation.js";
+import type { FileProfile } from "./profile.js";
 import type { FileMetadata, FileSource } from "./source.js";
+
+/** A rule for some files of a mount. */
+export interface FileRule {
+  /** Where it is written, for explanations. */
+  readonly label: string;
+  /** Takes the path inside the mount, with names folded and as it is. */
+  readonly matches: (foldedPath: string, path: string) => boolean;
+}
+
+/** How long a copy of a file is fresh: the field lines that say so. */
+export interface CachingRule extends FileRule {
+  readonly fields: readonly string[];
+  /** The file must not be changed on its way, so neither is it compressed on the fly. */
+  readonly noTransform: boolean;
+  /** How long the longest-lived copy is fresh, in seconds. */
+  readonly lifetimeSeconds: number;
+}
+
+/** Field lines of the developer's own. */
+export interface HeaderRule extends FileRule {
+  readonly fields: readonly (readonly [name: string, value: string])[];
+}
+
+/** Files that the browser saves; `name` is what it saves them as, when not their own name. */
+export interface DownloadRule extends FileRule {
+  readonly name: string | undefined;
+}
 
 /** A single-page application's document, and the paths (inside the mount, on whole segments) it does not answer. */
 export interface AppShell {
@@ -30,10 +59,23 @@ export interface Rules {
   readonly charset: string;
   /** What is done when no file answers: answer with an error, or hand the request on. */
   readonly whenMissing: "answer" | "pass";
+  /** Codings that are offered for what compresses well: prebuilt beside the file, and made on the fly. */
+  readonly codings: { readonly prebuilt: readonly Coding[]; readonly compress: boolean };
+  /** What an entity tag is made of: size and times, or the digest of the bytes. */
+  readonly validators: "metadata" | "content";
+  /** The first that matches decides how long a copy is fresh. */
+  readonly caching: readonly CachingRule[];
+  /** All that match add their fields. */
+  readonly headers: readonly HeaderRule[];
+  /** The first that matches makes the file a download. */
+  readonly downloads: readonly DownloadRule[];
+  readonly crossOrigin: CrossOrigin | undefined;
+  /** Brings names together that some file system takes for one, for the rules above. */
+  readonly fold: (path: string) => string;
   /** Where each rule was said, by its name in the configuration. For explanations. */
   readonly origins: Readonly<Record<string, string>>;
   /** What was worked out for a file under these rules, kept for as long as its metadata object lives. */
-  readonly representations: WeakMap<FileMetadata, Representation>;
+  readonly profiles: WeakMap<FileMetadata, FileProfile>;
 }
 
 /** A source of files under a URL prefix, with its rules by path inside it. */
@@ -48,6 +90,8 @@ export interface Mount {
 export interface CompiledSite {
   readonly mounts: PrefixTree<Mount>;
   readonly mountList: readonly Mount[];
+  /** Makes codings on the fly; undefined where none can be made. */
+  readonly compressor: Compressor | undefined;
   /** The clock, in milliseconds since the epoch. */
   readonly now: () => number;
 }

@@ -49,6 +49,8 @@ export interface OpenedFile {
    * least that length, may be filled and handed back in place of new memory.
    */
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
+  /** The SHA-256 of all its bytes, in base64url without padding. Rejects when the device fails. */
+  digest(): Promise<string>;
   /** Lets go of the file, after a read under way. May be called more than once. */
   close(): void;
 }

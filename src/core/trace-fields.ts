@@ -1,5 +1,5 @@
 import { MEDIA_TYPES } from "./media-types/table.js";
-import type { Answer } from "./plan.js";
+import type { Answer, ResponsePlan } from "./plan.js";
 import type { RuleInForce, Trace } from "./trace.js";
 
 /** Adds a step for each header field of an answer: its value, and what set it. */
@@ -9,12 +9,15 @@ export function traceFields(trace: Trace, answer: Answer): void {
   const rules = new Map((step?.stage === "rules" ? step.rules : []).map((rule) => [rule.name, rule]));
   const document = trace.findLast((one) => one.stage === "candidate" && one.found === "file");
   const path = document?.stage === "candidate" ? document.path : undefined;
-  const builtIn = answer.status >= 400 && answer.fields.includes("Vary");
+  const ownPage = document?.stage === "candidate" && document.role === "error page";
+  const builtIn = answer.status >= 400 && !ownPage;
+  const representation = trace.findLast((one) => one.stage === "representation");
+  const origins = representation?.stage === "representation" ? representation.origins : {};
   for (let i = 0; i < answer.fields.length; i += 2) {
     const [name, value] = [answer.fields[i]!, answer.fields[i + 1]!];
     const because = builtIn
       ? (BUILT_IN[name] ?? ALWAYS[name])
-      : (explainFile(name, value, path, rules) ?? ALWAYS[name]);
+      : (origins[name.toLowerCase()] ?? explainFile(answer, name, value, path, rules) ?? ALWAYS[name]);
     trace.push({ stage: "field", name, value, because: because ?? "the answer's kind" });
   }
 }
@@ -29,21 +32,31 @@ const BUILT_IN: Readonly<Record<string, string>> = {
 const ALWAYS: Readonly<Record<string, string>> = {
   "Cache-Control": "no caching rule: a copy is revalidated each time",
   "X-Content-Type-Options": "always",
-  ETag: "the file's size and time of last modification",
+  ETag: "validators: the file's size and time, or the digest of its bytes; each coding its own",
   "Last-Modified": "the file's time of last modification",
+  "Accept-Ranges": "parts of a file can be asked for",
+  "Content-Range": "the part that Range asks for",
+  "Content-Encoding": "the coding that Accept-Encoding wants most, of those that can be had",
+  Vary: "what the answer was negotiated by",
   Location: "a directory's address, relative to this one",
   "Content-Length": "the body is empty",
   Allow: "files are read, and nothing else",
 };
 
+function describeLength({ status, fields }: ResponsePlan, path: string): string {
+  if (status === 206) return "the length of the part, or of the parts with what stands between them";
+  return fields.includes("Content-Encoding") ? `the size of ${path} in its coding` : `the size of ${path}`;
+}
+
 function explainFile(
+  answer: ResponsePlan,
   name: string,
   value: string,
   path: string | undefined,
   rules: ReadonlyMap<string, RuleInForce>,
 ): string | undefined {
   if (path === undefined) return undefined;
-  if (name === "Content-Length") return `the size of ${path}`;
+  if (name === "Content-Length") return describeLength(answer, path);
   if (name !== "Content-Type") return undefined;
   const [type, charset] = value.split("; ");
   const extension = path.slice(path.lastIndexOf(".") + 1).toLowerCase();

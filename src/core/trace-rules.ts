@@ -16,6 +16,17 @@ export function listRules(rules: Rules): RuleInForce[] {
     whenMissing: rules.whenMissing,
     mediaTypes: [...mediaTypes].map(([extension, type]) => `.${extension}: ${type}`).join(", "),
     charset: rules.charset,
+    codings: [
+      ...rules.codings.prebuilt.map((coding) => `${coding} prebuilt`),
+      ...(rules.codings.compress ? ["made on the fly"] : []),
+    ].join(", "),
+    validators: rules.validators,
+    caching: rules.caching.map(({ label, fields }) => `${filesOf(label)}: ${fields[1]}`).join("; "),
+    headers: rules.headers
+      .map(({ label, fields }) => `${filesOf(label)}: ${fields.map(([name]) => name).join(", ")}`)
+      .join("; "),
+    downloads: rules.downloads.map(({ label }) => filesOf(label)).join("; "),
+    crossOrigin: [rules.crossOrigin ?? []].flat().join(", "),
   };
   return Object.entries(values).map(([name, value]) => ({
     name,
@@ -23,3 +34,31 @@ export function listRules(rules: Rules): RuleInForce[] {
     origin: rules.origins[name] ?? "default",
   }));
 }
+
+/** The rules that set fields of a file's answer, by the field's name in lower case. */
+export function traceOrigins(rules: Rules, path: string): Record<string, string> {
+  const folded = rules.fold(path);
+  const origins: Record<string, string> = {};
+  const caching = rules.caching.find((rule) => rule.matches(folded, path));
+  if (caching !== undefined) {
+    origins["cache-control"] = caching.label;
+    origins["cdn-cache-control"] = caching.label;
+  }
+  for (const rule of rules.headers) {
+    if (rule.matches(folded, path))
+      for (const [name] of rule.fields) origins[name.toLowerCase()] = rule.label;
+  }
+  const download = rules.downloads.find((rule) => rule.matches(folded, path));
+  if (download !== undefined) origins["content-disposition"] = download.label;
+  for (const name of [
+    "access-control-allow-origin",
+    "access-control-expose-headers",
+    "cross-origin-resource-policy",
+  ]) {
+    origins[name] ??= `crossOrigin of ${rules.origins.crossOrigin}`;
+  }
+  return origins;
+}
+
+// A label reads "mounts[0].caching[1] (*.css)".
+const filesOf = (label: string): string => label.slice(label.indexOf("(") + 1, -1);

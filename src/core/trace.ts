@@ -8,7 +8,8 @@ export type CandidateRole =
   | "default document"
   | "directory"
   | "app shell"
-  | "error page";
+  | "error page"
+  | "prebuilt coding";
 
 /** One step on the way to an answer. Stages append steps when a trace is asked for; without one they do no work for it. */
 export type TraceStep =
@@ -26,6 +27,14 @@ export type TraceStep =
       /** What the source could say about the cause, in words. */
       diagnosis: string | undefined;
     }
+  | {
+      stage: "representation";
+      /** The content coding; undefined for the bytes as they are. */
+      coding: string | undefined;
+      /** The rule behind each field that a rule of the configuration sets, by the field's name in lower case. */
+      origins: Readonly<Record<string, string>>;
+    }
+  | { stage: "range"; field: string; outcome: string }
   | { stage: "precondition"; field: string; outcome: string }
   | { stage: "field"; name: string; value: string; because: string };
 

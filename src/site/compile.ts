@@ -1,8 +1,9 @@
 import { PrefixTree } from "../core/prefix-tree.js";
 import type { AppShell, Mount, Rules } from "../core/rules.js";
 import type { FileSource } from "../core/source.js";
-import { compileWithheld } from "../core/withheld.js";
-import { compileWithheldPattern } from "./globs.js";
+import { compileWithheld, foldName } from "../core/withheld.js";
+import { compileCaching } from "./caching.js";
+import { compileFileRule, compileWithheldPattern } from "./globs.js";
 import type { AreaConfig, MountConfig, SiteConfig } from "./schema.js";
 
 export type Kind = "pages" | "app" | "archive";
@@ -17,12 +18,18 @@ const DEFAULTS: AreaConfig = {
   withheld: [],
   mediaTypes: {},
   charset: "utf-8",
+  codings: { prebuilt: [], compress: true },
+  validators: "metadata",
+  caching: [],
+  headers: [],
+  downloads: [],
+  crossOrigin: false,
 };
 
 /** The starting set of rules of each kind; what a kind does not say is the default. */
 export const KINDS: Readonly<Record<Kind, AreaConfig>> = {
   pages: { impliedExtensions: [".html"] },
-  app: { appShell: "/index.html" },
+  app: { appShell: "/index.html", caching: [{ files: "fingerprinted", policy: "immutable" }] },
   archive: {},
 };
 
@@ -74,6 +81,7 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
     origins[key] = layer.label;
     return layer.rules[key]!;
   };
+  const place = (key: string, index: number): string => `${origins[key]}.${key}[${index}]`;
   // Withholding adds up: an inner area can hide more, and never uncovers what an outer one hides.
   const withheld = layers.flatMap(({ label, rules }) =>
     (rules.withheld ?? []).map((pattern) => compileWithheldPattern(pattern, label)),
@@ -96,9 +104,31 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
       Object.entries(decide("mediaTypes")).map(([ext, type]) => [ext.slice(1).toLowerCase(), type]),
     ),
     charset: decide("charset"),
+    codings: compileCodings(decide("codings")),
+    validators: decide("validators"),
+    caching: decide("caching").map((one, i) =>
+      compileCaching(one, compileFileRule(one.files, place("caching", i))),
+    ),
+    headers: decide("headers").map((one, i) => ({
+      ...compileFileRule(one.files, place("headers", i)),
+      fields: Object.entries(one.set),
+    })),
+    downloads: decide("downloads").map((one, i) => ({
+      ...compileFileRule(typeof one === "string" ? one : one.files, place("downloads", i)),
+      name: typeof one === "string" ? undefined : one.saveAs,
+    })),
+    crossOrigin: decide("crossOrigin") || undefined,
+    fold: foldName,
     origins,
-    representations: new WeakMap(),
+    profiles: new WeakMap(),
   };
+}
+
+function compileCodings({
+  prebuilt = [],
+  compress = true,
+}: NonNullable<AreaConfig["codings"]>): Rules["codings"] {
+  return { prebuilt: [...new Set(prebuilt)], compress };
 }
 
 function compileShell(shell: NonNullable<AreaConfig["appShell"]>): AppShell | undefined {

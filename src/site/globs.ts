@@ -1,5 +1,8 @@
 import picomatch from "picomatch";
+import { isFingerprinted } from "../core/fingerprint.js";
+import type { FileRule } from "../core/rules.js";
 import { foldName, type WithheldPattern } from "../core/withheld.js";
+import type { FilesConfig } from "./schema-files.js";
 
 /**
  * Compiles a file pattern of the configuration. Without a slash it means a name, wherever it stands; with one it is a path
@@ -16,4 +19,18 @@ export function compilePattern(pattern: string): (foldedPath: string) => boolean
 
 export function compileWithheldPattern(pattern: string, where: string): WithheldPattern {
   return { label: `the pattern ${JSON.stringify(pattern)} of ${where}`, matches: compilePattern(pattern) };
+}
+
+/** Compiles the files of a rule: a pattern, several, or the names that bundlers made. */
+export function compileFileRule(files: FilesConfig, label: string): FileRule {
+  const tests = [files].flat().map((one) => {
+    if (one === "fingerprinted") return (_folded: string, path: string) => isFingerprinted(path);
+    const matches = compilePattern(one);
+    return (folded: string) => matches(folded);
+  });
+  const shown = [files].flat().join(", ");
+  return {
+    label: `${label} (${shown})`,
+    matches: (folded, path) => tests.some((test) => test(folded, path)),
+  };
 }

@@ -1,3 +1,4 @@
+import type { Compressor } from "../core/coding.js";
 import { type Answer, releasePlan } from "../core/plan.js";
 import { PrefixTree } from "../core/prefix-tree.js";
 import { describeReason } from "../core/reason.js";
@@ -72,7 +73,12 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
 
   const mounts = new PrefixTree<Mount>();
   for (const mount of list) mounts.set(mount.at, mount);
-  const compiled: CompiledSite = { mounts, mountList: list, now: Date.now };
+  const compiled: CompiledSite = {
+    mounts,
+    mountList: list,
+    compressor: await openCompressor(),
+    now: Date.now,
+  };
   return {
     mounts: list.map(({ at, source }) => ({ at: `/${at}`, source: source.name })),
     warnings: warnings.map((text) => inFile + text),
@@ -125,6 +131,14 @@ async function openSource(
   // A browser has no folders, and never loads this module.
   const { openFolder } = await import("../sources/open-folder.js");
   return openFolder(folder, { where: `${where}.folder`, base, links: links ?? "inside" });
+}
+
+// Compression is the platform's: where this is not Node, files are sent as they are or as they were prebuilt.
+async function openCompressor(): Promise<Compressor | undefined> {
+  const { process } = globalThis as { process?: { versions?: { node?: string } } };
+  if (process?.versions?.node === undefined) return undefined;
+  const { makeCompressor } = await import("../sources/compressor.js");
+  return makeCompressor();
 }
 
 function findClashes(config: SiteConfig): string[] {

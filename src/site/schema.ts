@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { isMediaType } from "../core/media-types/text-format.js";
 import type { FileSource } from "../core/source.js";
+import { caching, codings, crossOrigin, downloads, headers, pattern } from "./schema-files.js";
 
 type Check = z.core.ParsePayload<string>;
 
@@ -48,11 +49,6 @@ const extension = z.string().check((payload) => {
   if (!/^\.[^/\\\0.\s]+(\.[^/\\\0.\s]+)*$/.test(text)) {
     reject(payload, `an extension begins with its dot: write ".${text.replace(/^[.*]+/, "") || "html"}"`);
   }
-});
-
-const pattern = z.string().check((payload) => {
-  if (payload.value.trim() === "")
-    reject(payload, 'a pattern names files: write it as "*.bak" or "drafts/**"');
 });
 
 const mediaType = z.string().check((payload) => {
@@ -108,11 +104,26 @@ const sharedRules = {
     .record(extension, mediaType)
     .optional()
     .describe("Media types by extension, before the built-in table."),
+  codings: codings.optional().describe("Content codings that are offered."),
+  validators: z
+    .enum(["metadata", "content"])
+    .optional()
+    .describe(
+      "What entity tags are made of: size and times (default), or the digest of the bytes, equal on every machine.",
+    ),
+  crossOrigin: crossOrigin.optional().describe("Which other origins may read the files."),
   charset: charset.optional().describe('Charset named for text types (default utf-8); "" names none.'),
 };
 
 const rules = {
   ...sharedRules,
+  caching: caching
+    .optional()
+    .describe(
+      "How long copies are fresh; the first rule that matches decides, and with none they are revalidated.",
+    ),
+  headers: headers.optional().describe("Header fields of your own; all rules that match are used."),
+  downloads: downloads.optional().describe("Files that the browser saves and does not show."),
   appShell: appShell.optional().describe("The document that answers a navigation which no file answers."),
   errorPages: z
     .record(errorStatus, documentPath)

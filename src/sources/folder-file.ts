@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import { closeSync, read, readSync } from "node:fs";
 import type { FileMetadata, OpenedFile } from "../core/source.js";
 
@@ -25,6 +26,9 @@ export interface ReadMemory {
 
 /** For how long the bytes of an unchanged file are taken to be in the system's memory, in milliseconds. */
 const IN_MEMORY_MS = 1000;
+
+/** How much is read at a time for a digest. */
+const DIGEST_BYTES = 256 * 1024;
 
 /** An open descriptor of a regular file. */
 export class FolderFile implements OpenedFile {
@@ -76,6 +80,15 @@ export class FolderFile implements OpenedFile {
       filled += count;
     }
     return filled === buffer.length ? buffer : buffer.subarray(0, filled);
+  }
+
+  async digest(): Promise<string> {
+    const hash = createHash("sha256");
+    const { sizeBytes } = this.metadata;
+    for (let offset = 0; offset < sizeBytes; offset += DIGEST_BYTES) {
+      hash.update(await this.read(offset, Math.min(DIGEST_BYTES, sizeBytes - offset)));
+    }
+    return hash.digest("base64url");
   }
 
   close(): void {

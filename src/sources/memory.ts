@@ -74,6 +74,15 @@ function openEntry({ bytes, metadata }: Entry): OpenedFile {
   return {
     metadata,
     read: async (offset, length) => bytes.subarray(offset, offset + length),
+    digest: async () =>
+      toBase64Url(new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as Uint8Array<ArrayBuffer>))),
     close() {},
   };
+}
+
+function toBase64Url(bytes: Uint8Array): string {
+  return btoa(String.fromCharCode(...bytes))
+    .replaceAll("+", "-")
+    .replaceAll("/", "_")
+    .replaceAll("=", "");
 }

@@ -1,0 +1,50 @@
+/** A content coding that is offered besides sending the bytes as they are (RFC 9110 §8.4.1). */
+export type Coding = "br" | "gzip";
+
+/** The ending of a prebuilt file's name, and the name of the coding in `Content-Encoding`. */
+export const CODING_ENDINGS: Readonly<Record<Coding, string>> = { br: ".br", gzip: ".gz" };
+
+const TOKEN = /^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/;
+const WEIGHT = /^q=(0(?:\.\d{0,3})?|1(?:\.0{0,3})?)$/i;
+
+/** Reads an Accept-Encoding field: weights by coding name in lower case, `*` among them. Malformed entries are left out. */
+export function parseAcceptEncoding(value: string): ReadonlyMap<string, number> {
+  const weights = new Map<string, number>();
+  for (const entry of value.split(",")) {
+    const [name = "", ...parameters] = entry.split(";").map((part) => part.trim());
+    if (!TOKEN.test(name) || parameters.length > 1) continue;
+    const weight = parameters[0] === undefined ? "1" : WEIGHT.exec(parameters[0])?.[1];
+    if (weight === undefined) continue;
+    // RFC 9110 §8.4.1.3: x-gzip is gzip.
+    weights.set(name.toLowerCase() === "x-gzip" ? "gzip" : name.toLowerCase(), Number(weight));
+  }
+  return weights;
+}
+
+/**
+ * The codings to try for a request, the most wanted first (RFC 9110 §12.5.3); the order of `offered` decides between equals.
+ * Sending the bytes as they are comes after them: it is what is left when none can be had, also where `identity;q=0` asks for
+ * a coding that is not there (the section lets the server send the representation without any).
+ */
+export function rankCodings(accept: string | undefined, offered: readonly Coding[]): readonly Coding[] {
+  if (accept === undefined || accept === "" || offered.length === 0) return [];
+  const weights = parseAcceptEncoding(accept);
+  const any = weights.get("*") ?? 0;
+  const weightOf = (name: string): number => weights.get(name) ?? any;
+  // Not named, sending as it is stays acceptable, and is the least wanted.
+  const plain = weights.get("identity") ?? (weights.get("*") === 0 ? 0 : Number.MIN_VALUE);
+  return offered
+    .filter((coding) => weightOf(coding) > 0 && weightOf(coding) >= plain)
+    .sort((a, b) => weightOf(b) - weightOf(a));
+}
+
+/** Compresses files, and keeps what it made in bounded memory. The core decides when; it knows no algorithm. */
+export interface Compressor {
+  /** Marks the outcome of these algorithms in entity tags: another version may give other bytes. */
+  readonly version: string;
+  /**
+   * The compressed bytes of a file, from memory or made now, once however many ask at a time. `key` is the file's metadata
+   * object; `read` gives all its bytes. Undefined when compressing does not make it smaller.
+   */
+  compress(key: object, coding: Coding, read: () => Promise<Uint8Array>): Promise<Uint8Array | undefined>;
+}
