@@ -6,7 +6,7 @@ export type { RequestHeaders, SiteRequest } from "./core/request.js";
 export type { FileMetadata, FileSource, Found, MissingCause, OpenedFile } from "./core/source.js";
 export type { Trace, TraceStep } from "./core/trace.js";
 export { defineSite, type SiteDefinition } from "./site/define.js";
-export { type Explanation, openSite, type Site, type SiteFile } from "./site/open.js";
+export { type Explanation, openSite, type Site, type SiteFile, type SiteFileOptions } from "./site/open.js";
 export { SiteError } from "./site/problems.js";
 export type { AreaConfig, MountConfig, SiteConfig } from "./site/schema.js";
 export { type MemoryFile, type MemoryTree, memorySource } from "./sources/memory.js";

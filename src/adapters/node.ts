@@ -2,7 +2,7 @@ import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Answer } from "../core/plan.js";
 import { describeReason } from "../core/reason.js";
 import type { SiteRequest } from "../core/request.js";
-import type { Site, SiteFile } from "../site/open.js";
+import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
 import { type Delivery, deliver } from "./deliver.js";
 import { readRequest } from "./read-request.js";
 
@@ -45,8 +45,12 @@ export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeH
  * Makes a handler that answers a route with one file of the site, whatever the route's own address is: with the same media
  * type, validators and caching as at the file's address. `path` is that address, not escaped: "/reports/Season report.pdf".
  */
-export function fileHandler(site: Site, path: string, options: NodeHandlerOptions = {}): NodeHandler {
-  return makeHandler(site.file(path), options);
+export function fileHandler(
+  site: Site,
+  path: string,
+  options: NodeHandlerOptions & SiteFileOptions = {},
+): NodeHandler {
+  return makeHandler(site.file(path, options), options);
 }
 
 function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): NodeHandler {

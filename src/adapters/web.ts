@@ -1,6 +1,6 @@
 import type { BodyPart, BodyPlan } from "../core/plan.js";
 import type { OpenedFile } from "../core/source.js";
-import type { Site, SiteFile } from "../site/open.js";
+import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
 
 /** What is read of a file at a time, in bytes. */
 const PIECE_BYTES = 64 * 1024;
@@ -22,8 +22,12 @@ export function webHandler(site: Site, options: WebHandlerOptions = {}): WebHand
 }
 
 /** Makes a Fetch handler that answers with one file of the site, whatever the request's address is. */
-export function webFileHandler(site: Site, path: string, options: WebHandlerOptions = {}): WebHandler {
-  return makeHandler(site.file(path), options);
+export function webFileHandler(
+  site: Site,
+  path: string,
+  options: WebHandlerOptions & SiteFileOptions = {},
+): WebHandler {
+  return makeHandler(site.file(path, options), options);
 }
 
 function makeHandler(responder: SiteFile, { mayPass = true }: WebHandlerOptions): WebHandler {

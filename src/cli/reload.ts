@@ -49,7 +49,7 @@ export function reloadOnChange(
         return current.warnings;
       },
       respond: (request) => current.respond(request),
-      file: (path) => ({ respond: (request) => current.file(path).respond(request) }),
+      file: (path, options) => ({ respond: (request) => current.file(path, options).respond(request) }),
       explain: (request) => current.explain(request),
     },
     close: () => unwatchFile(full),

@@ -37,7 +37,7 @@ export async function answerFile(
     trace?.push({ stage: "representation", coding: selected.coding, origins: traceOrigins(rules, path) });
     const address = mount.at === "" ? path : `${mount.at}/${path}`;
     const plan = planFile(context, selected, address, reason, nowSeconds);
-    return adaptFields(context, plan);
+    return adaptFields(context, plan, reason.code === "app-shell");
   } catch (error) {
     file.close();
     const cause = error instanceof Error ? error.message : String(error);
@@ -138,8 +138,11 @@ function letGo({ content }: Selected): void {
 }
 
 // What depends on this request alone: the origin that asks, and a shell that must not be kept long under many addresses.
-function adaptFields({ request, rules }: ResolutionContext, plan: ResponsePlan): ResponsePlan {
-  const isShell = plan.reason.code === "app-shell";
+function adaptFields(
+  { request, rules }: ResolutionContext,
+  plan: ResponsePlan,
+  isShell: boolean,
+): ResponsePlan {
   // A file's own fields name any origin already; a list is matched for each request, and so is an error's.
   const added =
     plan.status >= 400 || rules.crossOrigin !== "*" ? crossOriginFields(rules.crossOrigin, request) : [];

@@ -84,6 +84,8 @@ export interface Mount {
   readonly at: string;
   readonly source: FileSource;
   readonly areas: PrefixTree<Rules>;
+  /** The rules of each area, the mount's own first. */
+  readonly allRules: readonly Rules[];
 }
 
 /** Everything one configuration serves, ready to answer. */

@@ -40,20 +40,27 @@ interface Layer {
 }
 
 /** Compiles a mount: every area gets all its rules, so that a request looks up one place. */
-export function compileMount(site: SiteConfig, index: number, source: FileSource): Mount {
+export function compileMount(
+  site: SiteConfig,
+  index: number,
+  source: FileSource,
+  systemTypes: ReadonlyMap<string, string>,
+): Mount {
   const config = site.mounts[index]!;
   const where = `mounts[${index}]`;
   const kind = config.kind ?? "pages";
-  const { base: _base, mounts: _mounts, ...siteRules } = site;
+  const { base: _base, mounts: _mounts, typesFile = "", ...siteRules } = site;
   const layers: Layer[] = [
     { label: "default", rules: DEFAULTS },
+    { label: `typesFile ${typesFile}`, rules: typesOf(systemTypes) },
     { label: `kind ${kind}`, rules: KINDS[kind] },
     { label: "site", rules: siteRules },
     { label: where, rules: mountRules(config) },
   ];
 
   const areas = new PrefixTree<Rules>();
-  areas.set("", compileRules("", layers));
+  const allRules = [compileRules("", layers)];
+  areas.set("", allRules[0]!);
   const byDepth = Object.entries(config.areas ?? {}).map(([key, rules]) => ({
     path: trimSlashes(key),
     key,
@@ -64,9 +71,11 @@ export function compileMount(site: SiteConfig, index: number, source: FileSource
       .filter((other) => path === other.path || path.startsWith(`${other.path}/`) || other.path === "")
       .sort((a, b) => a.path.length - b.path.length)
       .map(({ key, rules }) => ({ label: `${where}.areas[${JSON.stringify(key)}]`, rules }));
-    areas.set(path, compileRules(path, [...layers, ...enclosing]));
+    const rules = compileRules(path, [...layers, ...enclosing]);
+    allRules.push(rules);
+    areas.set(path, rules);
   }
-  return { at: trimSlashes(config.at ?? "/"), source, areas };
+  return { at: trimSlashes(config.at ?? "/"), source, areas, allRules };
 }
 
 function mountRules({ at, folder, kind, links, areas, source, ...rules }: MountConfig): AreaConfig {
@@ -86,9 +95,16 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
   const withheld = layers.flatMap(({ label, rules }) =>
     (rules.withheld ?? []).map((pattern) => compileWithheldPattern(pattern, label)),
   );
-  origins.withheld =
-    [...new Set(layers.filter((l) => l.rules.withheld?.length).map((l) => l.label))].join(" and ") ||
-    "default";
+  // So do types: each extension is a rule of its own, and the innermost layer that names it decides.
+  const types = layers.flatMap(({ rules }) =>
+    Object.entries(rules.mediaTypes ?? {}).map(
+      ([ext, type]) => [ext.slice(1).toLowerCase(), type.toLowerCase()] as const,
+    ),
+  );
+  origins.mediaTypes = nameLayers(
+    layers.filter(({ rules }) => Object.keys(rules.mediaTypes ?? {}).length > 0),
+  );
+  origins.withheld = nameLayers(layers.filter(({ rules }) => rules.withheld?.length));
   return {
     area,
     defaultDocuments: decide("defaultDocuments"),
@@ -100,9 +116,7 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
     whenMissing: decide("whenMissing"),
     withheldBy: compileWithheld(withheld),
     withheldPatterns: layers.flatMap(({ rules }) => rules.withheld ?? []),
-    mediaTypes: new Map(
-      Object.entries(decide("mediaTypes")).map(([ext, type]) => [ext.slice(1).toLowerCase(), type]),
-    ),
+    mediaTypes: new Map(types),
     charset: decide("charset"),
     codings: compileCodings(decide("codings")),
     validators: decide("validators"),
@@ -122,6 +136,14 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
     origins,
     profiles: new WeakMap(),
   };
+}
+
+function nameLayers(layers: readonly Layer[]): string {
+  return layers.length === 0 ? "default" : [...new Set(layers.map(({ label }) => label))].join(" and ");
+}
+
+function typesOf(types: ReadonlyMap<string, string>): AreaConfig {
+  return { mediaTypes: Object.fromEntries([...types].map(([ext, type]) => [`.${ext}`, type])) };
 }
 
 function compileCodings({

@@ -1,4 +1,6 @@
 import type { Compressor } from "../core/coding.js";
+import { formatAttachment } from "../core/disposition.js";
+import { parseTypesText } from "../core/media-types/text-format.js";
 import { type Answer, releasePlan } from "../core/plan.js";
 import { PrefixTree } from "../core/prefix-tree.js";
 import { describeReason } from "../core/reason.js";
@@ -11,6 +13,7 @@ import { traceFields } from "../core/trace-fields.js";
 import { compileMount, trimSlashes } from "./compile.js";
 import { defineSite, type SiteDefinition } from "./define.js";
 import { findHints } from "./hints.js";
+import { inspectLifetimes } from "./lifetimes.js";
 import { SiteError } from "./problems.js";
 import type { MountConfig, SiteConfig } from "./schema.js";
 import { inspectRules } from "./warnings.js";
@@ -23,6 +26,11 @@ export interface Explanation {
   readonly why: string;
   /** For an error: its likeliest causes, each with what to do about it, the likeliest first. */
   readonly hints: readonly string[];
+}
+
+export interface SiteFileOptions {
+  /** Makes the browser save the file: under this name, or with `true` under its own (RFC 6266). */
+  readonly saveAs?: string | true;
 }
 
 /** One file of a site, as the answer to any request. */
@@ -46,7 +54,7 @@ export interface Site {
    * One file of the site, for routes of the application's own. The path is the file's own address, not escaped, such as
    * "/reports/Season report 2026.pdf". Throws a RangeError for a path that no file of the site can have.
    */
-  file(path: string): SiteFile;
+  file(path: string, options?: SiteFileOptions): SiteFile;
   /** Plans the response like `respond`, and records each step. */
   explain(request: SiteRequest): Promise<Explanation>;
 }
@@ -61,15 +69,19 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
   const inFile = file === undefined ? "" : `${file}: `;
   problems.push(...findClashes(config).map((text) => inFile + text));
 
+  const types = await readTypes(config);
+  problems.push(...types.problems.map((text) => inFile + text));
   const list: Mount[] = [];
   for (const [index, mount] of config.mounts.entries()) {
     const opened = await openSource(mount, `mounts[${index}]`, config.base);
     if (typeof opened === "string") problems.push(inFile + opened);
-    else list.push(compileMount(config, index, opened));
+    else list.push(compileMount(config, index, opened, types.types));
   }
   if (problems.length > 0) throw new SiteError(problems);
   const { warnings, errors } = await inspectRules(config, list);
   if (errors.length > 0) throw new SiteError(errors.map((text) => inFile + text));
+
+  for (const mount of list) warnings.push(...(await inspectLifetimes(mount)));
 
   const mounts = new PrefixTree<Mount>();
   for (const mount of list) mounts.set(mount.at, mount);
@@ -83,9 +95,15 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     mounts: list.map(({ at, source }) => ({ at: `/${at}`, source: source.name })),
     warnings: warnings.map((text) => inFile + text),
     respond: (request) => respond(compiled, foldHeaderNames(request)),
-    file(path) {
+    file(path, { saveAs } = {}) {
       checkFilePath(path, compiled);
-      return { respond: (request) => respondWithFile(compiled, path.slice(1), foldHeaderNames(request)) };
+      const name = saveAs === true ? path : saveAs;
+      return {
+        async respond(request) {
+          const answer = await respondWithFile(compiled, path.slice(1), foldHeaderNames(request));
+          return name === undefined ? answer : asDownload(answer, name);
+        },
+      };
     },
     async explain(request) {
       const trace: Trace = [];
@@ -97,6 +115,13 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
       return { answer, trace, why: describeReason(answer.reason), hints };
     },
   };
+}
+
+function asDownload(answer: Answer, name: string): Answer {
+  if (answer.kind === "pass" || answer.file === undefined || answer.status === 304) return answer;
+  const at = answer.fields.indexOf("Content-Disposition");
+  const others = at < 0 ? answer.fields : answer.fields.toSpliced(at, 2);
+  return { ...answer, fields: [...others, "Content-Disposition", formatAttachment(name)] };
 }
 
 function checkFilePath(path: string, site: CompiledSite): void {
@@ -112,6 +137,22 @@ function checkFilePath(path: string, site: CompiledSite): void {
     const mounts = site.mountList.map(({ at }) => `/${at}`).join(", ");
     throw new RangeError(`${found}, which is under no mount; the mounts are at ${mounts}.`);
   }
+}
+
+async function readTypes({
+  typesFile,
+  base,
+}: SiteConfig): Promise<{ types: Map<string, string>; problems: string[] }> {
+  if (typesFile === undefined) return { types: new Map(), problems: [] };
+  const { readTextFile } = await import("../sources/read-text.js");
+  const file = await readTextFile(typesFile, "typesFile", base);
+  if (!file.ok) return { types: new Map(), problems: [file.problem] };
+  const { types, problems } = parseTypesText(file.text);
+  const sentences = problems.map(
+    ({ line, found }) =>
+      `typesFile: line ${line} of ${typesFile} begins with "${found}"; a line begins with a media type: write it as "text/x-bird brd".`,
+  );
+  return { types, problems: sentences };
 }
 
 function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {

@@ -103,7 +103,7 @@ const sharedRules = {
   mediaTypes: z
     .record(extension, mediaType)
     .optional()
-    .describe("Media types by extension, before the built-in table."),
+    .describe("Media types by extension, before the built-in table; an area adds to what encloses it."),
   codings: codings.optional().describe("Content codings that are offered."),
   validators: z
     .enum(["metadata", "content"])
@@ -145,6 +145,14 @@ const mountFields = {
   areas: z.record(areaKey, area).optional().describe("Rules of their own for folders inside the mount."),
 };
 
+const typesFile = z
+  .string()
+  .min(1)
+  .optional()
+  .describe(
+    "A file of media types as systems have it, such as /etc/mime.types: a type and its extensions a line.",
+  );
+
 const source = z.custom<FileSource>(
   (value) => typeof value === "object" && value !== null && typeof (value as FileSource).open === "function",
   { error: "a source of files: write memorySource({ … }), or use the key folder" },
@@ -159,6 +167,7 @@ const base = z.union([
 export const fileSchema = z.strictObject({
   $schema: z.string().optional(),
   mounts: z.array(z.strictObject(mountFields)).min(1),
+  typesFile,
   ...sharedRules,
 });
 
@@ -166,6 +175,7 @@ export const fileSchema = z.strictObject({
 export const siteSchema = z.strictObject({
   base: base.optional(),
   mounts: z.array(z.strictObject({ ...mountFields, source: source.optional() })).min(1),
+  typesFile,
   ...sharedRules,
 });
 

@@ -40,7 +40,8 @@ export async function openFolder(
   return folderSource(path, { name: folder, links });
 }
 
-function toFolder(base: string | URL): string | undefined {
+/** The folder that a base means: that of a module's URL, or an absolute path; undefined when it is neither. */
+export function toFolder(base: string | URL): string | undefined {
   const text = String(base);
   if (!text.startsWith("file:")) return isAbsolute(text) ? text : undefined;
   const path = fileURLToPath(text);

@@ -1,0 +1,147 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { parseAcceptEncoding, rankCodings } from "../../src/core/coding.js";
+import { formatAttachment } from "../../src/core/disposition.js";
+import { isFingerprinted } from "../../src/core/fingerprint.js";
+import { parseDuration } from "../../src/site/durations.js";
+
+describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
+  test.each([
+    ["nothing sent", undefined, ""],
+    ["an empty field: as it is", "", ""],
+    ["what browsers send", "gzip, deflate, br, zstd", "br gzip"],
+    ["gzip alone", "gzip", "gzip"],
+    ["x-gzip is gzip", "x-gzip", "gzip"],
+    ["a coding has no case", "GZIP", "gzip"],
+    ["weights decide", "br;q=0.5, gzip;q=0.8", "gzip br"],
+    ["refused", "br;q=0, gzip", "gzip"],
+    ["anything", "*", "br gzip"],
+    ["anything but", "*, br;q=0", "gzip"],
+    ["nothing but", "*;q=0, br", "br"],
+    ["identity wanted more", "identity, gzip;q=0.5", ""],
+    ["identity wanted less", "identity;q=0.5, gzip;q=0.8", "gzip"],
+    ["identity refused", "identity;q=0, gzip;q=0.1", "gzip"],
+    ["all refused: as it is", "identity;q=0, *;q=0", ""],
+    ["a coding nobody has", "compress", ""],
+    ["a malformed weight is left out", "br;q=2, gzip;q=1.000", "gzip"],
+    ["a weight of four digits is malformed", "br;q=0.1234", ""],
+    ["blanks around it", " gzip ; q=0.9 ", "gzip"],
+  ])("%s", (_sentence, accept, expected) => {
+    expect(rankCodings(accept, ["br", "gzip"]).join(" ")).toBe(expected);
+  });
+
+  test("any field is read without throwing, and what is refused is never chosen", () => {
+    fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void rankCodings(text, ["br", "gzip"])));
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom("br", "gzip", "*", "identity"), fc.nat(10))),
+        (entries) => {
+          const field = entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(",");
+          const weights = parseAcceptEncoding(field);
+          for (const coding of rankCodings(field, ["br", "gzip"]))
+            expect(weights.get(coding) ?? weights.get("*")).toBeGreaterThan(0);
+        },
+      ),
+    );
+  });
+});
+
+describe("RFC 6266 and 8187, a name to save under", () => {
+  test.each([
+    ["a plain name", "sightings.csv", 'attachment; filename="sightings.csv"'],
+    ["a blank", "Season report.pdf", 'attachment; filename="Season report.pdf"'],
+    ["a path is left out", "records/2026/a.csv", 'attachment; filename="a.csv"'],
+    [
+      "letters beyond ASCII",
+      "Óðinshani.csv",
+      "attachment; filename=\"O_inshani.csv\"; filename*=UTF-8''%C3%93%C3%B0inshani.csv",
+    ],
+    ["an accent folds away", "é.txt", "attachment; filename=\"e.txt\"; filename*=UTF-8''%C3%A9.txt"],
+    ["quotes", 'a"b.txt', "attachment; filename=\"a_b.txt\"; filename*=UTF-8''a%22b.txt"],
+    ["a backslash", "a\\b.txt", "attachment; filename=\"a_b.txt\"; filename*=UTF-8''a%5Cb.txt"],
+    [
+      "a percent sign is no escape",
+      "100%41.txt",
+      "attachment; filename=\"100_41.txt\"; filename*=UTF-8''100%2541.txt",
+    ],
+    [
+      "a newline cannot begin a field",
+      "a\r\nX: y",
+      "attachment; filename=\"a__X: y\"; filename*=UTF-8''a%0D%0AX%3A%20y",
+    ],
+    ["an apostrophe and a bracket", "it's (1)*.txt", 'attachment; filename="it\'s (1)*.txt"'],
+    ["a lone surrogate", "a\ud800.txt", "attachment; filename=\"a_.txt\"; filename*=UTF-8''a%EF%BF%BD.txt"],
+    [
+      "a letter beyond the first plane",
+      "𐐷.txt",
+      "attachment; filename=\"_.txt\"; filename*=UTF-8''%F0%90%90%B7.txt",
+    ],
+  ])("%s", (_sentence, name, expected) => {
+    expect(formatAttachment(name)).toBe(expected);
+  });
+
+  test("any name gives one line of ASCII, and the full name can be read back", () => {
+    fc.assert(
+      fc.property(fc.string({ unit: "grapheme", minLength: 1 }), (name) => {
+        const field = formatAttachment(name);
+        expect(field).toMatch(
+          /^attachment; filename="[\x20-\x7e]*"(; filename\*=UTF-8''[A-Za-z0-9!#$&+\-.^_`|~%]*)?$/,
+        );
+        const full = /filename\*=UTF-8''(.*)$/.exec(field)?.[1];
+        if (full !== undefined)
+          expect(decodeURIComponent(full)).toBe(name.slice(name.lastIndexOf("/") + 1).toWellFormed());
+      }),
+    );
+  });
+});
+
+describe("a fingerprint in a name", () => {
+  const made = `assets/index-Dct7elz_.css assets/index-DjX9hgGb.js young-serif-DIMmNPI9.woff2 favicon-CAFoYZ__.svg Skylark%20call-Dwc4t-DK.wav
+    view-from-the-hide-DlQxmPfI.png index-BGHzbpMo.js app.5f3a91bc.js main.0123abcd4567ef89.css 5f3a91bc7d2e4f60.js chunk-4NVF7MPA.js
+    runtime.8f14e45fceea167a5a36dedd4bea2543.js app.5f3a91bc.min.js app.5f3a91bc.js.map app-5f3a91bc.js.br vendor.3c59dc048e8850243be8.js`;
+  const written = `index.html app.js report-overview.css app-2026-11-25.js season.20261125.csv lib-1.24.0.js lib.v12.js HomePage.js index-HomePage.js
+    Annual-Season-2.pdf Photo-Autumn-3.jpg chapter12.html guide-section10.html README.md LICENSE-APACHE.txt logo-RSPBLogo.png deadbeef.txt
+    facade-feedface.txt 20261125.csv 12345678.jpg iPhone15.png app-Version2.js young-serif.woff2 notes-homepage.html OVERVIEW.txt a-b-c-d-e-f-g.css
+    Season%20report%202026.pdf apple-touch-icon.png report-JanToDec.csv sw.js manifest.webmanifest 5f3a91bc 404.html jquery-3.7.1.min.js`;
+  test.each(made.split(/\s+/).map((name) => [name]))("%s has one", (name) => {
+    expect(isFingerprinted(decodeURIComponent(name!))).toBe(true);
+  });
+  test.each(written.split(/\s+/).map((name) => [name]))("%s has none", (name) => {
+    expect(isFingerprinted(decodeURIComponent(name!))).toBe(false);
+  });
+  test("any name is judged without throwing", () => {
+    fc.assert(fc.property(fc.string({ unit: "binary" }), (name) => void isFingerprinted(name)));
+  });
+});
+
+describe("a duration", () => {
+  test.each<[string | number, number | undefined]>([
+    ["90s", 90],
+    ["10m", 600],
+    ["1h", 3600],
+    ["1h30m", 5400],
+    ["7d", 604_800],
+    ["2w", 1_209_600],
+    ["1y", 31_536_000],
+    ["1y2w3d4h5m6s", 33_019_506],
+    ["0", 0],
+    ["600", 600],
+    [600, 600],
+    [0, 0],
+    [" 5m ", 300],
+    ["", undefined],
+    ["10", 10],
+    ["10 m", undefined],
+    ["1.5h", undefined],
+    ["m", undefined],
+    ["-1s", undefined],
+    [-1, undefined],
+    [1.5, undefined],
+    [Number.NaN, undefined],
+    ["30m1h", undefined],
+    ["1month", undefined],
+    ["10M", undefined],
+  ])("%j is %j seconds", (written, expected) => {
+    expect(parseDuration(written)).toBe(expected);
+  });
+});

@@ -1,0 +1,707 @@
+import { createHash } from "node:crypto";
+import { utimesSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "node:zlib";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { readPlan } from "../src/adapters/in-process.js";
+import { type AreaConfig, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { makeCompressor } from "../src/sources/compressor.js";
+import { ask, fieldsOf, makeTree } from "./helpers.js";
+
+const LONG = "a line of text that compresses well\n".repeat(200);
+const AT = new Date(Date.UTC(2026, 8, 1, 12));
+const LATER = "Wed, 02 Sep 2026 12:00:00 GMT";
+
+async function get(site: Site, request: string, headers: Record<string, string> = {}) {
+  const [method = "GET", target = "/"] = request.split(/ (.*)/s);
+  const answer = await site.respond({ method, target, headers });
+  if (answer.kind === "pass") throw new Error("passed on");
+  return { status: answer.status, fields: fieldsOf(answer), bytes: Buffer.from(await readPlan(answer)) };
+}
+
+const openWith = (tree: Record<string, string | Uint8Array>, rules: AreaConfig): Promise<Site> =>
+  openSite({ mounts: [{ source: memorySource(tree, { modified: AT }), ...rules }] });
+
+describe("RFC 9110 §14, through a site", () => {
+  let site: Site;
+  let tag: string;
+  beforeAll(async () => {
+    site = await openWith({ "a.bin": "0123456789", "empty.bin": "" }, {});
+    tag = (await get(site, "GET /a.bin")).fields.etag!;
+  });
+
+  test.each<[string, string, Record<string, string>, number, string, string | undefined]>([
+    ["§14.3 says that ranges are understood", "GET /a.bin", {}, 200, "0123456789", undefined],
+    ["§15.3.7.1 one part", "GET /a.bin", { range: "bytes=2-4" }, 206, "234", "bytes 2-4/10"],
+    ["§14.1.2 a suffix", "GET /a.bin", { range: "bytes=-3" }, 206, "789", "bytes 7-9/10"],
+    ["§14.2 HEAD has no ranges", "HEAD /a.bin", { range: "bytes=2-4" }, 200, "", undefined],
+    [
+      "§15.5.17 none of it",
+      "GET /a.bin",
+      { range: "bytes=50-" },
+      416,
+      "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n",
+      "bytes */10",
+    ],
+    ["§14.2 overlapping: the whole", "GET /a.bin", { range: "bytes=0-5,3-6" }, 200, "0123456789", undefined],
+    [
+      "an empty file, from its first byte",
+      "GET /empty.bin",
+      { range: "bytes=0-" },
+      416,
+      "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n",
+      "bytes */0",
+    ],
+    ["an empty file, its end", "GET /empty.bin", { range: "bytes=-1" }, 200, "", undefined],
+    [
+      "§13.1.5 If-Range with the tag",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "TAG" },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
+    [
+      "§13.1.5 If-Range with another tag: the whole",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": '"x"' },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range compares strongly",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "W/TAG" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range is one tag, no list",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "TAG, TAG" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range with the date",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": AT.toUTCString() },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
+    [
+      "§13.1.5 a later date is another date",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": LATER },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 a date that cannot be read",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "soon" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 satisfiable only with the tag: no 416 else",
+      "GET /a.bin",
+      { range: "bytes=50-", "if-range": '"x"' },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.2.2 a current copy goes before a range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-none-match": "TAG" },
+      304,
+      "",
+      undefined,
+    ],
+    [
+      "§13.2.2 a failed precondition goes before a range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-match": '"x"' },
+      412,
+      "412 Precondition Failed\nWhat is here has changed since it was last looked at.\n",
+      undefined,
+    ],
+    [
+      "§13.2.2 a condition that holds, then the range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-match": "TAG" },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
+  ])("%s", async (_sentence, request, headers, status, body, contentRange) => {
+    const filled = Object.fromEntries(Object.entries(headers).map(([k, v]) => [k, v.replaceAll("TAG", tag)]));
+    const answer = await get(site, request, filled);
+    expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([
+      status,
+      body,
+      contentRange,
+    ]);
+    if (status === 206 || (status === 200 && request.startsWith("GET"))) {
+      expect(answer.fields).toMatchObject({
+        "accept-ranges": "bytes",
+        "content-length": String(answer.bytes.length),
+      });
+    }
+    if (status === 206) expect(answer.fields).toMatchObject({ etag: tag, "last-modified": AT.toUTCString() });
+  });
+
+  test("§14.6 several parts, each with its type and place, and a length that is right", async () => {
+    const { status, fields, bytes } = await get(site, "GET /a.bin", { range: "bytes=8-9,0-1" });
+    const boundary = /^multipart\/byteranges; boundary=([\w-]+)$/.exec(fields["content-type"]!)![1];
+    expect([status, fields["content-length"], fields["content-range"]]).toEqual([
+      206,
+      String(bytes.length),
+      undefined,
+    ]);
+    expect(bytes.toString().split(`--${boundary}`)).toEqual(
+      [
+        "",
+        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n",
+        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n",
+        "--\r\n",
+      ].map((part) => part.replaceAll("text/plain; charset=utf-8", "application/octet-stream")),
+    );
+  });
+});
+
+describe("content codings", () => {
+  let tree: Awaited<ReturnType<typeof makeTree>>;
+  let site: Site;
+  beforeAll(async () => {
+    tree = await makeTree({
+      "page.html": LONG,
+      "small.html": "short",
+      "photo.png": LONG,
+      "app.js": LONG,
+      "app.js.br": brotliCompressSync(`${LONG}prebuilt`),
+      "app.js.gz": gzipSync(`${LONG}prebuilt`),
+      "stale.js": LONG,
+      "stale.js.br": brotliCompressSync("stale"),
+      "fixed.html": LONG,
+      "noise.txt": Buffer.from(
+        Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!),
+      ),
+    });
+    utimesSync(join(tree.root, "stale.js.br"), 1_000_000_000, 1_000_000_000);
+    site = await openSite({
+      mounts: [
+        {
+          folder: tree.root,
+          codings: { prebuilt: ["br", "gzip"] },
+          caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }],
+        },
+      ],
+    });
+  });
+  afterAll(() => tree.remove());
+
+  const BROWSER = "gzip, deflate, br, zstd";
+  test.each<[string, string, string | undefined, string | undefined, boolean]>([
+    ["made on the fly", "/page.html", BROWSER, "br", true],
+    ["gzip alone", "/page.html", "gzip", "gzip", true],
+    ["nothing asked for", "/page.html", undefined, undefined, true],
+    ["refused", "/page.html", "br;q=0, gzip;q=0", undefined, true],
+    ["too small to be worth it", "/small.html", BROWSER, undefined, true],
+    ["a type that does not compress", "/photo.png", BROWSER, undefined, false],
+    ["prebuilt", "/app.js", BROWSER, "br", true],
+    ["prebuilt, gzip", "/app.js", "gzip", "gzip", true],
+    ["a prebuilt file that is out of date is not sent", "/stale.js", BROWSER, "br", true],
+    ["what does not become smaller is sent as it is", "/noise.txt", BROWSER, undefined, true],
+    ["no-transform keeps the bytes", "/fixed.html", BROWSER, undefined, true],
+  ])("%s", async (_sentence, path, accept, coding, varies) => {
+    const headers: Record<string, string> = accept === undefined ? {} : { "accept-encoding": accept };
+    const { status, fields, bytes } = await get(site, `GET ${path}`, headers);
+    expect([status, fields["content-encoding"], fields.vary]).toEqual([
+      200,
+      coding,
+      varies ? "Accept-Encoding" : undefined,
+    ]);
+    expect(fields["content-length"]).toBe(String(bytes.length));
+    const decoded =
+      coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : bytes;
+    const plain = await get(site, `GET ${path}`);
+    if (path === "/app.js" && coding !== undefined) expect(decoded.toString()).toBe(`${LONG}prebuilt`);
+    else expect(decoded.equals(plain.bytes)).toBe(true);
+    // §8.8.3.3 each coding has its own tag; §15.4.5 a 304 varies too; §9.3.2 HEAD says what GET would.
+    expect(fields.etag === plain.fields.etag).toBe(coding === undefined);
+    const current = await get(site, `GET ${path}`, { ...headers, "if-none-match": fields.etag! });
+    expect([current.status, current.fields.vary, current.fields.etag]).toEqual([
+      304,
+      fields.vary,
+      fields.etag,
+    ]);
+    expect((await get(site, `HEAD ${path}`, headers)).fields).toEqual(fields);
+  });
+
+  test("RFC 9111 §5.2.1.6 a request for no transformation gets the bytes that lie there", async () => {
+    const headers = { "accept-encoding": BROWSER, "cache-control": "no-transform" };
+    expect((await get(site, "GET /page.html", headers)).fields["content-encoding"]).toBeUndefined();
+    expect((await get(site, "GET /app.js", headers)).fields["content-encoding"]).toBe("br");
+  });
+
+  test("§14.2 a range is of the bytes in their coding", async () => {
+    const headers = { "accept-encoding": "gzip" };
+    const whole = await get(site, "GET /page.html", headers);
+    const first = await get(site, "GET /page.html", { ...headers, range: "bytes=0-9" });
+    const rest = await get(site, "GET /page.html", {
+      ...headers,
+      range: "bytes=10-",
+      "if-range": whole.fields.etag!,
+    });
+    expect([first.status, rest.status, first.fields["content-encoding"]]).toEqual([206, 206, "gzip"]);
+    expect(gunzipSync(Buffer.concat([first.bytes, rest.bytes])).toString()).toBe(LONG);
+    const several = await get(site, "GET /page.html", { ...headers, range: "bytes=0-1,4-5" });
+    expect([several.status, several.bytes.length]).toEqual([206, Number(several.fields["content-length"])]);
+  });
+
+  test("a changed file is compressed anew", async () => {
+    const headers = { "accept-encoding": "br" };
+    await get(site, "GET /page.html", headers);
+    writeFileSync(join(tree.root, "page.html"), LONG.toUpperCase());
+    const { bytes } = await get(site, "GET /page.html", headers);
+    expect(brotliDecompressSync(bytes).toString()).toBe(LONG.toUpperCase());
+  });
+
+  test("once per file and coding however many ask, and no more is kept than may be", async () => {
+    const compressor = makeCompressor(20_000);
+    let reads = 0;
+    const noise = (seed: number) =>
+      Buffer.concat(
+        Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest()),
+      ).map((byte) => byte & 63);
+    const read = (seed: number) => async () => {
+      reads++;
+      return noise(seed);
+    };
+    const keys = Array.from({ length: 8 }, () => ({}));
+    const all = await Promise.all(
+      Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))),
+    );
+    expect([reads, new Set(all).size]).toEqual([1, 1]);
+    await compressor.compress(keys[0]!, "gzip", read(0));
+    await compressor.compress(keys[0]!, "br", read(0));
+    expect(reads).toBe(2);
+    for (const [i, key] of keys.entries()) await compressor.compress(key, "gzip", read(i));
+    reads = 0;
+    await compressor.compress(keys[7]!, "gzip", read(7));
+    expect(reads).toBe(0);
+    await compressor.compress(keys[0]!, "gzip", read(0));
+    expect(reads).toBe(1);
+    await expect(compressor.compress({}, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow(
+      "gone",
+    );
+  });
+});
+
+describe("caching rules, RFC 9111 §5.2.2", () => {
+  const YEAR = "public, max-age=31536000, immutable";
+  const rules: AreaConfig = {
+    caching: [
+      { files: "fingerprinted", policy: "immutable" },
+      { files: ["*.tmp", "private/**"], policy: "no-store" },
+      { files: "*.html", policy: "revalidate" },
+      { files: "media/**", policy: { maxAge: "10m", staleWhileRevalidate: "1d", staleIfError: "1w" } },
+      {
+        files: "shared.txt",
+        policy: { maxAge: 60, sharedMaxAge: "1h", mustRevalidate: true },
+        cdn: { maxAge: "1d" },
+      },
+      { files: "own.txt", policy: { private: true, maxAge: "5m", noTransform: true } },
+      { files: "fixed.txt", policy: { maxAge: "1y", immutable: true } },
+      { files: "*.txt", policy: { maxAge: "1h" } },
+    ],
+    appShell: "/shell.txt",
+    areas: { "/media/live": { caching: [] } },
+  } as AreaConfig;
+  const names = [
+    "app-Dct7elz_.js",
+    "a.tmp",
+    "private/a-5f3a91bc.txt",
+    "private/a.html",
+    "index.html",
+    "media/a.mp3",
+    "shared.txt",
+    "own.txt",
+    "fixed.txt",
+    "other.txt",
+    "plain.js",
+    "media/live/a.mp3",
+    "shell.txt",
+  ];
+  const open = () => openWith(Object.fromEntries(names.map((name) => [name, "x"])), rules);
+
+  test.each([
+    ["a fingerprint", "/app-Dct7elz_.js", YEAR],
+    ["a pattern of a list", "/a.tmp", "no-store"],
+    ["the first that matches decides", "/private/a-5f3a91bc.txt", YEAR],
+    ["the first that matches decides, again", "/private/a.html", "no-store"],
+    ["documents are revalidated", "/index.html", "no-cache"],
+    ["RFC 5861", "/media/a.mp3", "max-age=600, stale-while-revalidate=86400, stale-if-error=604800"],
+    ["shared caches", "/shared.txt", "max-age=60, s-maxage=3600, must-revalidate"],
+    ["private, and not to be changed", "/own.txt", "private, max-age=300, no-transform"],
+    ["RFC 8246", "/fixed.txt", "max-age=31536000, immutable"],
+    ["a later rule", "/other.txt", "max-age=3600"],
+    ["no rule: revalidated", "/plain.js", "no-cache"],
+    ["an area replaces them", "/media/live/a.mp3", "no-cache"],
+    ["the shell at its own address", "/shell.txt", "max-age=3600"],
+    ["the shell elsewhere is revalidated", "/deep/link", "no-cache"],
+  ])("%s", async (_sentence, path, expected) => {
+    const site = await open();
+    const { fields } = await get(site, `GET ${path}`, { accept: "text/html" });
+    expect(fields["cache-control"]).toBe(expected);
+    const current = await get(site, `GET ${path}`, { accept: "text/html", "if-none-match": "*" });
+    expect([current.status, current.fields["cache-control"]]).toEqual([304, expected]);
+    expect(fields["cdn-cache-control"]).toBe(path === "/shared.txt" ? "max-age=86400" : undefined);
+  });
+
+  test("start-up warns of long lifetimes for names without a fingerprint", async () => {
+    const warn = async (caching: AreaConfig["caching"]) =>
+      (await openWith({ "a.css": "", "index.html": "", "x-5f3a91bc.css": "" }, { caching })).warnings;
+    expect(await warn([{ files: "fingerprinted", policy: "immutable" }])).toEqual([]);
+    expect(await warn([{ files: "**", policy: { maxAge: "1h" } }])).toEqual([]);
+    expect(await warn([{ files: "**", policy: "immutable" }])).toEqual([
+      "mounts[0].caching[0] (**): keeps files without a fingerprint in their names for 365 days, index.html and 1 more among them; a change to them shows that much later. Write files: fingerprinted, or a shorter maxAge.",
+    ]);
+  });
+});
+
+describe("validators, RFC 9110 §8.8", () => {
+  test("by content: equal bytes have equal tags whatever their times; other bytes have others", async () => {
+    const open = (text: string, at: number) =>
+      openSite({
+        mounts: [
+          { source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators: "content" },
+        ],
+      });
+    const tagOf = async (text: string, at: number) =>
+      (await get(await open(text, at), "GET /a.txt")).fields.etag;
+    const digest = createHash("sha256").update("same").digest("base64url");
+    expect(await tagOf("same", 1e12)).toBe(`"${digest}"`);
+    expect(await tagOf("same", 1.5e12)).toBe(`"${digest}"`);
+    expect(await tagOf("else", 1e12)).not.toBe(`"${digest}"`);
+  });
+
+  test("by content, from a folder: the digest of all its bytes, large files too", async () => {
+    const large = Buffer.alloc(700_000, "x");
+    const tree = await makeTree({ "large.bin": large, "empty.txt": "" });
+    const site = await openSite({ mounts: [{ folder: tree.root, validators: "content" }] });
+    expect((await get(site, "HEAD /large.bin")).fields.etag).toBe(
+      `"${createHash("sha256").update(large).digest("base64url")}"`,
+    );
+    expect((await get(site, "HEAD /empty.txt")).fields.etag).toBe(
+      `"${createHash("sha256").digest("base64url")}"`,
+    );
+    await tree.remove();
+  });
+});
+
+describe("delivery", () => {
+  const rules: AreaConfig = {
+    headers: [
+      { files: "**", set: { "Referrer-Policy": "no-referrer" } },
+      {
+        files: "*.html",
+        set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" },
+      },
+    ],
+    downloads: ["*.csv", { files: "report.pdf", saveAs: "Óðinn 2026.pdf" }],
+    mediaTypes: { ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
+    errorPages: { 404: "/404.html" },
+  };
+  const tree = {
+    "a.html": "a",
+    "b.css": "b",
+    "c.csv": "c",
+    "report.pdf": "%PDF-",
+    "x.brd": "x",
+    "x.tar.brd": "x",
+    "404.html": "gone",
+    page: "<!doctype html>",
+    data: "\0\x01",
+  };
+  test.each<[string, string, Record<string, string | undefined>]>([
+    ["a header rule", "/b.css", { "referrer-policy": "no-referrer", "content-security-policy": undefined }],
+    [
+      "a later rule replaces the field, whatever its case",
+      "/a.html",
+      { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" },
+    ],
+    [
+      "an error page has its headers too",
+      "/nope",
+      { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" },
+    ],
+    ["a download", "/c.csv", { "content-disposition": 'attachment; filename="c.csv"' }],
+    [
+      "a download under another name",
+      "/report.pdf",
+      {
+        "content-disposition":
+          "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf",
+      },
+    ],
+    ["shown in place", "/a.html", { "content-disposition": undefined }],
+    ["a type of one's own, whatever the case", "/x.brd", { "content-type": "text/x-bird; charset=utf-8" }],
+    ["a type for two extensions", "/x.tar.brd", { "content-type": "application/x-birds" }],
+    ["a name without meaning: the content decides", "/page", { "content-type": "text/html; charset=utf-8" }],
+    ["a name without meaning: binary", "/data", { "content-type": "application/octet-stream" }],
+    ["always", "/data", { "x-content-type-options": "nosniff" }],
+  ])("%s: %s", async (_sentence, path, expected) => {
+    const { fields } = await get(await openWith(tree, rules), `GET ${path}`);
+    for (const [name, value] of Object.entries(expected)) expect(fields[name], name).toBe(value);
+  });
+
+  test("one file on one route, saved under a name", async () => {
+    const site = await openWith({ "a b.csv": "a" }, {});
+    const disposition = async (saveAs: string | true) =>
+      fieldsOf(
+        await site.file("/a b.csv", { saveAs }).respond({ method: "HEAD", target: "/x", headers: {} }),
+      )["content-disposition"];
+    expect(await disposition(true)).toBe('attachment; filename="a b.csv"');
+    expect(await disposition("season.csv")).toBe('attachment; filename="season.csv"');
+  });
+
+  test("types from the system's file go before the table, and one's own before them", async () => {
+    const files = await makeTree({
+      "mime.types": "# the system's\ntext/x-note txt note\n",
+      "wrong.types": "text/plain a\nnonsense b\n",
+      "public/a.txt": "a",
+      "public/b.note": "b",
+      "public/c.css": "c",
+    });
+    const open = (typesFile: string) =>
+      openSite({
+        base: files.root,
+        typesFile,
+        mediaTypes: { ".note": "text/x-own" },
+        mounts: [{ folder: "public" }],
+      });
+    const site = await open("mime.types");
+    const types = await Promise.all(
+      ["/a.txt", "/b.note", "/c.css"].map(
+        async (path) => (await get(site, `GET ${path}`)).fields["content-type"],
+      ),
+    );
+    expect(types).toEqual([
+      "text/x-note; charset=utf-8",
+      "text/x-own; charset=utf-8",
+      "text/css; charset=utf-8",
+    ]);
+    await expect(open("wrong.types")).rejects.toThrow(
+      'typesFile: line 2 of wrong.types begins with "nonsense"; a line begins with a media type: write it as "text/x-bird brd".',
+    );
+    await expect(open("none.types")).rejects.toThrow('typesFile: found "none.types", which does not exist;');
+    await files.remove();
+  });
+});
+
+describe("other origins, Fetch Standard §3.2", () => {
+  const A = "https://a.example";
+  const preflight = {
+    origin: A,
+    "access-control-request-method": "GET",
+    "access-control-request-headers": "range",
+  };
+  const site = (crossOrigin: AreaConfig["crossOrigin"]) =>
+    openWith({ "a.png": "x", "index.html": "x" }, {
+      crossOrigin,
+      areas: { "/closed": { crossOrigin: false } },
+    } as AreaConfig);
+  test.each<
+    [
+      string,
+      AreaConfig["crossOrigin"],
+      string,
+      Record<string, string>,
+      number,
+      Record<string, string | undefined>,
+    ]
+  >([
+    [
+      "closed by default",
+      false,
+      "GET /a.png",
+      { origin: A },
+      200,
+      {
+        "access-control-allow-origin": undefined,
+        "cross-origin-resource-policy": undefined,
+        vary: undefined,
+      },
+    ],
+    [
+      "any origin",
+      "*",
+      "GET /a.png",
+      {},
+      200,
+      { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined },
+    ],
+    [
+      "an origin of the list",
+      [A],
+      "GET /a.png",
+      { origin: A },
+      200,
+      { "access-control-allow-origin": A, vary: "Origin" },
+    ],
+    [
+      "another origin",
+      [A],
+      "GET /a.png",
+      { origin: "https://b.example" },
+      200,
+      { "access-control-allow-origin": undefined, vary: "Origin" },
+    ],
+    [
+      "no origin at all varies too",
+      [A],
+      "GET /a.png",
+      {},
+      200,
+      { "access-control-allow-origin": undefined, vary: "Origin" },
+    ],
+    ["on a 304", "*", "GET /a.png", { "if-none-match": "*" }, 304, { "access-control-allow-origin": "*" }],
+    [
+      "on a 304 of a list",
+      [A],
+      "GET /a.png",
+      { origin: A, "if-none-match": "*" },
+      304,
+      { "access-control-allow-origin": A, vary: "Origin" },
+    ],
+    [
+      "on an error, so that it can be read",
+      "*",
+      "GET /nope",
+      {},
+      404,
+      { "access-control-allow-origin": "*" },
+    ],
+    [
+      "what a script may see",
+      "*",
+      "GET /a.png",
+      { range: "bytes=0-0" },
+      206,
+      {
+        "access-control-expose-headers":
+          "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag",
+      },
+    ],
+    [
+      "a preflight",
+      "*",
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      {
+        "access-control-allow-origin": "*",
+        "access-control-allow-methods": "GET, HEAD",
+        "access-control-max-age": "600",
+      },
+    ],
+    [
+      "a preflight grants what readers send",
+      [A],
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      {
+        "access-control-allow-origin": A,
+        "access-control-allow-headers": expect.stringContaining("Range") as unknown as string,
+        vary: "Origin",
+      },
+    ],
+    [
+      "a preflight of another origin",
+      [A],
+      "OPTIONS /a.png",
+      { ...preflight, origin: "https://b.example" },
+      204,
+      { "access-control-allow-origin": undefined, vary: "Origin" },
+    ],
+    [
+      "a preflight to write",
+      "*",
+      "OPTIONS /a.png",
+      { ...preflight, "access-control-request-method": "PUT" },
+      204,
+      { "access-control-allow-origin": undefined },
+    ],
+    [
+      "a preflight where it is closed",
+      false,
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" },
+    ],
+  ])("%s", async (_sentence, crossOrigin, request, headers, status, expected) => {
+    const answer = await get(await site(crossOrigin), request, headers);
+    expect(answer.status).toBe(status);
+    for (const [name, value] of Object.entries(expected)) expect(answer.fields[name], name).toEqual(value);
+  });
+
+  test("with an application behind, a preflight to write is the application's", async () => {
+    expect(
+      (
+        await ask(
+          await site("*"),
+          "OPTIONS /a.png",
+          { ...preflight, "access-control-request-method": "PUT" },
+          { mayPass: true },
+        )
+      ).summary,
+    ).toBe("pass method-passed-on");
+    expect((await ask(await site("*"), "OPTIONS /a.png", preflight, { mayPass: true })).summary).toBe(
+      "204 preflight",
+    );
+  });
+});
+
+test.each<[object, string]>([
+  [{ headers: [{ files: "*", set: { "X\r\nY": "z" } }] }, "a field name has letters, digits and dashes"],
+  [{ headers: [{ files: "*", set: { "X-A": "a\r\nSet-Cookie: b" } }] }, "a field value is one line of ASCII"],
+  [
+    { headers: [{ files: "*", set: { "Content-Length": "5" } }] },
+    "this field cannot be set here, since it frames the message and is always set",
+  ],
+  [
+    { headers: [{ files: "*", set: { "cache-control": "x" } }] },
+    "this field cannot be set here, since the key caching decides it",
+  ],
+  [{ caching: [{ files: "*", policy: "forever" }] }, 'write "immutable" or "revalidate" or "no-store"'],
+  [
+    { caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] },
+    'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"',
+  ],
+  [{ caching: [{ files: "*", policy: {} }] }, "a policy says something: write policy: revalidate"],
+  [
+    { caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] },
+    "leave out private or sharedMaxAge",
+  ],
+  [{ caching: [{ files: "*", policy: { maxage: 1 } }] }, 'found the key "maxage"; write "maxAge"'],
+  [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port: write it as "https://example.org"'],
+  [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
+  [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
+  [{ codings: { prebuilt: ["zstd"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
+  [{ validators: "hash" }, 'write "metadata" or "content"'],
+])("%j is refused with what to write", async (rules, message) => {
+  await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(
+    message,
+  );
+});
