@@ -59,8 +59,10 @@ for (const [title, path] of [
   rows.push(await compareRates(title, path));
 }
 rows.push(await compareRates("304 (1 KiB)", "/1k.html", { tagged: true }));
+rows.push(await compareCompressed());
 rows.push(await compareRates("404", "/missing.html", { failing: true }));
 rows.push(await comparePace("200 MB, one client", "/large.bin", 1));
+rows.push(await comparePace("200 MB, 8 clients at once", "/large.bin", 8));
 
 const rules = JSON.parse(execFileSync(process.execPath, [here("rules.mjs")], { encoding: "utf8" }));
 const machine = `Node ${process.version}, ${cpus().length} cores (the load generator runs on them too), ${rounds} turns of ${seconds} s each, medians.`;
@@ -118,6 +120,27 @@ async function compareRates(title, path, { tagged = false, failing = false } = {
   return { title, unit: "requests/s", ...summarise(turns) };
 }
 
+/** Compressed answers after the first, beside the same file as it is: what a coding costs once it is made. */
+async function compareCompressed() {
+  const url = `http://127.0.0.1:${PORTS.live}/16k.html`;
+  const turns = { coded: [], plain: [] };
+  for (let round = 0; round <= rounds; round++) {
+    for (const [name, headers] of [
+      ["coded", { "Accept-Encoding": "br" }],
+      ["plain", {}],
+    ]) {
+      const rate = await measureRate(url, { seconds: round === 0 ? 1 : seconds, headers });
+      if (round > 0) turns[name].push(rate);
+    }
+    process.stderr.write(".");
+  }
+  const ratio = median(turns.coded.map((value, i) => value / turns.plain[i]));
+  return {
+    title: "16 KiB, compressed",
+    text: `${Math.round(median(turns.coded)).toLocaleString("en-GB")} requests/s: ${ratio.toFixed(2)} of the same file as it is`,
+  };
+}
+
 async function comparePace(title, path, clients) {
   const turns = { ceiling: [], handwritten: [], live: [] };
   // A program that has done nothing yet: its peak is this answer's.
@@ -127,7 +150,7 @@ async function comparePace(title, path, clients) {
   await (await fetch(`http://127.0.0.1:${PORTS.live}/1k.html`)).text();
   const before = readPeakMemory(live.pid);
   // One download is short, so it takes more turns.
-  for (let round = 0; round <= rounds * 4; round++) {
+  for (let round = 0; round <= Math.ceil((rounds * 4) / clients); round++) {
     for (const [name, port] of Object.entries(PORTS)) {
       const pace = await measurePace(port, path, clients);
       if (round > 0) turns[name].push(pace);
@@ -152,6 +175,7 @@ function summarise(turns) {
 function formatTable(all) {
   const number = (n) => Math.round(n).toLocaleString("en-GB");
   const lines = all.map((row) => {
+    if (row.text !== undefined) return `| ${row.title} | ${row.text} | | |`;
     const growth = row.growth === undefined ? "" : `; peak memory + ${row.growth.toFixed(0)} MB`;
     return `| ${row.title} | ${number(row.live)} ${row.unit}${growth} | ${row.ofCeiling.toFixed(2)} (${number(row.ceiling)}) | ${row.ofHandwritten.toFixed(2)} (${number(row.handwritten)}) |`;
   });

@@ -164,23 +164,23 @@ describe("the same answers over", () => {
 describe("clients that nobody here wrote", () => {
   test("a caching HTTP client revalidates, gets 304, and shows the body it has", async () => {
     const statuses: number[] = [];
-    // This client keeps nothing that says no-cache, so its copy is fresh for a second here.
+    // This client keeps nothing that says no-cache, so its copy is fresh for two seconds here.
     const own = await openSite({
-      mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "1s" } }] }],
+      mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "2s" } }] }],
     });
     const handler = nodeHandler(own, { onResponse: ({ delivery }) => statuses.push(delivery.status) });
     await withServer(createHttp(handler), async (port) => {
       const dispatcher = new Agent().compose(
         interceptors.cache({ store: new cacheStores.MemoryCacheStore() }),
       );
-      for (let i = 0; i < 4; i++) {
+      for (let i = 0; i < 3; i++) {
         const response = await undiciFetch(`http://127.0.0.1:${port}/page.html`, { dispatcher });
         expect([response.status, (await response.text()).length]).toEqual([200, 10_000]);
-        if (i > 0) await wait(2100);
+        if (i === 1) await wait(2700);
       }
       await dispatcher.close();
     });
-    expect(statuses).toEqual([200, 304, 304]);
+    expect(statuses).toEqual([200, 304]);
   });
 
   test("curl resumes a download where it was cut, and takes compressed answers", async () => {

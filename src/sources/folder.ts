@@ -1,4 +1,4 @@
-import { type BigIntStats, closeSync, constants, fstatSync, open } from "node:fs";
+import { type BigIntStats, closeSync, constants, fstatSync, open, openSync } from "node:fs";
 import { readdir } from "node:fs/promises";
 import { join } from "node:path";
 import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
@@ -12,6 +12,8 @@ export interface FolderOptions {
   readonly name?: string;
   /** Which symbolic links are followed: those whose target stays in the folder (default), none, or all. */
   readonly links?: LinkPolicy;
+  /** True when a file that was opened a moment ago can be opened again without waiting (default false). */
+  readonly local?: boolean;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;
 }
@@ -19,11 +21,16 @@ export interface FolderOptions {
 // Never waits for the other end of a pipe, never makes a terminal the process's own. Windows has neither flag.
 const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants.O_NOCTTY ?? 0);
 
+/** For how long the name of a file that was opened is taken to be in the system's memory, in milliseconds. */
+const HOT_MS = 1000;
+
 /** How many files' locations are remembered; the oldest goes first. */
 const REMEMBERED = 16_384;
 
 /** What is known of a path: still true while the path opens the same unchanged inode. */
 interface Known extends ReadMemory {
+  /** In milliseconds since the epoch. */
+  lastOpenedMs: number;
   readonly device: bigint;
   readonly inode: bigint;
   readonly changedNs: bigint;
@@ -33,11 +40,12 @@ interface Known extends ReadMemory {
 
 /**
  * A folder on disk, read live. A name is opened first and asked about afterwards, through its descriptor, so nothing can be
- * exchanged between the check and the use. Opening and reading may wait for a disk and are done off the main thread; asking
- * an open descriptor and closing it cannot, and are done in place (measured in docs/performance.md).
+ * exchanged between the check and the use. What may wait for a disk is done off the main thread: opening and reading. What
+ * cannot is done in place: asking an open descriptor, closing it, and on a local file system opening and reading again what
+ * was a moment ago (measured in docs/performance.md).
  */
 export function folderSource(root: string, options: FolderOptions = {}): FileSource {
-  const { name = root, links = "inside", platform = process.platform } = options;
+  const { name = root, links = "inside", local = false, platform = process.platform } = options;
   const known = new Map<string, Known>();
 
   return {
@@ -45,6 +53,7 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     open(path) {
       if (platform === "win32" && !isPortableName(path)) return missing("name-not-portable");
       const full = path === "" ? root : `${root}/${path}`;
+      if (local && wasOpenedNow(path)) return openInPlace(path, full);
       return new Promise<Found>((resolve) => {
         open(full, OPEN_FLAGS, (error, descriptor) => {
           if (error !== null) resolve(explainError(error));
@@ -62,6 +71,21 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     diagnose: (path) => diagnosePath(root, path),
   };
 
+  function wasOpenedNow(path: string): boolean {
+    const entry = known.get(path);
+    return entry !== undefined && Date.now() - entry.lastOpenedMs < HOT_MS;
+  }
+
+  function openInPlace(path: string, full: string): Found | Promise<Found> {
+    let descriptor: number;
+    try {
+      descriptor = openSync(full, OPEN_FLAGS);
+    } catch (error) {
+      return explainError(error as NodeJS.ErrnoException);
+    }
+    return inspect(descriptor, path, full);
+  }
+
   // Owns the descriptor: hands it on in a file, or closes it.
   function inspect(descriptor: number, path: string, full: string): Found | Promise<Found> {
     const stats = fstatSync(descriptor, { bigint: true });
@@ -70,7 +94,10 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       return { kind: "special" };
     }
     const entry = known.get(path);
-    if (entry !== undefined && isSame(entry, stats)) return toFound(descriptor, stats, entry);
+    if (entry !== undefined && isSame(entry, stats)) {
+      entry.lastOpenedMs = Date.now();
+      return toFound(descriptor, stats, entry);
+    }
     return verify(descriptor, stats, path, full);
   }
 
@@ -92,6 +119,7 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       location,
       metadata: { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs },
       lastReadMs: Number.NEGATIVE_INFINITY,
+      lastOpenedMs: Date.now(),
     };
     known.delete(path);
     known.set(path, entry);

@@ -5,6 +5,7 @@ import type { FileSource } from "../core/source.js";
 import { checkSearchable, describeProcess } from "./diagnose.js";
 import { folderSource } from "./folder.js";
 import type { LinkPolicy } from "./links.js";
+import { isLocalFileSystem } from "./local-file-system.js";
 import { suggestName } from "./suggest.js";
 
 export interface OpenFolderOptions {
@@ -37,7 +38,7 @@ export async function openFolder(
   } catch (error) {
     return explainFailure(error as NodeJS.ErrnoException, found, path, start);
   }
-  return folderSource(path, { name: folder, links });
+  return folderSource(path, { name: folder, links, local: await isLocalFileSystem(path) });
 }
 
 /** The folder that a base means: that of a module's URL, or an absolute path; undefined when it is neither. */
