@@ -386,7 +386,7 @@ describe("check", () => {
       "--config",
       "epistyle.config.yaml",
     );
-    expect([status, out]).toEqual([1, expect.stringContaining("of 20 cases failed.")]);
+    expect([status, out]).toEqual([1, expect.stringContaining("of 23 cases failed.")]);
   });
 });
 

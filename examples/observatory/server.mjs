@@ -7,7 +7,12 @@ import { answerApi } from "./api.mjs";
 export const site = await openSite({
   base: import.meta.url,
   mounts: [
-    { at: "/", folder: "./dist/guide", errorPages: { 404: "/404.html" } },
+    {
+      at: "/",
+      folder: "./dist/guide",
+      errorPages: { 404: "/404.html" },
+      caching: [{ files: "fingerprinted", policy: "immutable" }],
+    },
     { at: "/explorer", folder: "./dist/explorer", kind: "app" },
   ],
 });

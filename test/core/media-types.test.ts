@@ -91,7 +91,26 @@ describe("RFC 9110 §12.5.1, Accept", () => {
     expect(prefersHtml(accept)).toBe(expected);
   });
 
-  test("any field is read without throwing", () => {
+  test("any field is read without throwing, and the choice agrees with a model that weighs each type by itself", () => {
+    const range = fc.tuple(
+      fc.constantFrom("text/plain", "text/html", "text/*", "*/*", "image/png"),
+      fc.nat(10),
+    );
+    fc.assert(
+      fc.property(fc.uniqueArray(range, { selector: ([name]) => name, minLength: 1 }), (entries) => {
+        const weights = new Map<string, number>(entries);
+        const weigh = (type: string): number =>
+          weights.get(type) ??
+          (type.startsWith("text/") ? weights.get("text/*") : undefined) ??
+          weights.get("*/*") ??
+          0;
+        const best = Math.max(...OFFERED.map(weigh));
+        const expected = best === 0 ? undefined : OFFERED.find((type) => weigh(type) === best);
+        expect(
+          chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED),
+        ).toBe(expected);
+      }),
+    );
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void chooseMediaType(text, OFFERED)));
   });
 });
