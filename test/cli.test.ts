@@ -12,17 +12,14 @@ const DEMO = resolve("demo");
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
 beforeAll(async () => {
-  const expectations = (cases: string): string =>
-    `version: 1\nconfig: epistyle.config.yaml\ncases:\n${cases}`;
+  const expectations = (cases: string): string => `version: 1\nconfig: epistyle.config.yaml\ncases:\n${cases}`;
   tree = await makeTree({
     "public/index.html": "<h1>home</h1>",
     "public/a\x1b[31m.txt": "escape",
     "public/404.html": "own page",
     "epistyle.config.yaml": "mounts:\n  - folder: public\n    errorPages: { 404: /404.html }\n",
     "misspelt.yaml": "mounts:\n  - foldr: public\n",
-    "passing.yaml": expectations(
-      "  - request: GET /\n    expect: { status: 200, body: { contains: home } }\n",
-    ),
+    "passing.yaml": expectations("  - request: GET /\n    expect: { status: 200, body: { contains: home } }\n"),
     "failing.yaml": expectations(
       [
         "  - request: GET /",
@@ -48,8 +45,7 @@ interface Outcome {
   readonly err: string;
 }
 
-const start = (args: string[], cwd = tree.root): ChildProcessWithoutNullStreams =>
-  spawn(process.execPath, [CLI, ...args], { cwd, env: { ...process.env, NO_COLOR: "1" } });
+const start = (args: string[], cwd = tree.root): ChildProcessWithoutNullStreams => spawn(process.execPath, [CLI, ...args], { cwd, env: { ...process.env, NO_COLOR: "1" } });
 
 function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
   let [out, err] = ["", ""];
@@ -61,10 +57,7 @@ function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
 const run = (...args: string[]): Promise<Outcome> => finish(start(args));
 
 /** Starts a command that listens; gives its address, and a way to stop it that gives all it printed. */
-async function listen(
-  args: string[],
-  cwd = tree.root,
-): Promise<{ url: string; stop: () => Promise<Outcome> }> {
+async function listen(args: string[], cwd = tree.root): Promise<{ url: string; stop: () => Promise<Outcome> }> {
   const child = start(args, cwd);
   const outcome = finish(child);
   const url = await new Promise<string>((found, failed) => {
@@ -93,14 +86,10 @@ describe("serve", () => {
     const { status, out } = await server.stop();
     const lines = out.split("\n").filter((line) => /^\d\d:\d\d:\d\d/.test(line));
     expect(status).toBe(0);
-    expect(lines[0]).toMatch(
-      /^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +index\.html$/,
-    );
+    expect(lines[0]).toMatch(/^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +index\.html$/);
     expect(lines[1]).toMatch(/404 {2}text\/plain .* \/nope\.png +none: no such file$/);
     expect(lines[2]).toMatch(/200 .* a\\u\{1b\}\[31m\.txt$/);
-    expect(lines[3]).toMatch(
-      /HEAD {5}304 {2}- .*0 B .*index\.html \(the client's copy is current \(if-none-match\)\)$/,
-    );
+    expect(lines[3]).toMatch(/HEAD {5}304 {2}- .*0 B .*index\.html \(the client's copy is current \(if-none-match\)\)$/);
     expect(out).not.toContain("\x1b");
   });
 
@@ -139,9 +128,7 @@ describe("serve", () => {
     expect(err).toContain("Listening on");
     const combined = await listen(["serve", "public", "--port", "0", "--log", "combined"]);
     await fetch(combined.url, { headers: { "User-Agent": 'a "b"', Referer: "http://x.test/" } });
-    expect((await combined.stop()).out).toMatch(
-      /^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\""\n$/,
-    );
+    expect((await combined.stop()).out).toMatch(/^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\""\n$/);
   });
 });
 
@@ -175,9 +162,7 @@ describe("serve, while things change", () => {
   test("warnings of the start are printed", async () => {
     writeFileSync(join(tree.root, "warning.yaml"), "mounts: [{ folder: public, appShell: /none.html }]\n");
     const server = await listen(["serve", "--config", "warning.yaml", "--port", "0"]);
-    expect((await server.stop()).out).toContain(
-      "Warning: warning.yaml: mounts[0].appShell: there is no none.html in public; until there is, deep links are not found.",
-    );
+    expect((await server.stop()).out).toContain("Warning: warning.yaml: mounts[0].appShell: there is no none.html in public; until there is, deep links are not found.");
   });
 });
 
@@ -206,18 +191,12 @@ describe("explain", () => {
     const { status, out } = await run("explain", "http://localhost:8080/Index.html");
     expect(status).toBe(0);
     expect(out).toMatch(/chosen +no file; the error page of the rules is sent\n/);
-    expect(out).toMatch(
-      /why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n$/,
-    );
+    expect(out).toMatch(/why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n$/);
   });
 
   test("a current copy, another method, a folder without a configuration", async () => {
-    expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(
-      /condition +if-none-match +not-modified\n/,
-    );
-    expect((await run("explain", "/", "--method", "PUT")).out).toMatch(
-      /^GET|PUT \/: 405 Method Not Allowed\n/,
-    );
+    expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(/condition +if-none-match +not-modified\n/);
+    expect((await run("explain", "/", "--method", "PUT")).out).toMatch(/^GET|PUT \/: 405 Method Not Allowed\n/);
     expect((await run("explain", "/", "--folder", "public")).out).toMatch(/chosen +index\.html\n/);
   });
 
@@ -237,82 +216,26 @@ describe("explain", () => {
 
 describe("what cannot be done ends with status 2 and one sentence", () => {
   test.each<[string, string[], RegExp]>([
-    [
-      "a missing folder",
-      ["serve", "missing-folder"],
-      /^FOLDER: found "missing-folder", which does not exist, looked for in .*\.\n$/,
-    ],
-    [
-      "a folder that is a file",
-      ["serve", "misspelt.yaml"],
-      /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/,
-    ],
-    [
-      "a misspelt key",
-      ["serve", "--config", "misspelt.yaml"],
-      /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/,
-    ],
-    [
-      "both a folder and a configuration",
-      ["serve", "public", "--config", "x.yaml"],
-      /^Found both a folder .*\.\n$/,
-    ],
-    [
-      "a port that is none",
-      ["serve", "public", "--port", "http"],
-      /A port is a whole number from 0 to 65535/,
-    ],
-    [
-      "a log form that is none",
-      ["serve", "public", "--log", "fancy"],
-      /Allowed choices are pretty, json, combined, off/,
-    ],
+    ["a missing folder", ["serve", "missing-folder"], /^FOLDER: found "missing-folder", which does not exist, looked for in .*\.\n$/],
+    ["a folder that is a file", ["serve", "misspelt.yaml"], /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/],
+    ["a misspelt key", ["serve", "--config", "misspelt.yaml"], /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/],
+    ["both a folder and a configuration", ["serve", "public", "--config", "x.yaml"], /^Found both a folder .*\.\n$/],
+    ["a port that is none", ["serve", "public", "--port", "http"], /A port is a whole number from 0 to 65535/],
+    ["a log form that is none", ["serve", "public", "--log", "fancy"], /Allowed choices are pretty, json, combined, off/],
     ["a command that is none", ["srve"], /unknown command 'srve'\n\(Did you mean serve\?\)/],
-    [
-      "an option that is none",
-      ["serve", "--prot", "1"],
-      /unknown option '--prot'\n\(Did you mean --port\?\)/,
-    ],
-    [
-      "a missing expectations file",
-      ["check", "missing.yaml"],
-      /^missing\.yaml: there is no such expectations file; check the path\.\n$/,
-    ],
+    ["an option that is none", ["serve", "--prot", "1"], /unknown option '--prot'\n\(Did you mean --port\?\)/],
+    ["a missing expectations file", ["check", "missing.yaml"], /^missing\.yaml: there is no such expectations file; check the path\.\n$/],
     [
       "an expectations file with faults",
       ["check", "wrong.yaml"],
       /^wrong\.yaml:4:14: cases\[0\]\.request: found "GET"; a request is a method and a path: write it as "GET \/guide\/"\.\nwrong\.yaml:5:15: cases\[0\]\.expect: found the key "stauts"; write "status"\.\n$/,
     ],
-    [
-      "another version of the format",
-      ["check", "version.yaml"],
-      /^version\.yaml:1:10: version: found 2; write 1\.\n/,
-    ],
-    [
-      "no configuration named",
-      ["check", "noconfig.yaml"],
-      /^noconfig\.yaml: names no configuration; .*\.\n$/,
-    ],
-    [
-      "an address that is none",
-      ["check", "passing.yaml", "--against", "localhost"],
-      /^--against: found "localhost"; write the address of the site, /,
-    ],
-    [
-      "both an address and a configuration",
-      ["check", "passing.yaml", "--against", "http://x", "--config", "y"],
-      /^Found both --against and --config; /,
-    ],
-    [
-      "a header that is none",
-      ["explain", "/", "--header", "Accept"],
-      /A header field is written 'Name: value'/,
-    ],
-    [
-      "no configuration and no folder",
-      ["explain", "/", "--config", "none.yaml"],
-      /^none\.yaml: there is no such configuration file; .*\n$/,
-    ],
+    ["another version of the format", ["check", "version.yaml"], /^version\.yaml:1:10: version: found 2; write 1\.\n/],
+    ["no configuration named", ["check", "noconfig.yaml"], /^noconfig\.yaml: names no configuration; .*\.\n$/],
+    ["an address that is none", ["check", "passing.yaml", "--against", "localhost"], /^--against: found "localhost"; write the address of the site, /],
+    ["both an address and a configuration", ["check", "passing.yaml", "--against", "http://x", "--config", "y"], /^Found both --against and --config; /],
+    ["a header that is none", ["explain", "/", "--header", "Accept"], /A header field is written 'Name: value'/],
+    ["no configuration and no folder", ["explain", "/", "--config", "none.yaml"], /^none\.yaml: there is no such configuration file; .*\n$/],
     ["no file to check", ["check"], /missing required argument 'FILE'/],
   ])("%s", async (_sentence, args, expected) => {
     const { status, out, err } = await run(...args);
@@ -326,20 +249,14 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     const { port } = other.address() as { port: number };
     const { status, err } = await run("serve", "public", "--port", String(port));
     other.close();
-    expect([status, err]).toEqual([
-      2,
-      `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).\n`,
-    ]);
+    expect([status, err]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).\n`]);
   });
 });
 
 describe("check", () => {
   test("all pass: status 0", async () => {
     const { status, out } = await run("check", "passing.yaml");
-    expect([status, out]).toEqual([
-      0,
-      expect.stringMatching(/passed {2}GET \/ +[\d.]+ ms {2}GET \/\n━+\nAll passed: 1 case\.\n$/),
-    ]);
+    expect([status, out]).toEqual([0, expect.stringMatching(/passed {2}GET \/ +[\d.]+ ms {2}GET \/\n━+\nAll passed: 1 case\.\n$/)]);
   });
 
   test("a failing case shows what was expected, what came, why, and where it is written: status 1", async () => {
@@ -372,20 +289,12 @@ describe("check", () => {
     expect((await run("check", "failing.yaml", "--against", server.url)).status).toBe(1);
     await server.stop();
     const { status, out } = await run("check", "passing.yaml", "--against", server.url);
-    expect([status, out]).toEqual([
-      1,
-      expect.stringMatching(/no answer .*nothing listens at http:\/\/127\.0\.0\.1:\d+\n/),
-    ]);
+    expect([status, out]).toEqual([1, expect.stringMatching(/no answer .*nothing listens at http:\/\/127\.0\.0\.1:\d+\n/)]);
   });
 
   test("the demo, and a demo that was broken", async () => {
     expect((await run("check", join(DEMO, "expectations.yaml"))).status).toBe(0);
-    const { status, out } = await run(
-      "check",
-      join(DEMO, "expectations.yaml"),
-      "--config",
-      "epistyle.config.yaml",
-    );
+    const { status, out } = await run("check", join(DEMO, "expectations.yaml"), "--config", "epistyle.config.yaml");
     expect([status, out]).toEqual([1, expect.stringContaining("of 23 cases failed.")]);
   });
 });

@@ -7,13 +7,7 @@ const OLD_NAVIGATION = { accept: "text/html,application/xhtml+xml,*/*;q=0.8" };
 const SCRIPT = { accept: "*/*", "sec-fetch-mode": "no-cors", "sec-fetch-dest": "script" };
 
 /** A row: what it proves, the request, the answer, and header fields or circumstances where it needs them. */
-type Row = [
-  sentence: string,
-  request: string,
-  answer: string,
-  headers?: Record<string, string>,
-  more?: object,
-];
+type Row = [sentence: string, request: string, answer: string, headers?: Record<string, string>, more?: object];
 
 function table(title: string, open: () => Promise<Site>, rows: Row[]): void {
   describe(title, () => {
@@ -140,28 +134,13 @@ table(
     ["a deep link", "GET /sightings/42", "200 index.html", NAVIGATION],
     ["a deep link with a slash", "GET /sightings/42/", "200 index.html", NAVIGATION],
     ["a deep link, HEAD", "HEAD /sightings/42", "200 index.html", NAVIGATION],
-    [
-      "a client without Fetch Metadata that prefers HTML",
-      "GET /sightings/42",
-      "200 index.html",
-      OLD_NAVIGATION,
-    ],
+    ["a client without Fetch Metadata that prefers HTML", "GET /sightings/42", "200 index.html", OLD_NAVIGATION],
     ["a script's fetch is no navigation", "GET /sightings/42", "404 no-such-file", SCRIPT],
-    [
-      "the mode is believed before Accept",
-      "GET /x",
-      "404 no-such-file",
-      { ...NAVIGATION, "sec-fetch-mode": "cors" },
-    ],
+    ["the mode is believed before Accept", "GET /x", "404 no-such-file", { ...NAVIGATION, "sec-fetch-mode": "cors" }],
     ["any type is no preference for HTML", "GET /sightings/42", "404 no-such-file", { accept: "*/*" }],
     ["no Accept at all", "GET /sightings/42", "404 no-such-file"],
     ["a missing script stays missing", "GET /assets/old-11111111.js", "404 no-such-file", SCRIPT],
-    [
-      "a missing script stays missing, even navigated to",
-      "GET /assets/old.js",
-      "404 no-such-file",
-      NAVIGATION,
-    ],
+    ["a missing script stays missing, even navigated to", "GET /assets/old.js", "404 no-such-file", NAVIGATION],
     ["a name with a dot asks for a file", "GET /users/jane.doe", "404 no-such-file", NAVIGATION],
     ["a dot in a folder's name does not", "GET /v1.2/users", "200 index.html", NAVIGATION],
     ["a file goes before the shell", "GET /main.js", "200 main.js", NAVIGATION],
@@ -184,19 +163,9 @@ table(
     ["an area's default document is not the mount's", "GET /records/2026/", "403 no-default-document"],
     ["an area's implied extension", "GET /records/home", "200 records/home.html"],
     ["a list is tried in order", "GET /records/unreviewed/", "200 records/unreviewed/notes.txt"],
-    [
-      "an inner area inherits from the outer one",
-      "GET /records/unreviewed/notes",
-      "200 records/unreviewed/notes.txt",
-    ],
+    ["an inner area inherits from the outer one", "GET /records/unreviewed/notes", "200 records/unreviewed/notes.txt"],
     ["areas are whole segments", "GET /recordsx", "200 index.html", NAVIGATION],
-    [
-      "behind: the shell goes before the application",
-      "GET /x",
-      "200 index.html",
-      NAVIGATION,
-      { mayPass: true },
-    ],
+    ["behind: the shell goes before the application", "GET /x", "200 index.html", NAVIGATION, { mayPass: true }],
   ],
 );
 
@@ -242,67 +211,26 @@ table(
     ["a prefix beyond ASCII", "GET /Gr%C3%BC%C3%9Fe%20an%20alle/a.txt", "200 Grüße an alle/a.txt"],
     ["an application under a prefix", "GET /app/birds/3", "200 app/index.html", NAVIGATION],
     ["its missing script stays missing", "GET /app/assets/b.js", "404 no-such-file", SCRIPT],
-    [
-      "its missing script is handed on where it can be",
-      "GET /app/assets/b.js",
-      "pass no-such-file",
-      SCRIPT,
-      { mayPass: true },
-    ],
+    ["its missing script is handed on where it can be", "GET /app/assets/b.js", "pass no-such-file", SCRIPT, { mayPass: true }],
     ["a miss is handed on", "GET /open/nope", "pass no-such-file", {}, { mayPass: true }],
     ["nothing behind: a miss is answered", "GET /open/nope", "404 no-such-file"],
     ["a file is not handed on", "GET /open/a.txt", "200 open/a.txt", {}, { mayPass: true }],
-    [
-      "a directory that shows nothing is handed on",
-      "GET /open/",
-      "pass no-default-document",
-      {},
-      { mayPass: true },
-    ],
-    [
-      "the same without its slash: the route is the application's",
-      "GET /open/sub",
-      "pass no-default-document",
-      {},
-      { mayPass: true },
-    ],
-    [
-      "withheld looks like missing to the application too",
-      "GET /open/.env",
-      "pass withheld",
-      {},
-      { mayPass: true },
-    ],
+    ["a directory that shows nothing is handed on", "GET /open/", "pass no-default-document", {}, { mayPass: true }],
+    ["the same without its slash: the route is the application's", "GET /open/sub", "pass no-default-document", {}, { mayPass: true }],
+    ["withheld looks like missing to the application too", "GET /open/.env", "pass withheld", {}, { mayPass: true }],
     ["POST goes to the application", "POST /open/a.txt", "pass method-passed-on", {}, { mayPass: true }],
   ],
 );
 
-table(
-  "no mount at the root, and a prefix that the host took off",
-  () =>
-    openSite({ mounts: [{ at: "/docs", source: memorySource({ "a.txt": "a", "sub/index.html": "s" }) }] }),
-  [
-    ["outside every mount", "GET /other", "404 outside-every-mount"],
-    ["outside every mount, handed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
-    ["the root itself", "GET /", "404 outside-every-mount"],
-    ["a stripped prefix", "GET /static/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/static" }],
-    [
-      "a stripped prefix and a redirect",
-      "GET /static/docs/sub?q",
-      "301 ./sub/?q",
-      {},
-      { strippedPrefix: "/static" },
-    ],
-    [
-      "a stripped prefix is whole segments",
-      "GET /staticx/docs/a.txt",
-      "404 outside-stripped-prefix",
-      {},
-      { strippedPrefix: "/static" },
-    ],
-    ["an escaped prefix", "GET /a%20b/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/a%20b" }],
-  ],
-);
+table("no mount at the root, and a prefix that the host took off", () => openSite({ mounts: [{ at: "/docs", source: memorySource({ "a.txt": "a", "sub/index.html": "s" }) }] }), [
+  ["outside every mount", "GET /other", "404 outside-every-mount"],
+  ["outside every mount, handed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
+  ["the root itself", "GET /", "404 outside-every-mount"],
+  ["a stripped prefix", "GET /static/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/static" }],
+  ["a stripped prefix and a redirect", "GET /static/docs/sub?q", "301 ./sub/?q", {}, { strippedPrefix: "/static" }],
+  ["a stripped prefix is whole segments", "GET /staticx/docs/a.txt", "404 outside-stripped-prefix", {}, { strippedPrefix: "/static" }],
+  ["an escaped prefix", "GET /a%20b/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/a%20b" }],
+]);
 
 table(
   "withheld patterns",

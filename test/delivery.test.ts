@@ -19,8 +19,7 @@ async function get(site: Site, request: string, headers: Record<string, string> 
   return { status: answer.status, fields: fieldsOf(answer), bytes: Buffer.from(await readPlan(answer)) };
 }
 
-const openWith = (tree: Record<string, string | Uint8Array>, rules: AreaConfig): Promise<Site> =>
-  openSite({ mounts: [{ source: memorySource(tree, { modified: AT }), ...rules }] });
+const openWith = (tree: Record<string, string | Uint8Array>, rules: AreaConfig): Promise<Site> => openSite({ mounts: [{ source: memorySource(tree, { modified: AT }), ...rules }] });
 
 describe("RFC 9110 §14, through a site", () => {
   let site: Site;
@@ -35,120 +34,25 @@ describe("RFC 9110 §14, through a site", () => {
     ["§15.3.7.1 one part", "GET /a.bin", { range: "bytes=2-4" }, 206, "234", "bytes 2-4/10"],
     ["§14.1.2 a suffix", "GET /a.bin", { range: "bytes=-3" }, 206, "789", "bytes 7-9/10"],
     ["§14.2 HEAD has no ranges", "HEAD /a.bin", { range: "bytes=2-4" }, 200, "", undefined],
-    [
-      "§15.5.17 none of it",
-      "GET /a.bin",
-      { range: "bytes=50-" },
-      416,
-      "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n",
-      "bytes */10",
-    ],
+    ["§15.5.17 none of it", "GET /a.bin", { range: "bytes=50-" }, 416, "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n", "bytes */10"],
     ["§14.2 overlapping: the whole", "GET /a.bin", { range: "bytes=0-5,3-6" }, 200, "0123456789", undefined],
-    [
-      "an empty file, from its first byte",
-      "GET /empty.bin",
-      { range: "bytes=0-" },
-      416,
-      "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n",
-      "bytes */0",
-    ],
+    ["an empty file, from its first byte", "GET /empty.bin", { range: "bytes=0-" }, 416, "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n", "bytes */0"],
     ["an empty file, its end", "GET /empty.bin", { range: "bytes=-1" }, 200, "", undefined],
-    [
-      "§13.1.5 If-Range with the tag",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": "TAG" },
-      206,
-      "01",
-      "bytes 0-1/10",
-    ],
-    [
-      "§13.1.5 If-Range with another tag: the whole",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": '"x"' },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.1.5 If-Range compares strongly",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": "W/TAG" },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.1.5 If-Range is one tag, no list",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": "TAG, TAG" },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.1.5 If-Range with the date",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": AT.toUTCString() },
-      206,
-      "01",
-      "bytes 0-1/10",
-    ],
-    [
-      "§13.1.5 a later date is another date",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": LATER },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.1.5 a date that cannot be read",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-range": "soon" },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.1.5 satisfiable only with the tag: no 416 else",
-      "GET /a.bin",
-      { range: "bytes=50-", "if-range": '"x"' },
-      200,
-      "0123456789",
-      undefined,
-    ],
-    [
-      "§13.2.2 a current copy goes before a range",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-none-match": "TAG" },
-      304,
-      "",
-      undefined,
-    ],
-    [
-      "§13.2.2 a failed precondition goes before a range",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-match": '"x"' },
-      412,
-      "412 Precondition Failed\nWhat is here has changed since it was last looked at.\n",
-      undefined,
-    ],
-    [
-      "§13.2.2 a condition that holds, then the range",
-      "GET /a.bin",
-      { range: "bytes=0-1", "if-match": "TAG" },
-      206,
-      "01",
-      "bytes 0-1/10",
-    ],
+    ["§13.1.5 If-Range with the tag", "GET /a.bin", { range: "bytes=0-1", "if-range": "TAG" }, 206, "01", "bytes 0-1/10"],
+    ["§13.1.5 If-Range with another tag: the whole", "GET /a.bin", { range: "bytes=0-1", "if-range": '"x"' }, 200, "0123456789", undefined],
+    ["§13.1.5 If-Range compares strongly", "GET /a.bin", { range: "bytes=0-1", "if-range": "W/TAG" }, 200, "0123456789", undefined],
+    ["§13.1.5 If-Range is one tag, no list", "GET /a.bin", { range: "bytes=0-1", "if-range": "TAG, TAG" }, 200, "0123456789", undefined],
+    ["§13.1.5 If-Range with the date", "GET /a.bin", { range: "bytes=0-1", "if-range": AT.toUTCString() }, 206, "01", "bytes 0-1/10"],
+    ["§13.1.5 a later date is another date", "GET /a.bin", { range: "bytes=0-1", "if-range": LATER }, 200, "0123456789", undefined],
+    ["§13.1.5 a date that cannot be read", "GET /a.bin", { range: "bytes=0-1", "if-range": "soon" }, 200, "0123456789", undefined],
+    ["§13.1.5 satisfiable only with the tag: no 416 else", "GET /a.bin", { range: "bytes=50-", "if-range": '"x"' }, 200, "0123456789", undefined],
+    ["§13.2.2 a current copy goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-none-match": "TAG" }, 304, "", undefined],
+    ["§13.2.2 a failed precondition goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-match": '"x"' }, 412, "412 Precondition Failed\nWhat is here has changed since it was last looked at.\n", undefined],
+    ["§13.2.2 a condition that holds, then the range", "GET /a.bin", { range: "bytes=0-1", "if-match": "TAG" }, 206, "01", "bytes 0-1/10"],
   ])("%s", async (_sentence, request, headers, status, body, contentRange) => {
     const filled = Object.fromEntries(Object.entries(headers).map(([k, v]) => [k, v.replaceAll("TAG", tag)]));
     const answer = await get(site, request, filled);
-    expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([
-      status,
-      body,
-      contentRange,
-    ]);
+    expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([status, body, contentRange]);
     if (status === 206 || (status === 200 && request.startsWith("GET"))) {
       expect(answer.fields).toMatchObject({
         "accept-ranges": "bytes",
@@ -161,18 +65,11 @@ describe("RFC 9110 §14, through a site", () => {
   test("§14.6 several parts, each with its type and place, and a length that is right", async () => {
     const { status, fields, bytes } = await get(site, "GET /a.bin", { range: "bytes=8-9,0-1" });
     const boundary = /^multipart\/byteranges; boundary=([\w-]+)$/.exec(fields["content-type"]!)![1];
-    expect([status, fields["content-length"], fields["content-range"]]).toEqual([
-      206,
-      String(bytes.length),
-      undefined,
-    ]);
+    expect([status, fields["content-length"], fields["content-range"]]).toEqual([206, String(bytes.length), undefined]);
     expect(bytes.toString().split(`--${boundary}`)).toEqual(
-      [
-        "",
-        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n",
-        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n",
-        "--\r\n",
-      ].map((part) => part.replaceAll("text/plain; charset=utf-8", "application/octet-stream")),
+      ["", "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n", "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n", "--\r\n"].map((part) =>
+        part.replaceAll("text/plain; charset=utf-8", "application/octet-stream"),
+      ),
     );
   });
 });
@@ -191,9 +88,7 @@ describe("content codings", () => {
       "stale.js": LONG,
       "stale.js.br": brotliCompressSync("stale"),
       "fixed.html": LONG,
-      "noise.txt": Buffer.from(
-        Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!),
-      ),
+      "noise.txt": Buffer.from(Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!)),
     });
     utimesSync(join(tree.root, "stale.js.br"), 1_000_000_000, 1_000_000_000);
     site = await openSite({
@@ -224,25 +119,16 @@ describe("content codings", () => {
   ])("%s", async (_sentence, path, accept, coding, varies) => {
     const headers: Record<string, string> = accept === undefined ? {} : { "accept-encoding": accept };
     const { status, fields, bytes } = await get(site, `GET ${path}`, headers);
-    expect([status, fields["content-encoding"], fields.vary]).toEqual([
-      200,
-      coding,
-      varies ? "Accept-Encoding" : undefined,
-    ]);
+    expect([status, fields["content-encoding"], fields.vary]).toEqual([200, coding, varies ? "Accept-Encoding" : undefined]);
     expect(fields["content-length"]).toBe(String(bytes.length));
-    const decoded =
-      coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : bytes;
+    const decoded = coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : bytes;
     const plain = await get(site, `GET ${path}`);
     if (path === "/app.js" && coding !== undefined) expect(decoded.toString()).toBe(`${LONG}prebuilt`);
     else expect(decoded.equals(plain.bytes)).toBe(true);
     // §8.8.3.3 each coding has its own tag; §15.4.5 a 304 varies too; §9.3.2 HEAD says what GET would.
     expect(fields.etag === plain.fields.etag).toBe(coding === undefined);
     const current = await get(site, `GET ${path}`, { ...headers, "if-none-match": fields.etag! });
-    expect([current.status, current.fields.vary, current.fields.etag]).toEqual([
-      304,
-      fields.vary,
-      fields.etag,
-    ]);
+    expect([current.status, current.fields.vary, current.fields.etag]).toEqual([304, fields.vary, fields.etag]);
     expect((await get(site, `HEAD ${path}`, headers)).fields).toEqual(fields);
   });
 
@@ -278,18 +164,13 @@ describe("content codings", () => {
   test("once per file and coding however many ask, and no more is kept than may be", async () => {
     const compressor = makeCompressor(20_000);
     let reads = 0;
-    const noise = (seed: number) =>
-      Buffer.concat(
-        Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest()),
-      ).map((byte) => byte & 63);
+    const noise = (seed: number) => Buffer.concat(Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest())).map((byte) => byte & 63);
     const read = (seed: number) => async () => {
       reads++;
       return noise(seed);
     };
     const keys = Array.from({ length: 8 }, () => ({}));
-    const all = await Promise.all(
-      Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))),
-    );
+    const all = await Promise.all(Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))));
     expect([reads, new Set(all).size]).toEqual([1, 1]);
     await compressor.compress(keys[0]!, "gzip", read(0));
     await compressor.compress(keys[0]!, "br", read(0));
@@ -300,9 +181,7 @@ describe("content codings", () => {
     expect(reads).toBe(0);
     await compressor.compress(keys[0]!, "gzip", read(0));
     expect(reads).toBe(1);
-    await expect(compressor.compress({}, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow(
-      "gone",
-    );
+    await expect(compressor.compress({}, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow("gone");
   });
 });
 
@@ -326,21 +205,7 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
     appShell: "/shell.txt",
     areas: { "/media/live": { caching: [] } },
   } as AreaConfig;
-  const names = [
-    "app-Dct7elz_.js",
-    "a.tmp",
-    "private/a-5f3a91bc.txt",
-    "private/a.html",
-    "index.html",
-    "media/a.mp3",
-    "shared.txt",
-    "own.txt",
-    "fixed.txt",
-    "other.txt",
-    "plain.js",
-    "media/live/a.mp3",
-    "shell.txt",
-  ];
+  const names = ["app-Dct7elz_.js", "a.tmp", "private/a-5f3a91bc.txt", "private/a.html", "index.html", "media/a.mp3", "shared.txt", "own.txt", "fixed.txt", "other.txt", "plain.js", "media/live/a.mp3", "shell.txt"];
   const open = () => openWith(Object.fromEntries(names.map((name) => [name, "x"])), rules);
 
   test.each([
@@ -368,8 +233,7 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
   });
 
   test("start-up warns of long lifetimes for names without a fingerprint", async () => {
-    const warn = async (caching: AreaConfig["caching"]) =>
-      (await openWith({ "a.css": "", "index.html": "", "x-5f3a91bc.css": "" }, { caching })).warnings;
+    const warn = async (caching: AreaConfig["caching"]) => (await openWith({ "a.css": "", "index.html": "", "x-5f3a91bc.css": "" }, { caching })).warnings;
     expect(await warn([{ files: "fingerprinted", policy: "immutable" }])).toEqual([]);
     expect(await warn([{ files: "**", policy: { maxAge: "1h" } }])).toEqual([]);
     expect(await warn([{ files: "**", policy: "immutable" }])).toEqual([
@@ -382,12 +246,9 @@ describe("validators, RFC 9110 §8.8", () => {
   test("by content: equal bytes have equal tags whatever their times; other bytes have others", async () => {
     const open = (text: string, at: number) =>
       openSite({
-        mounts: [
-          { source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators: "content" },
-        ],
+        mounts: [{ source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators: "content" }],
       });
-    const tagOf = async (text: string, at: number) =>
-      (await get(await open(text, at), "GET /a.txt")).fields.etag;
+    const tagOf = async (text: string, at: number) => (await get(await open(text, at), "GET /a.txt")).fields.etag;
     const digest = createHash("sha256").update("same").digest("base64url");
     expect(await tagOf("same", 1e12)).toBe(`"${digest}"`);
     expect(await tagOf("same", 1.5e12)).toBe(`"${digest}"`);
@@ -398,12 +259,8 @@ describe("validators, RFC 9110 §8.8", () => {
     const large = Buffer.alloc(700_000, "x");
     const tree = await makeTree({ "large.bin": large, "empty.txt": "" });
     const site = await openSite({ mounts: [{ folder: tree.root, validators: "content" }] });
-    expect((await get(site, "HEAD /large.bin")).fields.etag).toBe(
-      `"${createHash("sha256").update(large).digest("base64url")}"`,
-    );
-    expect((await get(site, "HEAD /empty.txt")).fields.etag).toBe(
-      `"${createHash("sha256").digest("base64url")}"`,
-    );
+    expect((await get(site, "HEAD /large.bin")).fields.etag).toBe(`"${createHash("sha256").update(large).digest("base64url")}"`);
+    expect((await get(site, "HEAD /empty.txt")).fields.etag).toBe(`"${createHash("sha256").digest("base64url")}"`);
     await tree.remove();
   });
 });
@@ -434,23 +291,14 @@ describe("delivery", () => {
   };
   test.each<[string, string, Record<string, string | undefined>]>([
     ["a header rule", "/b.css", { "referrer-policy": "no-referrer", "content-security-policy": undefined }],
-    [
-      "a later rule replaces the field, whatever its case",
-      "/a.html",
-      { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" },
-    ],
-    [
-      "an error page has its headers too",
-      "/nope",
-      { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" },
-    ],
+    ["a later rule replaces the field, whatever its case", "/a.html", { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" }],
+    ["an error page has its headers too", "/nope", { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" }],
     ["a download", "/c.csv", { "content-disposition": 'attachment; filename="c.csv"' }],
     [
       "a download under another name",
       "/report.pdf",
       {
-        "content-disposition":
-          "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf",
+        "content-disposition": "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf",
       },
     ],
     ["shown in place", "/a.html", { "content-disposition": undefined }],
@@ -466,10 +314,7 @@ describe("delivery", () => {
 
   test("one file on one route, saved under a name", async () => {
     const site = await openWith({ "a b.csv": "a" }, {});
-    const disposition = async (saveAs: string | true) =>
-      fieldsOf(
-        await site.file("/a b.csv", { saveAs }).respond({ method: "HEAD", target: "/x", headers: {} }),
-      )["content-disposition"];
+    const disposition = async (saveAs: string | true) => fieldsOf(await site.file("/a b.csv", { saveAs }).respond({ method: "HEAD", target: "/x", headers: {} }))["content-disposition"];
     expect(await disposition(true)).toBe('attachment; filename="a b.csv"');
     expect(await disposition("season.csv")).toBe('attachment; filename="season.csv"');
   });
@@ -490,19 +335,9 @@ describe("delivery", () => {
         mounts: [{ folder: "public" }],
       });
     const site = await open("mime.types");
-    const types = await Promise.all(
-      ["/a.txt", "/b.note", "/c.css"].map(
-        async (path) => (await get(site, `GET ${path}`)).fields["content-type"],
-      ),
-    );
-    expect(types).toEqual([
-      "text/x-note; charset=utf-8",
-      "text/x-own; charset=utf-8",
-      "text/css; charset=utf-8",
-    ]);
-    await expect(open("wrong.types")).rejects.toThrow(
-      'typesFile: line 2 of wrong.types begins with "nonsense"; a line begins with a media type: write it as "text/x-bird brd".',
-    );
+    const types = await Promise.all(["/a.txt", "/b.note", "/c.css"].map(async (path) => (await get(site, `GET ${path}`)).fields["content-type"]));
+    expect(types).toEqual(["text/x-note; charset=utf-8", "text/x-own; charset=utf-8", "text/css; charset=utf-8"]);
+    await expect(open("wrong.types")).rejects.toThrow('typesFile: line 2 of wrong.types begins with "nonsense"; a line begins with a media type: write it as "text/x-bird brd".');
     await expect(open("none.types")).rejects.toThrow('typesFile: found "none.types", which does not exist;');
     await files.remove();
   });
@@ -520,16 +355,7 @@ describe("other origins, Fetch Standard §3.2", () => {
       crossOrigin,
       areas: { "/closed": { crossOrigin: false } },
     } as AreaConfig);
-  test.each<
-    [
-      string,
-      AreaConfig["crossOrigin"],
-      string,
-      Record<string, string>,
-      number,
-      Record<string, string | undefined>,
-    ]
-  >([
+  test.each<[string, AreaConfig["crossOrigin"], string, Record<string, string>, number, Record<string, string | undefined>]>([
     [
       "closed by default",
       false,
@@ -542,55 +368,13 @@ describe("other origins, Fetch Standard §3.2", () => {
         vary: undefined,
       },
     ],
-    [
-      "any origin",
-      "*",
-      "GET /a.png",
-      {},
-      200,
-      { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined },
-    ],
-    [
-      "an origin of the list",
-      [A],
-      "GET /a.png",
-      { origin: A },
-      200,
-      { "access-control-allow-origin": A, vary: "Origin" },
-    ],
-    [
-      "another origin",
-      [A],
-      "GET /a.png",
-      { origin: "https://b.example" },
-      200,
-      { "access-control-allow-origin": undefined, vary: "Origin" },
-    ],
-    [
-      "no origin at all varies too",
-      [A],
-      "GET /a.png",
-      {},
-      200,
-      { "access-control-allow-origin": undefined, vary: "Origin" },
-    ],
+    ["any origin", "*", "GET /a.png", {}, 200, { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined }],
+    ["an origin of the list", [A], "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": A, vary: "Origin" }],
+    ["another origin", [A], "GET /a.png", { origin: "https://b.example" }, 200, { "access-control-allow-origin": undefined, vary: "Origin" }],
+    ["no origin at all varies too", [A], "GET /a.png", {}, 200, { "access-control-allow-origin": undefined, vary: "Origin" }],
     ["on a 304", "*", "GET /a.png", { "if-none-match": "*" }, 304, { "access-control-allow-origin": "*" }],
-    [
-      "on a 304 of a list",
-      [A],
-      "GET /a.png",
-      { origin: A, "if-none-match": "*" },
-      304,
-      { "access-control-allow-origin": A, vary: "Origin" },
-    ],
-    [
-      "on an error, so that it can be read",
-      "*",
-      "GET /nope",
-      {},
-      404,
-      { "access-control-allow-origin": "*" },
-    ],
+    ["on a 304 of a list", [A], "GET /a.png", { origin: A, "if-none-match": "*" }, 304, { "access-control-allow-origin": A, vary: "Origin" }],
+    ["on an error, so that it can be read", "*", "GET /nope", {}, 404, { "access-control-allow-origin": "*" }],
     [
       "what a script may see",
       "*",
@@ -598,8 +382,7 @@ describe("other origins, Fetch Standard §3.2", () => {
       { range: "bytes=0-0" },
       206,
       {
-        "access-control-expose-headers":
-          "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag",
+        "access-control-expose-headers": "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag",
       },
     ],
     [
@@ -626,30 +409,9 @@ describe("other origins, Fetch Standard §3.2", () => {
         vary: "Origin",
       },
     ],
-    [
-      "a preflight of another origin",
-      [A],
-      "OPTIONS /a.png",
-      { ...preflight, origin: "https://b.example" },
-      204,
-      { "access-control-allow-origin": undefined, vary: "Origin" },
-    ],
-    [
-      "a preflight to write",
-      "*",
-      "OPTIONS /a.png",
-      { ...preflight, "access-control-request-method": "PUT" },
-      204,
-      { "access-control-allow-origin": undefined },
-    ],
-    [
-      "a preflight where it is closed",
-      false,
-      "OPTIONS /a.png",
-      preflight,
-      204,
-      { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" },
-    ],
+    ["a preflight of another origin", [A], "OPTIONS /a.png", { ...preflight, origin: "https://b.example" }, 204, { "access-control-allow-origin": undefined, vary: "Origin" }],
+    ["a preflight to write", "*", "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, 204, { "access-control-allow-origin": undefined }],
+    ["a preflight where it is closed", false, "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" }],
   ])("%s", async (_sentence, crossOrigin, request, headers, status, expected) => {
     const answer = await get(await site(crossOrigin), request, headers);
     expect(answer.status).toBe(status);
@@ -657,43 +419,20 @@ describe("other origins, Fetch Standard §3.2", () => {
   });
 
   test("with an application behind, a preflight to write is the application's", async () => {
-    expect(
-      (
-        await ask(
-          await site("*"),
-          "OPTIONS /a.png",
-          { ...preflight, "access-control-request-method": "PUT" },
-          { mayPass: true },
-        )
-      ).summary,
-    ).toBe("pass method-passed-on");
-    expect((await ask(await site("*"), "OPTIONS /a.png", preflight, { mayPass: true })).summary).toBe(
-      "204 preflight",
-    );
+    expect((await ask(await site("*"), "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, { mayPass: true })).summary).toBe("pass method-passed-on");
+    expect((await ask(await site("*"), "OPTIONS /a.png", preflight, { mayPass: true })).summary).toBe("204 preflight");
   });
 });
 
 test.each<[object, string]>([
   [{ headers: [{ files: "*", set: { "X\r\nY": "z" } }] }, "a field name has letters, digits and dashes"],
   [{ headers: [{ files: "*", set: { "X-A": "a\r\nSet-Cookie: b" } }] }, "a field value is one line of ASCII"],
-  [
-    { headers: [{ files: "*", set: { "Content-Length": "5" } }] },
-    "this field cannot be set here, since it frames the message and is always set",
-  ],
-  [
-    { headers: [{ files: "*", set: { "cache-control": "x" } }] },
-    "this field cannot be set here, since the key caching decides it",
-  ],
+  [{ headers: [{ files: "*", set: { "Content-Length": "5" } }] }, "this field cannot be set here, since it frames the message and is always set"],
+  [{ headers: [{ files: "*", set: { "cache-control": "x" } }] }, "this field cannot be set here, since the key caching decides it"],
   [{ caching: [{ files: "*", policy: "forever" }] }, 'write "immutable" or "revalidate" or "no-store"'],
-  [
-    { caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] },
-    'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"',
-  ],
+  [{ caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] }, 'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"'],
   [{ caching: [{ files: "*", policy: {} }] }, "a policy says something: write policy: revalidate"],
-  [
-    { caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] },
-    "leave out private or sharedMaxAge",
-  ],
+  [{ caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] }, "leave out private or sharedMaxAge"],
   [{ caching: [{ files: "*", policy: { maxage: 1 } }] }, 'found the key "maxage"; write "maxAge"'],
   [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port: write it as "https://example.org"'],
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
@@ -701,7 +440,5 @@ test.each<[object, string]>([
   [{ codings: { prebuilt: ["zstd"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
   [{ validators: "hash" }, 'write "metadata" or "content"'],
 ])("%j is refused with what to write", async (rules, message) => {
-  await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(
-    message,
-  );
+  await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(message);
 });

@@ -26,8 +26,7 @@ const examples: Example[] = files.flatMap((file) =>
     text: text!,
   })),
 );
-const inLanguage = (language: string): Example[] =>
-  examples.filter((example) => example.language === language);
+const inLanguage = (language: string): Example[] => examples.filter((example) => example.language === language);
 
 describe("examples of the docs", () => {
   test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", ({ text }) => {
@@ -37,17 +36,14 @@ describe("examples of the docs", () => {
   });
 
   // The README's first is run by tools/check-package.mjs, from the packed tarball.
-  test.each(inLanguage("js").filter(({ title }) => title !== "README.md, example 2"))(
-    "$title runs, and prints what it says",
-    ({ text }) => {
-      const folder = join(".cache", "docs");
-      mkdirSync(folder, { recursive: true });
-      const file = join(folder, "example.mjs");
-      writeFileSync(file, text);
-      const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 10_000 });
-      for (const [, said] of text.matchAll(/\/\/ prints: (.*)/g)) expect(printed).toContain(said);
-    },
-  );
+  test.each(inLanguage("js").filter(({ title }) => title !== "README.md, example 2"))("$title runs, and prints what it says", ({ text }) => {
+    const folder = join(".cache", "docs");
+    mkdirSync(folder, { recursive: true });
+    const file = join(folder, "example.mjs");
+    writeFileSync(file, text);
+    const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 10_000 });
+    for (const [, said] of text.matchAll(/\/\/ prints: (.*)/g)) expect(printed).toContain(said);
+  });
 
   test("every picture and page that is linked is there", () => {
     for (const file of files) {

@@ -51,87 +51,23 @@ async function hintsFor(target: string, headers: Record<string, string> = {}): P
 
 describe("an error's likeliest cause, and the fix", () => {
   test.each([
-    [
-      "the default document has another name",
-      "/notes/",
-      "The directory has home.html: write defaultDocuments: [home.html] for it, rename the file to index.html, or ask for /notes/home.html.",
-    ],
-    [
-      "a project, built beside its sources",
-      "/project/",
-      "This is a project (it has package.json) and not what was built from it; dist looks built: serve that folder.",
-    ],
-    [
-      "a project that was not built",
-      "/unbuilt/",
-      "This is a project (it has package.json) that was not built; run its build, and serve the folder that it makes.",
-    ],
-    [
-      "a directory of files",
-      "/pictures/",
-      "Put a document named index.html into it, or ask for one of its files by name.",
-    ],
-    [
-      "a case difference",
-      "/photo.jpg",
-      "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG.",
-    ],
-    [
-      "a case difference in a folder",
-      "/Pictures/a.png",
-      "The name on disk is pictures, and case matters: ask for /pictures/a.png.",
-    ],
-    [
-      "an extension left out",
-      "/about",
-      'There is about.html: ask for /about.html, or add ".html" to impliedExtensions.',
-    ],
-    [
-      "a misspelt name",
-      "/pictures/b.png",
-      "There is a.png in the same directory: did you mean /pictures/a.png?",
-    ],
+    ["the default document has another name", "/notes/", "The directory has home.html: write defaultDocuments: [home.html] for it, rename the file to index.html, or ask for /notes/home.html."],
+    ["a project, built beside its sources", "/project/", "This is a project (it has package.json) and not what was built from it; dist looks built: serve that folder."],
+    ["a project that was not built", "/unbuilt/", "This is a project (it has package.json) that was not built; run its build, and serve the folder that it makes."],
+    ["a directory of files", "/pictures/", "Put a document named index.html into it, or ask for one of its files by name."],
+    ["a case difference", "/photo.jpg", "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG."],
+    ["a case difference in a folder", "/Pictures/a.png", "The name on disk is pictures, and case matters: ask for /pictures/a.png."],
+    ["an extension left out", "/about", 'There is about.html: ask for /about.html, or add ".html" to impliedExtensions.'],
+    ["a misspelt name", "/pictures/b.png", "There is a.png in the same directory: did you mean /pictures/a.png?"],
     ["a slash behind a file", "/about.html/", "Leave the slash out: /about.html."],
-    [
-      "a file of another mount",
-      "/only-here.csv",
-      "The mount at /archive has it: ask for /archive/only-here.csv.",
-    ],
-    [
-      "a file that another mount hides",
-      "/archive/hidden.txt",
-      "public has archive/hidden.txt, but the mount at /archive stands in front of it: move the file, or the mount.",
-    ],
-    [
-      "the folder's own name in the address",
-      "/public/map.svg",
-      "The folder's own name is no part of an address: ask for /map.svg.",
-    ],
-    [
-      "nothing like it",
-      "/zzzzzzzz",
-      /^There is no zzzzzzzz in the mount's folder, which has Photo\.JPG, about\.html, .* more\.$/,
-    ],
-    [
-      "withheld by a pattern",
-      "/old.bak",
-      "Take the pattern out, or narrow it, if the file is meant for visitors.",
-    ],
-    [
-      "withheld for its dot",
-      "/empty-one/.keep",
-      "Names with a leading dot are never served; give the file a name without it if it is meant for visitors.",
-    ],
-    [
-      "a link that leads out",
-      "/out.txt",
-      "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link.",
-    ],
-    [
-      "the shell, and no navigation",
-      "/app/deep",
-      /^There is no deep .*\n.*add --header 'Sec-Fetch-Mode: navigate'\.$/,
-    ],
+    ["a file of another mount", "/only-here.csv", "The mount at /archive has it: ask for /archive/only-here.csv."],
+    ["a file that another mount hides", "/archive/hidden.txt", "public has archive/hidden.txt, but the mount at /archive stands in front of it: move the file, or the mount."],
+    ["the folder's own name in the address", "/public/map.svg", "The folder's own name is no part of an address: ask for /map.svg."],
+    ["nothing like it", "/zzzzzzzz", /^There is no zzzzzzzz in the mount's folder, which has Photo\.JPG, about\.html, .* more\.$/],
+    ["withheld by a pattern", "/old.bak", "Take the pattern out, or narrow it, if the file is meant for visitors."],
+    ["withheld for its dot", "/empty-one/.keep", "Names with a leading dot are never served; give the file a name without it if it is meant for visitors."],
+    ["a link that leads out", "/out.txt", "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link."],
+    ["the shell, and no navigation", "/app/deep", /^There is no deep .*\n.*add --header 'Sec-Fetch-Mode: navigate'\.$/],
     ["two slashes", "/notes//home.html", /^Write one slash between folders;/],
     ["an encoded slash", "/a%2fb", /^No file name holds a slash\./],
     ["not a path", "about", "A request target is a path: begin it with a slash."],
@@ -145,23 +81,16 @@ describe("an error's likeliest cause, and the fix", () => {
     if (process.getuid?.() === 0) process.seteuid!(65534);
     try {
       expect(await hintsFor("/locked.txt")).toEqual([
-        expect.stringMatching(
-          /^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/,
-        ),
+        expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/),
       ]);
-      expect(await hintsFor("/vault/a.txt")).toEqual([
-        expect.stringMatching(
-          /^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/,
-        ),
-      ]);
+      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/)]);
     } finally {
       if (process.getuid?.() === 0) process.seteuid!(0);
     }
   });
 
   test("an answer that is no error needs no hint", async () => {
-    for (const target of ["/", "/notes/home.html", "/pictures/a.png"])
-      expect(await hintsFor(target)).toEqual([]);
+    for (const target of ["/", "/notes/home.html", "/pictures/a.png"]) expect(await hintsFor(target)).toEqual([]);
   });
 });
 
@@ -182,21 +111,11 @@ test("an explanation is plain data: each step, each rule with its origin, each f
     headers: {},
   });
   expect(JSON.parse(JSON.stringify(trace))).toEqual(trace);
-  expect(trace.map(({ stage }) => stage).filter((stage, i, all) => stage !== all[i - 1])).toEqual([
-    "target",
-    "mount",
-    "rules",
-    "candidate",
-    "representation",
-    "field",
-  ]);
+  expect(trace.map(({ stage }) => stage).filter((stage, i, all) => stage !== all[i - 1])).toEqual(["target", "mount", "rules", "candidate", "representation", "field"]);
   expect(trace).toContainEqual({ stage: "mount", at: "/", source: "memory", path: "records/notes.brd" });
   const rules = trace.find((step) => step.stage === "rules")!;
   expect(rules).toMatchObject({ area: "records" });
-  expect(
-    rules.stage === "rules" &&
-      Object.fromEntries(rules.rules.map(({ name, value, origin }) => [name, `${value} < ${origin}`])),
-  ).toMatchObject({
+  expect(rules.stage === "rules" && Object.fromEntries(rules.rules.map(({ name, value, origin }) => [name, `${value} < ${origin}`]))).toMatchObject({
     appShell: 'none < mounts[0].areas["/records"]',
     mediaTypes: '.brd: text/x-bird < mounts[0].areas["/records"]',
     charset: "utf-8 < site",
@@ -204,9 +123,7 @@ test("an explanation is plain data: each step, each rule with its origin, each f
     impliedExtensions: "none < default",
   });
   const fields = trace.filter((step) => step.stage === "field");
-  expect(answer.kind === "response" && answer.fields).toEqual(
-    fields.flatMap(({ name, value }) => [name, value]),
-  );
+  expect(answer.kind === "response" && answer.fields).toEqual(fields.flatMap(({ name, value }) => [name, value]));
   expect(fields[0]).toMatchObject({
     value: "text/x-bird; charset=utf-8",
     because: 'mediaTypes of mounts[0].areas["/records"]; charset: site',
@@ -223,31 +140,17 @@ describe("start-up warns of rules that come to nothing", () => {
     "records/a.html": "x",
     "keep.bak": "x",
   });
-  const warningsOf = async (mount: object, ...others: object[]): Promise<readonly string[]> =>
-    (await openSite({ mounts: [{ source, ...mount }, ...others.map((other) => ({ source, ...other }))] }))
-      .warnings;
+  const warningsOf = async (mount: object, ...others: object[]): Promise<readonly string[]> => (await openSite({ mounts: [{ source, ...mount }, ...others.map((other) => ({ source, ...other }))] })).warnings;
 
   test.each<[string, object, object[], string[]]>([
     ["nothing to say", { errorPages: { 404: "/index.html" }, areas: { "/docs": {} } }, [], []],
-    [
-      "an area whose folder is not there",
-      { areas: { "/nope": {} } },
-      [],
-      ['mounts[0].areas["/nope"]: nope does not exist in memory; an area is a folder there.'],
-    ],
-    [
-      "an area that is a file",
-      { areas: { "/file.txt": {} } },
-      [],
-      ['mounts[0].areas["/file.txt"]: file.txt is a file in memory; an area is a folder there.'],
-    ],
+    ["an area whose folder is not there", { areas: { "/nope": {} } }, [], ['mounts[0].areas["/nope"]: nope does not exist in memory; an area is a folder there.']],
+    ["an area that is a file", { areas: { "/file.txt": {} } }, [], ['mounts[0].areas["/file.txt"]: file.txt is a file in memory; an area is a folder there.']],
     [
       "an area that is withheld",
       { withheld: ["drafts"], areas: { "/drafts": {} } },
       [],
-      [
-        'mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.',
-      ],
+      ['mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.'],
     ],
     [
       "an area behind another mount",
@@ -258,41 +161,25 @@ describe("start-up warns of rules that come to nothing", () => {
         "mounts[0]: docs in memory cannot be reached, since the mount at /docs answers there.",
       ],
     ],
-    [
-      "an app shell that is not there",
-      { appShell: "/app.html" },
-      [],
-      ["mounts[0].appShell: there is no app.html in memory; until there is, deep links are not found."],
-    ],
-    [
-      "an application without its document",
-      { kind: "app", source: memorySource({}) },
-      [],
-      ["mounts[0].appShell: there is no index.html in memory; until there is, deep links are not found."],
-    ],
+    ["an app shell that is not there", { appShell: "/app.html" }, [], ["mounts[0].appShell: there is no app.html in memory; until there is, deep links are not found."]],
+    ["an application without its document", { kind: "app", source: memorySource({}) }, [], ["mounts[0].appShell: there is no index.html in memory; until there is, deep links are not found."]],
     [
       "an error page that is not there",
       { areas: { "/docs": { errorPages: { 404: "/404.html" } } } },
       [],
-      [
-        'mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.',
-      ],
+      ['mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.'],
     ],
     [
       "an exception that lies elsewhere",
       { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } },
       [],
-      [
-        'mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".',
-      ],
+      ['mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".'],
     ],
     [
       "a default document that is withheld",
       { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] },
       [],
-      [
-        'mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.',
-      ],
+      ['mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.'],
     ],
   ])("%s", async (_sentence, mount, others, expected) => {
     expect(await warningsOf(mount, ...others)).toEqual(expected);

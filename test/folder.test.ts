@@ -1,14 +1,5 @@
 import { execFileSync } from "node:child_process";
-import {
-  appendFileSync,
-  chmodSync,
-  readdirSync,
-  renameSync,
-  rmSync,
-  symlinkSync,
-  utimesSync,
-  writeFileSync,
-} from "node:fs";
+import { appendFileSync, chmodSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { openSite, releasePlan, type Site } from "../src/index.js";
@@ -67,82 +58,25 @@ describe("a folder on disk", () => {
 
   test.each([
     ["a file", "/plain.txt", "200 plain.txt", "200 plain.txt", "200 plain.txt"],
-    [
-      "blanks at the ends of a name",
-      "/%20%C3%A0%20la%20fin%20.txt",
-      "200  à la fin .txt",
-      "200  à la fin .txt",
-      "200  à la fin .txt",
-    ],
-    [
-      "a newline in a name",
-      "/line%0Abreak.txt",
-      "200 line\nbreak.txt",
-      "200 line\nbreak.txt",
-      "200 line\nbreak.txt",
-    ],
+    ["blanks at the ends of a name", "/%20%C3%A0%20la%20fin%20.txt", "200  à la fin .txt", "200  à la fin .txt", "200  à la fin .txt"],
+    ["a newline in a name", "/line%0Abreak.txt", "200 line\nbreak.txt", "200 line\nbreak.txt", "200 line\nbreak.txt"],
     ["a link inside", "/in.txt", "200 in.txt", "404 link-not-followed", "200 in.txt"],
-    [
-      "below a linked folder",
-      "/in-folder/a.txt",
-      "200 in-folder/a.txt",
-      "404 link-not-followed",
-      "200 in-folder/a.txt",
-    ],
+    ["below a linked folder", "/in-folder/a.txt", "200 in-folder/a.txt", "404 link-not-followed", "200 in-folder/a.txt"],
     ["a link that leads out", "/out.txt", "404 link-leads-outside", "404 link-leads-outside", "200 out.txt"],
-    [
-      "below a folder's link that leads out",
-      "/out-folder/secret.txt",
-      "404 link-leads-outside",
-      "404 link-leads-outside",
-      "200 out-folder/secret.txt",
-    ],
-    [
-      "a folder's link that leads out, itself",
-      "/out-folder",
-      "404 link-leads-outside",
-      "404 link-leads-outside",
-      "403 no-default-document",
-    ],
-    [
-      "a link to the system's files",
-      "/absolute.txt",
-      "404 link-leads-outside",
-      "404 link-leads-outside",
-      "200 absolute.txt",
-    ],
+    ["below a folder's link that leads out", "/out-folder/secret.txt", "404 link-leads-outside", "404 link-leads-outside", "200 out-folder/secret.txt"],
+    ["a folder's link that leads out, itself", "/out-folder", "404 link-leads-outside", "404 link-leads-outside", "403 no-default-document"],
+    ["a link to the system's files", "/absolute.txt", "404 link-leads-outside", "404 link-leads-outside", "200 absolute.txt"],
     ["a link to a dot-file", "/to-env.txt", "404 withheld", "404 link-not-followed", "404 withheld"],
-    [
-      "a link to a withheld folder",
-      "/to-drafts/d.txt",
-      "404 withheld",
-      "404 link-not-followed",
-      "404 withheld",
-    ],
+    ["a link to a withheld folder", "/to-drafts/d.txt", "404 withheld", "404 link-not-followed", "404 withheld"],
     ["a broken link", "/broken", "404 no-such-file", "404 no-such-file", "404 no-such-file"],
     ["links in a circle", "/loop", "404 link-loop", "404 link-loop", "404 link-loop"],
-    [
-      "a pipe is not opened for reading and does not hang",
-      "/pipe",
-      "404 special",
-      "404 special",
-      "404 special",
-    ],
+    ["a pipe is not opened for reading and does not hang", "/pipe", "404 special", "404 special", "404 special"],
     ["below a file", "/plain.txt/x", "404 not-a-directory", "404 not-a-directory", "404 not-a-directory"],
-    [
-      "a name longer than any",
-      `/${"x".repeat(300)}`,
-      "404 no-such-file",
-      "404 no-such-file",
-      "404 no-such-file",
-    ],
+    ["a name longer than any", `/${"x".repeat(300)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
   ])("%s", async (_sentence, path, inside, none, anywhere) => {
     for (const [links, expected] of Object.entries({ inside, none, anywhere })) {
       // The second time it is known already.
-      for (const _ of [1, 2])
-        expect(`${links}: ${(await ask(sites[links]!, `GET ${path}`)).summary}`).toBe(
-          `${links}: ${expected}`,
-        );
+      for (const _ of [1, 2]) expect(`${links}: ${(await ask(sites[links]!, `GET ${path}`)).summary}`).toBe(`${links}: ${expected}`);
     }
   });
 
@@ -154,31 +88,16 @@ describe("a folder on disk", () => {
   });
 
   test("withheld and missing are the same, byte for byte", async () => {
-    const [withheld, missing] = [
-      await ask(sites.inside!, "GET /.env"),
-      await ask(sites.inside!, "GET /nope"),
-    ];
+    const [withheld, missing] = [await ask(sites.inside!, "GET /.env"), await ask(sites.inside!, "GET /nope")];
     expect({ ...withheld, summary: "", answer: "" }).toEqual({ ...missing, summary: "", answer: "" });
   });
 
   test("nothing stays open: answers of every kind, and plans that are let go", async () => {
     const before = openDescriptors();
-    for (const path of [
-      "/",
-      "/plain.txt",
-      "/sub",
-      "/sub/",
-      "/out.txt",
-      "/to-env.txt",
-      "/nope",
-      "/pipe",
-      "/vault/",
-    ]) {
+    for (const path of ["/", "/plain.txt", "/sub", "/sub/", "/out.txt", "/to-env.txt", "/nope", "/pipe", "/vault/"]) {
       for (const method of ["GET", "HEAD"]) await ask(sites.inside!, `${method} ${path}`);
       await ask(sites.inside!, `GET ${path}`, { "if-none-match": "*" });
-      await sites
-        .inside!.explain({ method: "GET", target: path, headers: {} })
-        .then(({ answer }) => releasePlan(answer));
+      await sites.inside!.explain({ method: "GET", target: path, headers: {} }).then(({ answer }) => releasePlan(answer));
     }
     expect(openDescriptors()).toBe(before);
   });
@@ -226,19 +145,7 @@ describe("a folder on disk", () => {
 });
 
 test("names that Windows would read as something else", () => {
-  const misread = [
-    "nul",
-    "NUL.txt",
-    "a/con",
-    "com1.log",
-    "LPT9",
-    "a.txt:stream",
-    "a.txt.",
-    "a ",
-    "a?b",
-    "aux .txt",
-    "con.tar.gz",
-  ];
+  const misread = ["nul", "NUL.txt", "a/con", "com1.log", "LPT9", "a.txt:stream", "a.txt.", "a ", "a?b", "aux .txt", "con.tar.gz"];
   const fine = ["index.html", "null.txt", "console", "a/b.c", "com10", "com", "a b.txt", ".env"];
   expect(misread.filter(isPortableName)).toEqual([]);
   expect(fine.filter((name) => !isPortableName(name))).toEqual([]);

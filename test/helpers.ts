@@ -6,9 +6,7 @@ import type { Answer } from "../src/core/plan.js";
 import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 
 /** Makes a folder of files in the system's temporary folder; a value `{ link }` makes a symbolic link. */
-export async function makeTree(
-  tree: Record<string, string | Uint8Array | { link: string }>,
-): Promise<{ root: string; remove: () => Promise<void> }> {
+export async function makeTree(tree: Record<string, string | Uint8Array | { link: string }>): Promise<{ root: string; remove: () => Promise<void> }> {
   const root = await mkdtemp(join(tmpdir(), "epistyle-test-"));
   for (const [path, content] of Object.entries(tree)) {
     const full = join(root, path);
@@ -21,18 +19,14 @@ export async function makeTree(
 }
 
 /** A site with one mount in memory. */
-export function openMemory(
-  tree: Record<string, string>,
-  mount: Omit<SiteConfig["mounts"][number], "source" | "folder"> = {},
-): Promise<Site> {
+export function openMemory(tree: Record<string, string>, mount: Omit<SiteConfig["mounts"][number], "source" | "folder"> = {}): Promise<Site> {
   return openSite({ mounts: [{ source: memorySource(tree), ...mount }] });
 }
 
 export function fieldsOf(answer: Answer): Record<string, string> {
   const fields: Record<string, string> = {};
   if (answer.kind === "pass") return fields;
-  for (let i = 0; i < answer.fields.length; i += 2)
-    fields[answer.fields[i]!.toLowerCase()] = answer.fields[i + 1]!;
+  for (let i = 0; i < answer.fields.length; i += 2) fields[answer.fields[i]!.toLowerCase()] = answer.fields[i + 1]!;
   return fields;
 }
 
@@ -44,12 +38,7 @@ export interface Asked {
 }
 
 /** Asks `GET /path`; the summary reads `200 file`, `301 location`, `404 reason-code` or `pass reason-code`. */
-export async function ask(
-  site: Site,
-  request: string,
-  headers: Record<string, string> = {},
-  more: { mayPass?: boolean; strippedPrefix?: string } = {},
-): Promise<Asked> {
+export async function ask(site: Site, request: string, headers: Record<string, string> = {}, more: { mayPass?: boolean; strippedPrefix?: string } = {}): Promise<Asked> {
   const [method = "GET", target = "/"] = request.split(/ (.*)/s);
   const answer = await site.respond({ method, target, headers, ...more });
   const fields = fieldsOf(answer);

@@ -73,16 +73,8 @@ describe("over node:http", () => {
 
   test.each([
     ["an empty file", "GET /empty.txt HTTP/1.1", /^HTTP\/1.1 200 .*Content-Length: 0\r\n/s],
-    [
-      "HEAD has the length and no body",
-      "HEAD / HTTP/1.1",
-      /^HTTP\/1.1 200 .*Content-Length: 13\r\n.*\r\n\r\n$/s,
-    ],
-    [
-      "the redirect's Location is relative",
-      "GET /sub?x HTTP/1.1",
-      /^HTTP\/1.1 301 .*Location: \.\/sub\/\?x\r\n/s,
-    ],
+    ["HEAD has the length and no body", "HEAD / HTTP/1.1", /^HTTP\/1.1 200 .*Content-Length: 13\r\n.*\r\n\r\n$/s],
+    ["the redirect's Location is relative", "GET /sub?x HTTP/1.1", /^HTTP\/1.1 301 .*Location: \.\/sub\/\?x\r\n/s],
     ["nothing behind: a miss is answered", "GET /nope HTTP/1.1", /^HTTP\/1.1 404 /],
     ["absolute form", "GET http://x.test/empty.txt HTTP/1.1", /^HTTP\/1.1 200 /],
     ["dots do not lead out", "GET /../../etc/passwd HTTP/1.1", /^HTTP\/1.1 400 /],
@@ -94,10 +86,7 @@ describe("over node:http", () => {
 
   test("requests one after the other on one connection, a body on a GET among them", async () => {
     const one = "GET /empty.txt HTTP/1.1\r\nHost: x\r\n";
-    const answers = await exchange(
-      running.port,
-      `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}Connection: close\r\n\r\n`,
-    );
+    const answers = await exchange(running.port, `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}Connection: close\r\n\r\n`);
     expect(answers.match(/HTTP\/1\.1 200/g)).toHaveLength(4);
   });
 
@@ -115,8 +104,7 @@ describe("over node:http", () => {
           }),
       ),
     );
-    for (let i = 0; i < 100 && (records.length < 20 || openDescriptors().length > before); i++)
-      await wait(20);
+    for (let i = 0; i < 100 && (records.length < 20 || openDescriptors().length > before); i++) await wait(20);
     expect(records.map(({ delivery }) => delivery.complete)).toEqual(Array(20).fill(false));
     expect(openDescriptors().length).toBeLessThanOrEqual(before);
   });
@@ -124,9 +112,7 @@ describe("over node:http", () => {
   test("a slow client holds up nobody, and only so much is read ahead for it", async () => {
     const before = process.memoryUsage().rss;
     const slow = Array.from({ length: 8 }, () => {
-      const socket = connect(running.port, "127.0.0.1", () =>
-        socket.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"),
-      );
+      const socket = connect(running.port, "127.0.0.1", () => socket.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"));
       socket.pause();
       return socket;
     });
@@ -176,9 +162,7 @@ describe("in a chain of handlers", () => {
         request.url = request.url.slice("/static".length);
         if (!request.url.startsWith("/")) request.url = `/${request.url}`;
       }
-      handler(request, response, (error) =>
-        response.writeHead(error ? 500 : 299).end(`application: ${request.method} ${request.url}`),
-      );
+      handler(request, response, (error) => response.writeHead(error ? 500 : 299).end(`application: ${request.method} ${request.url}`));
     });
     await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
     url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
@@ -242,9 +226,7 @@ describe("one file on one route", () => {
   const ask = async (path: string, method = "GET", headers = {}, mayPass = false): Promise<string> => {
     const answer = await site.file(path).respond({ method, target: "/anything?at=all", headers, mayPass });
     releasePlan(answer);
-    return answer.kind === "pass"
-      ? `pass ${answer.reason.code}`
-      : `${answer.status} ${answer.file ?? answer.reason.code}`;
+    return answer.kind === "pass" ? `pass ${answer.reason.code}` : `${answer.status} ${answer.file ?? answer.reason.code}`;
   };
 
   test.each<[string, string, Parameters<typeof ask>]>([

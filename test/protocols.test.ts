@@ -31,23 +31,7 @@ beforeAll(async () => {
   site = await openSite({ mounts: [{ folder: tree.root }] });
   const folder = mkdtempSync(join(tmpdir(), "epistyle-key-"));
   const [keyFile, certFile] = [join(folder, "key.pem"), join(folder, "cert.pem")];
-  await execute("openssl", [
-    "req",
-    "-x509",
-    "-newkey",
-    "ec",
-    "-pkeyopt",
-    "ec_paramgen_curve:prime256v1",
-    "-nodes",
-    "-days",
-    "2",
-    "-subj",
-    "/CN=localhost",
-    "-keyout",
-    keyFile,
-    "-out",
-    certFile,
-  ]);
+  await execute("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", "/CN=localhost", "-keyout", keyFile, "-out", certFile]);
   key = { key: readFileSync(keyFile), cert: readFileSync(certFile) };
   rmSync(folder, { recursive: true });
 });
@@ -144,19 +128,11 @@ describe("the same answers over", () => {
           });
           socket.on("close", () => resolve(received));
         });
-      expect(await talk("GET / HTTP/1.0\r\n\r\n")).toMatch(
-        /^HTTP\/1\.1 200 .*Content-Length: 13\r\n.*Connection: close\r\n.*<\/h1>$/s,
-      );
+      expect(await talk("GET / HTTP/1.0\r\n\r\n")).toMatch(/^HTTP\/1\.1 200 .*Content-Length: 13\r\n.*Connection: close\r\n.*<\/h1>$/s);
       const kept = await talk("GET / HTTP/1.0\r\nConnection: keep-alive\r\n\r\nGET / HTTP/1.0\r\n\r\n");
       expect(kept.match(/HTTP\/1\.1 200/g)).toHaveLength(2);
-      const piped = await talk(
-        `${"GET /page.html HTTP/1.1\r\nHost: x\r\n\r\n".repeat(5)}POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 3\r\n\r\nabcGET /nope HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n`,
-      );
-      expect(piped.match(/HTTP\/1\.1 \d{3}/g)).toEqual([
-        ...Array(5).fill("HTTP/1.1 200"),
-        "HTTP/1.1 405",
-        "HTTP/1.1 404",
-      ]);
+      const piped = await talk(`${"GET /page.html HTTP/1.1\r\nHost: x\r\n\r\n".repeat(5)}POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 3\r\n\r\nabcGET /nope HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n`);
+      expect(piped.match(/HTTP\/1\.1 \d{3}/g)).toEqual([...Array(5).fill("HTTP/1.1 200"), "HTTP/1.1 405", "HTTP/1.1 404"]);
     });
   });
 });
@@ -170,9 +146,7 @@ describe("clients that nobody here wrote", () => {
     });
     const handler = nodeHandler(own, { onResponse: ({ delivery }) => statuses.push(delivery.status) });
     await withServer(createHttp(handler), async (port) => {
-      const dispatcher = new Agent().compose(
-        interceptors.cache({ store: new cacheStores.MemoryCacheStore() }),
-      );
+      const dispatcher = new Agent().compose(interceptors.cache({ store: new cacheStores.MemoryCacheStore() }));
       for (let i = 0; i < 3; i++) {
         const response = await undiciFetch(`http://127.0.0.1:${port}/page.html`, { dispatcher });
         expect([response.status, (await response.text()).length]).toEqual([200, 10_000]);
@@ -190,27 +164,10 @@ describe("clients that nobody here wrote", () => {
       const url = `http://127.0.0.1:${port}/large.bin`;
       await execute("curl", ["-s", "-o", file, url]);
       truncateSync(file, 1_234_567);
-      const { stdout } = await execute("curl", [
-        "-s",
-        "-C",
-        "-",
-        "-o",
-        file,
-        "-w",
-        "%{http_code} %{size_download}",
-        url,
-      ]);
+      const { stdout } = await execute("curl", ["-s", "-C", "-", "-o", file, "-w", "%{http_code} %{size_download}", url]);
       expect(stdout).toBe(`206 ${LARGE.length - 1_234_567}`);
-      expect(createHash("sha1").update(readFileSync(file)).digest("hex")).toBe(
-        createHash("sha1").update(LARGE).digest("hex"),
-      );
-      const page = await execute("curl", [
-        "-s",
-        "--compressed",
-        "-w",
-        "\n%{size_download}",
-        `http://127.0.0.1:${port}/page.html`,
-      ]);
+      expect(createHash("sha1").update(readFileSync(file)).digest("hex")).toBe(createHash("sha1").update(LARGE).digest("hex"));
+      const page = await execute("curl", ["-s", "--compressed", "-w", "\n%{size_download}", `http://127.0.0.1:${port}/page.html`]);
       const [body, size] = page.stdout.split("\n");
       expect(body).toBe("text ".repeat(2000));
       expect(Number(size)).toBeLessThan(200);

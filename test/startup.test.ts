@@ -49,111 +49,31 @@ describe("a configuration that cannot be used stops the start with a sentence", 
   });
 
   test.each<[string, () => unknown, string | RegExp]>([
-    [
-      "an unknown key",
-      () => mount({ defaultDocument: ["a"] }),
-      'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".',
-    ],
-    [
-      "an unknown key like no other",
-      () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }),
-      /^found the key "zzz"; the keys allowed here are base, mounts, .*charset\.$/,
-    ],
-    [
-      "an unknown key in an area",
-      () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }),
-      'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".',
-    ],
-    [
-      "an unknown key in the app shell",
-      () => mount({ appShell: { file: "/a.html", excpet: [] } }),
-      'mounts[0].appShell: found the key "excpet"; write "except".',
-    ],
-    [
-      "a wrong type",
-      () => mount({ defaultDocuments: "index.html" }),
-      'mounts[0].defaultDocuments: found "index.html"; a list is needed here.',
-    ],
-    [
-      "a wrong type inside a list",
-      () => mount({ withheld: ["*.bak", 7] }),
-      "mounts[0].withheld[1]: found 7; a text is needed here.",
-    ],
+    ["an unknown key", () => mount({ defaultDocument: ["a"] }), 'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".'],
+    ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*charset\.$/],
+    ["an unknown key in an area", () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }), 'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".'],
+    ["an unknown key in the app shell", () => mount({ appShell: { file: "/a.html", excpet: [] } }), 'mounts[0].appShell: found the key "excpet"; write "except".'],
+    ["a wrong type", () => mount({ defaultDocuments: "index.html" }), 'mounts[0].defaultDocuments: found "index.html"; a list is needed here.'],
+    ["a wrong type inside a list", () => mount({ withheld: ["*.bak", 7] }), "mounts[0].withheld[1]: found 7; a text is needed here."],
     ["a wrong choice", () => mount({ kind: "page" }), 'mounts[0].kind: found "page"; write "pages".'],
-    [
-      "a wrong choice like no other",
-      () => mount({ whenMissing: true }),
-      'mounts[0].whenMissing: found true; write "answer" or "pass".',
-    ],
+    ["a wrong choice like no other", () => mount({ whenMissing: true }), 'mounts[0].whenMissing: found true; write "answer" or "pass".'],
     ["no mounts", () => ({ mounts: [] }), "mounts: found []; at least one entry is needed."],
     ["mounts left out", () => ({}), "mounts: found nothing; a list is needed here."],
     ["no configuration at all", () => undefined, "found nothing; a group of keys is needed here."],
-    [
-      "a prefix without its slash",
-      () => mount({ at: "docs" }),
-      'mounts[0].at: found "docs"; a prefix starts with a slash: write "/docs".',
-    ],
-    [
-      "a prefix with a dot segment",
-      () => mount({ at: "/a/../b" }),
-      'mounts[0].at: found "/a/../b"; a prefix has no empty or dot segments: write it as "/docs".',
-    ],
-    [
-      "an escaped prefix",
-      () => mount({ at: "/a%20b" }),
-      'mounts[0].at: found "/a%20b"; a prefix is a plain path, not escaped and without patterns: write it as "/docs".',
-    ],
-    [
-      "an extension without its dot",
-      () => mount({ impliedExtensions: ["html"] }),
-      'mounts[0].impliedExtensions[0]: found "html"; an extension begins with its dot: write ".html".',
-    ],
-    [
-      "a media type that is none",
-      () => mount({ mediaTypes: { ".brd": "bird" } }),
-      'mounts[0].mediaTypes[".brd"]: found "bird"; a media type has the form type/subtype: write it as "model/gltf-binary".',
-    ],
-    [
-      "a media type that would break the header",
-      () => mount({ mediaTypes: { ".brd": "a/b\r\nX: y" } }),
-      /a media type has the form type\/subtype/,
-    ],
-    [
-      "an extension key without its dot",
-      () => mount({ mediaTypes: { brd: "a/b" } }),
-      'mounts[0].mediaTypes.brd: found "brd"; an extension begins with its dot: write ".brd".',
-    ],
-    [
-      "an error page for a status that is no error",
-      () => mount({ errorPages: { 200: "/a.html" } }),
-      'mounts[0].errorPages["200"]: found "200"; an error page belongs to one of the statuses 403, 404, 500, 503.',
-    ],
-    [
-      "a document above the folder",
-      () => mount({ appShell: "/../a.html" }),
-      /a document lies inside the mount's folder/,
-    ],
-    [
-      "a default document with a folder",
-      () => mount({ defaultDocuments: ["a/b.html"] }),
-      /a default document is a file name without a folder/,
-    ],
-    [
-      "an area without its slash",
-      () => mount({ areas: { records: {} } }),
-      'mounts[0].areas.records: found "records"; an area\'s path starts with a slash: write "/records".',
-    ],
+    ["a prefix without its slash", () => mount({ at: "docs" }), 'mounts[0].at: found "docs"; a prefix starts with a slash: write "/docs".'],
+    ["a prefix with a dot segment", () => mount({ at: "/a/../b" }), 'mounts[0].at: found "/a/../b"; a prefix has no empty or dot segments: write it as "/docs".'],
+    ["an escaped prefix", () => mount({ at: "/a%20b" }), 'mounts[0].at: found "/a%20b"; a prefix is a plain path, not escaped and without patterns: write it as "/docs".'],
+    ["an extension without its dot", () => mount({ impliedExtensions: ["html"] }), 'mounts[0].impliedExtensions[0]: found "html"; an extension begins with its dot: write ".html".'],
+    ["a media type that is none", () => mount({ mediaTypes: { ".brd": "bird" } }), 'mounts[0].mediaTypes[".brd"]: found "bird"; a media type has the form type/subtype: write it as "model/gltf-binary".'],
+    ["a media type that would break the header", () => mount({ mediaTypes: { ".brd": "a/b\r\nX: y" } }), /a media type has the form type\/subtype/],
+    ["an extension key without its dot", () => mount({ mediaTypes: { brd: "a/b" } }), 'mounts[0].mediaTypes.brd: found "brd"; an extension begins with its dot: write ".brd".'],
+    ["an error page for a status that is no error", () => mount({ errorPages: { 200: "/a.html" } }), 'mounts[0].errorPages["200"]: found "200"; an error page belongs to one of the statuses 403, 404, 500, 503.'],
+    ["a document above the folder", () => mount({ appShell: "/../a.html" }), /a document lies inside the mount's folder/],
+    ["a default document with a folder", () => mount({ defaultDocuments: ["a/b.html"] }), /a default document is a file name without a folder/],
+    ["an area without its slash", () => mount({ areas: { records: {} } }), 'mounts[0].areas.records: found "records"; an area\'s path starts with a slash: write "/records".'],
     ["an empty pattern", () => mount({ withheld: [" "] }), /a pattern names files/],
-    [
-      "neither folder nor source",
-      () => ({ mounts: [{ at: "/" }] }),
-      'mounts[0]: found neither folder nor source; write folder: "./public".',
-    ],
-    [
-      "both folder and source",
-      () => mount({ folder: "/x" }),
-      "mounts[0]: found both folder and source; a mount has one of them: leave the other out.",
-    ],
+    ["neither folder nor source", () => ({ mounts: [{ at: "/" }] }), 'mounts[0]: found neither folder nor source; write folder: "./public".'],
+    ["both folder and source", () => mount({ folder: "/x" }), "mounts[0]: found both folder and source; a mount has one of them: leave the other out."],
     [
       "two mounts at one prefix",
       () => ({
@@ -170,26 +90,10 @@ describe("a configuration that cannot be used stops the start with a sentence", 
       () => ({ mounts: [{ folder: "./public" }] }),
       'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.',
     ],
-    [
-      "a base that is no place",
-      () => ({ base: "somewhere", mounts: [{ folder: "x" }] }),
-      'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.',
-    ],
-    [
-      "a missing folder",
-      () => folder("dist"),
-      'mounts[0].folder: found "dist", which does not exist, looked for in …; create it, build it, or write the folder that holds the files.',
-    ],
-    [
-      "a missing folder with a near name",
-      () => folder("pubilc"),
-      'mounts[0].folder: found "pubilc", which does not exist, looked for in …; did you mean "public"?',
-    ],
-    [
-      "a folder that is a file",
-      () => folder("file.txt"),
-      'mounts[0].folder: found "file.txt", which is a file; a mount serves a folder: write "." to serve the folder it lies in.',
-    ],
+    ["a base that is no place", () => ({ base: "somewhere", mounts: [{ folder: "x" }] }), 'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.'],
+    ["a missing folder", () => folder("dist"), 'mounts[0].folder: found "dist", which does not exist, looked for in …; create it, build it, or write the folder that holds the files.'],
+    ["a missing folder with a near name", () => folder("pubilc"), 'mounts[0].folder: found "pubilc", which does not exist, looked for in …; did you mean "public"?'],
+    ["a folder that is a file", () => folder("file.txt"), 'mounts[0].folder: found "file.txt", which is a file; a mount serves a folder: write "." to serve the folder it lies in.'],
     [
       "a folder that cannot be read",
       () => folder("locked"),
@@ -205,41 +109,23 @@ describe("a configuration that cannot be used stops the start with a sentence", 
 });
 
 describe("a configuration file", () => {
-  test.each(["good/epistyle.config.yaml", "json/epistyle.config.json", "module/epistyle.config.mjs"])(
-    "%s: its folders are relative to it",
-    async (name) => {
-      const site = await openSite(await loadConfigFile(join(tree.root, name)));
-      expect((await site.respond({ method: "HEAD", target: "/", headers: {} })).kind).toBe("response");
-      expect(site.mounts).toEqual([{ at: "/", source: "../public" }]);
-    },
-  );
+  test.each(["good/epistyle.config.yaml", "json/epistyle.config.json", "module/epistyle.config.mjs"])("%s: its folders are relative to it", async (name) => {
+    const site = await openSite(await loadConfigFile(join(tree.root, name)));
+    expect((await site.respond({ method: "HEAD", target: "/", headers: {} })).kind).toBe("response");
+    expect(site.mounts).toEqual([{ at: "/", source: "../public" }]);
+  });
 
   test.each([
-    [
-      "bad/key.yaml",
-      /key\.yaml:3:5: mounts\[0\]: found the key "defaultDocumnets"; write "defaultDocuments"\.$/,
-    ],
-    [
-      "bad/type.yaml",
-      /type\.yaml:3:24: mounts\[0\]\.errorPages\["404"\]: found \["a"\]; a text is needed here\.$/,
-    ],
+    ["bad/key.yaml", /key\.yaml:3:5: mounts\[0\]: found the key "defaultDocumnets"; write "defaultDocuments"\.$/],
+    ["bad/type.yaml", /type\.yaml:3:24: mounts\[0\]\.errorPages\["404"\]: found \["a"\]; a text is needed here\.$/],
     ["bad/syntax.yaml", /syntax\.yaml:\d+:\d+: .*\.$/],
     ["bad/empty.yaml", /empty\.yaml.*: found null; a group of keys is needed here\.$/],
     ["bad/base.yaml", /base\.yaml:1:1: found the key "base"; the keys allowed here are /],
-    [
-      "bad/noexport.mjs",
-      /noexport\.mjs: the module has no default export; write export default \{ mounts: \[ … \] \}\.$/,
-    ],
+    ["bad/noexport.mjs", /noexport\.mjs: the module has no default export; write export default \{ mounts: \[ … \] \}\.$/],
     ["bad/throws.mjs", /throws\.mjs: the module could not be loaded: no luck$/],
-    [
-      "bad/config.toml",
-      /config\.toml: a configuration is a \.yaml, \.json, \.js or \.mjs file; give it one of these endings\.$/,
-    ],
+    ["bad/config.toml", /config\.toml: a configuration is a \.yaml, \.json, \.js or \.mjs file; give it one of these endings\.$/],
     ["good/epistyle.config.yam", /a configuration is a/],
-    [
-      "good/epistyle.confg.yaml",
-      /there is no such configuration file; did you mean epistyle\.config\.yaml\?$/,
-    ],
+    ["good/epistyle.confg.yaml", /there is no such configuration file; did you mean epistyle\.config\.yaml\?$/],
     ["good", /a configuration is a/],
   ])("%s is refused with its place", async (name, expected) => {
     expect(await problemsOf(loadConfigFile(join(tree.root, name)))).toMatch(expected);
@@ -248,21 +134,15 @@ describe("a configuration file", () => {
   test("the one file of a folder is found; two are not chosen between; a near name is told", async () => {
     expect(await findConfigFile(join(tree.root, "json"))).toBe(join(tree.root, "json/epistyle.config.json"));
     expect(await findConfigFile(join(tree.root, "public"))).toBeUndefined();
-    expect(await problemsOf(findConfigFile(join(tree.root, "two")))).toMatch(
-      /holds epistyle\.config\.json and epistyle\.config\.yaml; keep one, or name it with --config\.$/,
-    );
-    expect(await problemsOf(findConfigFile(join(tree.root, "stray")))).toMatch(
-      /rename it to epistyle\.config\.yaml\.$/,
-    );
+    expect(await problemsOf(findConfigFile(join(tree.root, "two")))).toMatch(/holds epistyle\.config\.json and epistyle\.config\.yaml; keep one, or name it with --config\.$/);
+    expect(await problemsOf(findConfigFile(join(tree.root, "stray")))).toMatch(/rename it to epistyle\.config\.yaml\.$/);
   });
 });
 
 test("a folder in code is relative to the module, whatever the working directory", async () => {
   const base = pathToFileURL(join(tree.root, "server.js"));
   for (const one of [base, base.href, tree.root]) {
-    expect((await openSite({ base: one, mounts: [{ folder: "./public" }] })).mounts[0]?.source).toBe(
-      "./public",
-    );
+    expect((await openSite({ base: one, mounts: [{ folder: "./public" }] })).mounts[0]?.source).toBe("./public");
   }
 });
 
@@ -271,14 +151,8 @@ test("a port in use, one that is none, a host that is none", async () => {
   const other = createServer().listen(0, "127.0.0.1");
   await new Promise((resolve) => other.once("listening", resolve));
   const { port } = other.address() as { port: number };
-  expect(await problemsOf(startServer(site, { port }))).toBe(
-    `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).`,
-  );
+  expect(await problemsOf(startServer(site, { port }))).toBe(`Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).`);
   other.close();
-  expect(await problemsOf(startServer(site, { port: 70_000 }))).toMatch(
-    /a port is a whole number from 0 to 65535/,
-  );
-  expect(await problemsOf(startServer(site, { port: 0, host: "192.0.2.1" }))).toMatch(
-    /is not an address of this machine/,
-  );
+  expect(await problemsOf(startServer(site, { port: 70_000 }))).toMatch(/a port is a whole number from 0 to 65535/);
+  expect(await problemsOf(startServer(site, { port: 0, host: "192.0.2.1" }))).toMatch(/is not an address of this machine/);
 });

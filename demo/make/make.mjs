@@ -6,7 +6,7 @@ import { createRequire } from "node:module";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { Resvg } from "@resvg/resvg-js";
-import { birdPage, frontPage, groupPage, guidePage, notesPage, notFoundPage, visitPage } from "./pages.mjs";
+import { birdPage, frontPage, groupPage, guidePage, missingPage, notesPage, visitPage } from "./pages.mjs";
 import { drawLandscape, drawPlate, favicon } from "./plates.mjs";
 import { formatCsv, makePlaces, makeRinging, makeSeason, makeSightings } from "./records.mjs";
 import { makeReport } from "./report.mjs";
@@ -21,7 +21,7 @@ const season = makeSeason();
 const json = (value) => `${JSON.stringify(value, null, 2)}\n`;
 const files = {
   "index.html": frontPage(),
-  "404.html": notFoundPage(),
+  "404.html": missingPage(),
   "visit.html": visitPage(),
   "notes/Notes from the lighthouse.html": notesPage(),
   "guide/index.html": guidePage(),

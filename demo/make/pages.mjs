@@ -119,7 +119,7 @@ export function visitPage() {
   });
 }
 
-export function notFoundPage() {
+export function missingPage() {
   return page({
     title: "Not seen here",
     body: `<h1>Not seen here</h1><p>There is no record at this address. It may have moved on, or was never ringed in the first place.</p><p><a class="button" href="/guide/">Back to the field guide</a></p>`,

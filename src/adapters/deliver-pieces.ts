@@ -1,7 +1,13 @@
 import { ServerResponse } from "node:http";
 import type { BodyPart, ResponsePlan } from "../core/plan.js";
 import type { OpenedFile } from "../core/source.js";
-import type { Delivery } from "./deliver.js";
+
+/** How an answer ended: the bytes of the body that were handed over, and whether it was sent to its end. */
+export interface Delivery {
+  readonly status: number;
+  readonly bytes: number;
+  readonly complete: boolean;
+}
 
 /** What is read and written at a time: large for a client that keeps up, small for the first piece and for a slow client. */
 const LARGE_BYTES = 512 * 1024;

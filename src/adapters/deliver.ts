@@ -3,14 +3,7 @@ import { answerBuiltIn } from "../core/error-answer.js";
 import type { BodyPart, ResponsePlan } from "../core/plan.js";
 import type { SiteRequest } from "../core/request.js";
 import type { OpenedFile } from "../core/source.js";
-import { deliverPieces } from "./deliver-pieces.js";
-
-/** How an answer ended: the bytes of the body that were handed over, and whether it was sent to its end. */
-export interface Delivery {
-  readonly status: number;
-  readonly bytes: number;
-  readonly complete: boolean;
-}
+import { type Delivery, deliverPieces } from "./deliver-pieces.js";
 
 /** A body up to this size is read before its head is sent: a failure can still be told, and both go out in one write. */
 const WHOLE_UP_TO = 64 * 1024;

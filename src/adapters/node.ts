@@ -1,93 +1,10 @@
-import type { IncomingMessage, ServerResponse } from "node:http";
-import type { Answer } from "../core/plan.js";
-import { describeReason } from "../core/reason.js";
-import type { SiteRequest } from "../core/request.js";
-import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
-import { type Delivery, deliver } from "./deliver.js";
-import { readRequest } from "./read-request.js";
-
 export { findConfigFile, loadConfigFile } from "../site/config-file.js";
+export type { Delivery } from "./deliver-pieces.js";
+export {
+  fileHandler,
+  type NodeHandler,
+  type NodeHandlerOptions,
+  nodeHandler,
+  type ResponseRecord,
+} from "./node-handler.js";
 export { type RunningServer, type ServerOptions, StartError, startServer } from "./server.js";
-
-/** What became of one request. */
-export interface ResponseRecord {
-  readonly request: SiteRequest;
-  readonly answer: Answer;
-  readonly delivery: Delivery;
-  /** From the request head to the end of the answer, in milliseconds. */
-  readonly milliseconds: number;
-  /** Address of the client as the socket knows it. */
-  readonly remoteAddress: string | undefined;
-  /** Why the answer is what it is, in words for the developer. */
-  readonly why: string;
-}
-
-export interface NodeHandlerOptions {
-  /** Called once for each answer, when it was handed over or its client has gone. */
-  readonly onResponse?: (record: ResponseRecord) => void;
-}
-
-export type NodeHandler = (
-  request: IncomingMessage,
-  response: ServerResponse,
-  next?: (error?: unknown) => void,
-) => void;
-
-/**
- * Makes a handler for `http.createServer`, or for a chain of `(req, res, next)` handlers: there it passes on what is not the
- * site's business. Errors while answering end the response; they never reach the caller.
- */
-export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
-  return makeHandler(site, options);
-}
-
-/**
- * Makes a handler that answers a route with one file of the site, whatever the route's own address is: with the same media
- * type, validators and caching as at the file's address. `path` is that address, not escaped: "/reports/Season report.pdf".
- */
-export function fileHandler(
-  site: Site,
-  path: string,
-  options: NodeHandlerOptions & SiteFileOptions = {},
-): NodeHandler {
-  return makeHandler(site.file(path, options), options);
-}
-
-function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): NodeHandler {
-  return (incoming, response, next) => {
-    const started = onResponse === undefined ? 0 : performance.now();
-    const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
-    const request = readRequest(incoming, next !== undefined);
-    responder
-      .respond(request)
-      .then(async (answer) => {
-        if (answer.kind === "pass") {
-          next!();
-          return;
-        }
-        const delivery = await deliver(response, answer, request);
-        if (onResponse === undefined) return;
-        await finished(response);
-        onResponse({
-          request,
-          answer,
-          delivery: { ...delivery, complete: delivery.complete && response.writableFinished },
-          milliseconds: performance.now() - started,
-          remoteAddress,
-          why: describeReason(answer.reason),
-        });
-      })
-      .catch((error: unknown) => {
-        if (next !== undefined && !response.headersSent) next(error);
-        else response.destroy(error instanceof Error ? error : undefined);
-      });
-  };
-}
-
-function finished(response: ServerResponse): Promise<void> | undefined {
-  if (response.writableFinished || response.destroyed) return undefined;
-  return new Promise((resolve) => {
-    response.once("finish", resolve);
-    response.once("close", resolve);
-  });
-}

@@ -1,7 +1,7 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import type { Site } from "../site/open.js";
-import { type NodeHandlerOptions, nodeHandler } from "./node.js";
+import { type NodeHandlerOptions, nodeHandler } from "./node-handler.js";
 
 export interface ServerOptions extends NodeHandlerOptions {
   /** Address to listen on; this machine alone when not given (127.0.0.1). */

@@ -1,7 +1,6 @@
 import { prefersHtml } from "./accept.js";
-import { openCandidate, type ResolutionContext } from "./candidate.js";
+import { openCandidate, type Resolution, type ResolutionContext } from "./candidate.js";
 import { fieldValue, type SiteRequest } from "./request.js";
-import type { Resolution } from "./resolution.js";
 
 /** What the app shell makes of a request that nothing else answers: it answers, or the reason says why not. */
 export async function resolveAppShell(

@@ -17,6 +17,12 @@ export interface ResolutionContext {
   readonly trace: Trace | undefined;
 }
 
+/** What answers a path of a mount. */
+export type Resolution =
+  | { kind: "file"; path: string; file: OpenedFile; reason: Reason }
+  | { kind: "redirect"; location: string; reason: Reason }
+  | { kind: "none"; status: 403 | 404 | 500 | 503; reason: Reason };
+
 /** What came of trying one name. `error`: it is there and offered, and cannot be had. */
 export type Candidate =
   | { kind: "file"; path: string; file: OpenedFile }

@@ -2,9 +2,10 @@ import { chooseBuiltInPage } from "./built-in-page.js";
 import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { crossOriginFields } from "./cross-origin.js";
 import { type BodyPlan, NO_BODY, type ResponsePlan } from "./plan.js";
-import { describeFile, type FileProfile } from "./profile.js";
+import { describeFile } from "./profile.js";
 import type { Reason } from "./reason.js";
 import { fieldValue, type SiteRequest } from "./request.js";
+import type { FileProfile } from "./rules.js";
 
 /** Plans an error: with the document the rules name for the status, or else a built-in body. Never a redirect, never conditional. */
 export async function answerError(

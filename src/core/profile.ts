@@ -1,4 +1,3 @@
-import type { Coding } from "./coding.js";
 import { crossOriginFields } from "./cross-origin.js";
 import { formatAttachment } from "./disposition.js";
 import { formatMetadataTag } from "./entity-tag.js";
@@ -6,30 +5,8 @@ import { formatHttpDate } from "./http-date.js";
 import { decideTypeByContent, HEADER_BYTES } from "./media-types/content.js";
 import { decideMediaType, formatContentType, isCompressible } from "./media-types/media-type.js";
 import type { SiteRequest } from "./request.js";
-import type { CachingRule, Rules } from "./rules.js";
+import type { FileProfile, Rules } from "./rules.js";
 import type { OpenedFile } from "./source.js";
-
-/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
-export interface FileProfile {
-  /** The opaque part of its entity tag, without quotes. */
-  readonly tagBase: string;
-  readonly lastModifiedSeconds: number;
-  readonly lastModified: string;
-  readonly contentType: string;
-  /** Codings that may be offered for it, the most wanted first; empty when it is always sent as it is. */
-  readonly codings: readonly Coding[];
-  /** Codings may be made on the fly, and not only found prebuilt. */
-  readonly compresses: boolean;
-  /** The caching rule that holds; undefined for the default, which is to revalidate. */
-  readonly cachingRule: CachingRule | undefined;
-  readonly cachingFields: readonly string[];
-  /** Field lines of any answer with it, an error among them: `nosniff`, and the header rules'. */
-  readonly safetyFields: readonly string[];
-  /** Those, and the ones that depend on neither coding nor validators: download, origins, Vary. */
-  readonly otherFields: readonly string[];
-  /** Those of them that a 304 repeats. */
-  readonly varyFields: readonly string[];
-}
 
 /** Compressing less is not worth a coding; more would hold up its first reader. In bytes. */
 const COMPRESS_FROM = 1024;
@@ -86,7 +63,6 @@ async function makeProfile(
     contentType: formatContentType(mediaType, rules.charset),
     codings,
     compresses,
-    cachingRule,
     cachingFields: cachingRule?.fields ?? REVALIDATE,
     safetyFields,
     otherFields: [...safetyFields, ...collectDownload(folded, path, rules), ...anyOrigin, ...varyFields],

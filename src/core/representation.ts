@@ -1,8 +1,9 @@
 import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { CODING_ENDINGS, type Coding, type Compressor, rankCodings } from "./coding.js";
 import type { EntityTag } from "./entity-tag.js";
-import { decideTagBase, type FileProfile } from "./profile.js";
+import { decideTagBase } from "./profile.js";
 import { fieldValue } from "./request.js";
+import type { FileProfile } from "./rules.js";
 import type { OpenedFile } from "./source.js";
 
 /** A file in one coding: what is sent besides its bytes. Name and value of the field lines stand by turns. */

@@ -1,14 +1,7 @@
 import { resolveAppShell } from "./app-shell.js";
-import { type Candidate, openCandidate, type ResolutionContext } from "./candidate.js";
+import { type Candidate, openCandidate, type Resolution, type ResolutionContext } from "./candidate.js";
 import type { Reason } from "./reason.js";
-import type { OpenedFile } from "./source.js";
 import { formatSegment } from "./target.js";
-
-/** What answers a path of a mount. */
-export type Resolution =
-  | { kind: "file"; path: string; file: OpenedFile; reason: Reason }
-  | { kind: "redirect"; location: string; reason: Reason }
-  | { kind: "none"; status: 403 | 404 | 500 | 503; reason: Reason };
 
 /**
  * Decides what answers, in this order of precedence: the exact file, the name with an implied extension, the directory's

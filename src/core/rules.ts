@@ -1,8 +1,27 @@
 import type { Coding, Compressor } from "./coding.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { PrefixTree } from "./prefix-tree.js";
-import type { FileProfile } from "./profile.js";
 import type { FileMetadata, FileSource } from "./source.js";
+
+/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
+export interface FileProfile {
+  /** The opaque part of its entity tag, without quotes. */
+  readonly tagBase: string;
+  readonly lastModifiedSeconds: number;
+  readonly lastModified: string;
+  readonly contentType: string;
+  /** Codings that may be offered for it, the most wanted first; empty when it is always sent as it is. */
+  readonly codings: readonly Coding[];
+  /** Codings may be made on the fly, and not only found prebuilt. */
+  readonly compresses: boolean;
+  readonly cachingFields: readonly string[];
+  /** Field lines of any answer with it, an error among them: `nosniff`, and the header rules'. */
+  readonly safetyFields: readonly string[];
+  /** Those, and the ones that depend on neither coding nor validators: download, origins, Vary. */
+  readonly otherFields: readonly string[];
+  /** Those of them that a 304 repeats. */
+  readonly varyFields: readonly string[];
+}
 
 /** A rule for some files of a mount. */
 export interface FileRule {

@@ -70,9 +70,7 @@ test("a recording plays, and seeks into its middle with a 206", async () => {
   });
   expect(at).toBeGreaterThanOrEqual(200);
   await page.close();
-  const ranges = records
-    .filter(({ delivery }) => delivery.status === 206)
-    .map(({ request }) => request.headers.range);
+  const ranges = records.filter(({ delivery }) => delivery.status === 206).map(({ request }) => request.headers.range);
   expect(ranges.some((range) => Number(/^bytes=(\d+)-/.exec(String(range))?.[1]) > 1_000_000)).toBe(true);
 });
 
@@ -84,9 +82,7 @@ test("a page is revalidated on reload, comes compressed, and reads the same", as
   await page.goto(`${url}/index.html`);
   await page.goto(`${url}/page.html`);
   expect((await page.locator("p").textContent())!.trim().length).toBe(2499);
-  const statuses = records
-    .filter(({ request }) => request.target === "/page.html")
-    .map(({ delivery }) => delivery.status);
+  const statuses = records.filter(({ request }) => request.target === "/page.html").map(({ delivery }) => delivery.status);
   expect(statuses).toEqual([200, 304]);
   await page.close();
 });
@@ -113,9 +109,7 @@ test("in a Service Worker the core answers from memory, with ranges and 304", as
     await navigator.serviceWorker.register("/worker.js", { type: "module" });
     await navigator.serviceWorker.ready;
     if (navigator.serviceWorker.controller === null) {
-      await new Promise((resolve) =>
-        navigator.serviceWorker.addEventListener("controllerchange", resolve, { once: true }),
-      );
+      await new Promise((resolve) => navigator.serviceWorker.addEventListener("controllerchange", resolve, { once: true }));
     }
   });
   const answers = await page.evaluate(async () => {

@@ -32,15 +32,11 @@ test("the front page comes up whole: style sheet, font, module, pictures, sound"
   expect(await page.locator("#season .bar").count()).toBe(12);
   expect(await page.evaluate(() => document.fonts.check('20px "Young Serif"'))).toBe(true);
   expect(await page.locator("h1").evaluate((h1) => getComputedStyle(h1).fontFamily)).toContain("Young Serif");
-  expect(await page.locator(".hero").evaluate((hero) => getComputedStyle(hero).borderBottomWidth)).toBe(
-    "8px",
-  );
+  expect(await page.locator(".hero").evaluate((hero) => getComputedStyle(hero).borderBottomWidth)).toBe("8px");
   const pictures = page.locator(".card img");
   expect(await pictures.count()).toBe(8);
   for (const picture of await pictures.all()) {
-    expect(
-      await picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth),
-    ).toBeGreaterThan(0);
+    expect(await picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBeGreaterThan(0);
   }
   await page.waitForFunction(() => document.querySelector("audio")!.readyState >= 1);
   expect(await page.locator("audio").evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(3, 1);
@@ -66,9 +62,7 @@ test("every link of the guide leads to a page, names beyond ASCII and with blank
     const links = await page.locator("a").evaluateAll((all) => all.map((a) => (a as HTMLAnchorElement).href));
     queue.push(...links);
   }
-  expect(
-    [...seen].map((url) => decodeURI(url)).filter((url) => /Óðinshani|Notes from/.test(url)),
-  ).toHaveLength(2);
+  expect([...seen].map((url) => decodeURI(url)).filter((url) => /Óðinshani|Notes from/.test(url))).toHaveLength(2);
   expect(seen.size).toBeGreaterThan(18);
   await page.close();
 });

@@ -29,10 +29,7 @@ const heading = (): Promise<string | null> => page.locator("h1").textContent();
 
 test("a deep link under a prefix comes up, and so does its reload", async () => {
   const response = await page.goto(`${url}/explorer/sightings/42`, { waitUntil: "networkidle" });
-  expect([response!.status(), response!.headers()["content-type"]]).toEqual([
-    200,
-    "text/html; charset=utf-8",
-  ]);
+  expect([response!.status(), response!.headers()["content-type"]]).toEqual([200, "text/html; charset=utf-8"]);
   expect(response!.headers()["cache-control"]).toBe("no-cache");
   expect(await heading()).toBe("Sighting 42");
   expect((await page.reload({ waitUntil: "networkidle" }))!.ok()).toBe(true);
@@ -85,10 +82,7 @@ test.each([
 });
 
 test("a route of the application answers with one file of the site", async () => {
-  const [route, address] = [
-    await page.request.get(`${url}/latest-report`),
-    await page.request.get(`${url}/reports/Season%20report%202026.pdf`),
-  ];
+  const [route, address] = [await page.request.get(`${url}/latest-report`), await page.request.get(`${url}/reports/Season%20report%202026.pdf`)];
   expect(route.headers()["content-type"]).toBe("application/pdf");
   expect(route.headers().etag).toBe(address.headers().etag);
   expect((await route.body()).equals(await address.body())).toBe(true);

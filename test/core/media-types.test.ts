@@ -43,18 +43,13 @@ describe("the field Content-Type", () => {
   test("every type of the table is well-formed, and everything in the demo has one", () => {
     expect(MEDIA_TYPES.size).toBeGreaterThan(90);
     for (const type of MEDIA_TYPES.values()) expect(isMediaType(type)).toBe(true);
-    const names = readdirSync("demo/site", { recursive: true, withFileTypes: true }).filter((e) =>
-      e.isFile(),
-    );
+    const names = readdirSync("demo/site", { recursive: true, withFileTypes: true }).filter((e) => e.isFile());
     expect(names.length).toBeGreaterThan(40);
-    for (const { name } of names)
-      expect(decideMediaType(name, new Map())).not.toBe("application/octet-stream");
+    for (const { name } of names) expect(decideMediaType(name, new Map())).not.toBe("application/octet-stream");
   });
 
   test("a types file is read line by line, and what cannot be read is said", () => {
-    const { types, problems } = parseTypesText(
-      "# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call",
-    );
+    const { types, problems } = parseTypesText("# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call");
     expect(Object.fromEntries(types)).toEqual({
       brd: "text/x-bird",
       bird: "text/x-bird",
@@ -92,23 +87,14 @@ describe("RFC 9110 §12.5.1, Accept", () => {
   });
 
   test("any field is read without throwing, and the choice agrees with a model that weighs each type by itself", () => {
-    const range = fc.tuple(
-      fc.constantFrom("text/plain", "text/html", "text/*", "*/*", "image/png"),
-      fc.nat(10),
-    );
+    const range = fc.tuple(fc.constantFrom("text/plain", "text/html", "text/*", "*/*", "image/png"), fc.nat(10));
     fc.assert(
       fc.property(fc.uniqueArray(range, { selector: ([name]) => name, minLength: 1 }), (entries) => {
         const weights = new Map<string, number>(entries);
-        const weigh = (type: string): number =>
-          weights.get(type) ??
-          (type.startsWith("text/") ? weights.get("text/*") : undefined) ??
-          weights.get("*/*") ??
-          0;
+        const weigh = (type: string): number => weights.get(type) ?? (type.startsWith("text/") ? weights.get("text/*") : undefined) ?? weights.get("*/*") ?? 0;
         const best = Math.max(...OFFERED.map(weigh));
         const expected = best === 0 ? undefined : OFFERED.find((type) => weigh(type) === best);
-        expect(
-          chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED),
-        ).toBe(expected);
+        expect(chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED)).toBe(expected);
       }),
     );
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void chooseMediaType(text, OFFERED)));

@@ -6,11 +6,7 @@ import { evaluatePreconditions } from "../../src/core/preconditions.js";
 
 const NOW = Date.UTC(2026, 10, 25) / 1000;
 const MODIFIED = Date.UTC(2026, 9, 1, 12, 0, 0) / 1000;
-const [BEFORE, SAME, AFTER] = [MODIFIED - 1, MODIFIED, MODIFIED + 1].map(formatHttpDate) as [
-  string,
-  string,
-  string,
-];
+const [BEFORE, SAME, AFTER] = [MODIFIED - 1, MODIFIED, MODIFIED + 1].map(formatHttpDate) as [string, string, string];
 
 const verdict = (headers: Record<string, string>, weak = false): string => {
   const validators = { tag: { weak, opaque: '"a1"' }, lastModifiedSeconds: MODIFIED };
@@ -64,11 +60,7 @@ describe("RFC 9110 §5.6.7, a date", () => {
     ["RFC 850", "Sunday, 06-Nov-94 08:49:37 GMT", CASE],
     ["asctime", "Sun Nov  6 08:49:37 1994", CASE],
     ["RFC 850, a year more than 50 ahead lies in the past", "Saturday, 01-Jan-77 00:00:00 GMT", 220924800],
-    [
-      "a leap second counts as the second before",
-      "Sat, 31 Dec 2016 23:59:60 GMT",
-      Date.UTC(2016, 11, 31, 23, 59, 59) / 1000,
-    ],
+    ["a leap second counts as the second before", "Sat, 31 Dec 2016 23:59:60 GMT", Date.UTC(2016, 11, 31, 23, 59, 59) / 1000],
     ["another zone", "Sun, 06 Nov 1994 08:49:37 CET", undefined],
     ["a day the month does not have", "Sun, 31 Feb 2026 08:49:37 GMT", undefined],
     ["an hour the day does not have", "Sun, 06 Nov 1994 24:00:00 GMT", undefined],
