@@ -65,10 +65,14 @@ rows.push(await comparePace("200 MB, one client", "/large.bin", 1));
 rows.push(await comparePace("200 MB, 8 clients at once", "/large.bin", 8));
 
 const rules = JSON.parse(execFileSync(process.execPath, [here("rules.mjs")], { encoding: "utf8" }));
+const listing = JSON.parse(execFileSync(process.execPath, [here("listing.mjs")], { encoding: "utf8" }));
+const ms = (value) => `${Math.round(value)} ms`;
 const machine = `Node ${process.version}, ${cpus().length} cores (the load generator runs on them too), ${rounds} turns of ${seconds} s each, medians.`;
 const table = `${formatTable(rows)}
 
 A plan under 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times one under a single mount (${(rules.manyNs / 1000).toFixed(1)} and ${(rules.oneNs / 1000).toFixed(1)} microseconds, in process, from memory).
+
+A folder of 100,000 entries is listed, as HTML in pages of 500: the first page after ${ms(listing.first)} (the event loop stands still for ${ms(listing.firstStall)} at most), another page in ${ms(listing.again)}, the first by size, which wants the metadata of all, after ${ms(listing.bySize)} (${ms(listing.bySizeStall)}); memory grows by ${Math.round(listing.growth)} MB. Medians over seven fresh processes.
 
 ${machine}`;
 console.log(`\n${table}`);

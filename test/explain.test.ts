@@ -54,7 +54,7 @@ describe("an error's likeliest cause, and the fix", () => {
     ["the default document has another name", "/notes/", "The directory has home.html: write defaultDocuments: [home.html] for it, rename the file to index.html, or ask for /notes/home.html."],
     ["a project, built beside its sources", "/project/", "This is a project (it has package.json) and not what was built from it; dist looks built: serve that folder."],
     ["a project that was not built", "/unbuilt/", "This is a project (it has package.json) that was not built; run its build, and serve the folder that it makes."],
-    ["a directory of files", "/pictures/", "Put a document named index.html into it, or ask for one of its files by name."],
+    ["a directory of files", "/pictures/", "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name."],
     ["a case difference", "/photo.jpg", "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG."],
     ["a case difference in a folder", "/Pictures/a.png", "The name on disk is pictures, and case matters: ask for /pictures/a.png."],
     ["an extension left out", "/about", 'There is about.html: ask for /about.html, or add ".html" to impliedExtensions.'],

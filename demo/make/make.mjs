@@ -17,8 +17,37 @@ const here = dirname(fileURLToPath(import.meta.url));
 const site = process.argv[2] ?? join(here, "..", "site");
 const require = createRequire(import.meta.url);
 
-const season = makeSeason();
 const json = (value) => `${JSON.stringify(value, null, 2)}\n`;
+
+// What the observatory keeps for anyone to browse and download: a folder of many kinds of files.
+function makeArchive() {
+  const sightings = makeSightings();
+  const curlew = species.find(({ id }) => id === "curlew");
+  const transects = Array.from({ length: 12 }, (_, i) => [
+    `archive/2026/transects/transect-${i + 1}.csv`,
+    formatCsv(sightings.filter((_one, row) => row % 12 === i)),
+  ]);
+  return {
+    "archive/2025/sightings.csv": formatCsv(
+      sightings.slice(0, 40).map((row) => ({ ...row, date: row.date.replace("2026", "2025") })),
+    ),
+    ...Object.fromEntries(transects),
+    "archive/2026/sightings.csv": formatCsv(sightings),
+    "archive/2026/places.geojson": json(makePlaces()),
+    "archive/2026/dawn chorus at the north hide.wav": recordCall(curlew, 2),
+    "archive/2026/view from the hide.png": new Resvg(drawLandscape(), {
+      fitTo: { mode: "width", value: 320 },
+    })
+      .render()
+      .asPng(),
+    "archive/2026/Óðinshani at the lochan.svg": drawPlate(species.find(({ id }) => id === "Óðinshani")),
+    "archive/2026/notes & corrections.txt": "14 January: seven owls, not six. One was sitting on the sign.\n",
+    "archive/2026/יומן שדה.txt": "The field diary of a guest, kept under the name she gave it.\n",
+    "archive/2026/index of ringing.json": json(makeRinging().slice(0, 20)),
+  };
+}
+
+const season = makeSeason();
 const files = {
   "index.html": frontPage(),
   "404.html": missingPage(),
@@ -38,6 +67,7 @@ const files = {
   "records/2026/season.json": json(season),
   "records/2026/places.geojson": json(makePlaces()),
   "reports/Season report 2026.pdf": await makeReport(season),
+  ...makeArchive(),
   "scripts/season.js": await readFile(join(here, "season.js")),
   "styles/larkholm.css": await readFile(join(here, "larkholm.css")),
 };

@@ -47,6 +47,9 @@ await new Promise((resolve, reject) => {
 
 await shootPages([
   ["front-page", "http://127.0.0.1:8080/"],
+  ["listing", "http://127.0.0.1:8080/archive/2026/"],
+  ["listing-dark", "http://127.0.0.1:8080/archive/2026/", { colorScheme: "dark" }],
+  ["listing-narrow", "http://127.0.0.1:8080/archive/2026/", { viewport: { width: 390, height: 800 } }],
   ["explorer", "http://127.0.0.1:8081/explorer/species/Curlew"],
   ["error-page", "http://127.0.0.1:8081/explorer/assets/old-00000000.js"],
 ]);

@@ -2,18 +2,27 @@ import { resolve } from "node:path";
 import { findConfigFile, loadConfigFile } from "../adapters/node.js";
 import { defineSite, type SiteDefinition } from "../site/define.js";
 import { SiteError } from "../site/problems.js";
+import type { MountConfig } from "../site/schema.js";
 
 /** The configuration that a command's arguments mean: a folder's, a file's, or that of the one file in this folder. */
 export async function chooseDefinition(
   folder: string | undefined,
   config: string | undefined,
+  { kind, listing }: Pick<MountConfig, "kind" | "listing"> = {},
 ): Promise<SiteDefinition> {
   if (folder !== undefined && config !== undefined) {
     throw new SiteError([
       `Found both a folder (${folder}) and --config (${config}); a configuration names its own folders: leave one out.`,
     ]);
   }
-  if (folder !== undefined) return defineSite({ base: process.cwd(), mounts: [{ folder }] });
+  if (folder !== undefined) {
+    return defineSite({ base: process.cwd(), mounts: [{ folder, kind, listing }] });
+  }
+  if (kind !== undefined || listing !== undefined) {
+    throw new SiteError([
+      "Found --kind or --listing without a folder; they are for a folder: write them in the configuration, or name the folder.",
+    ]);
+  }
   const file = config ?? (await findConfigFile(process.cwd()));
   if (file === undefined) {
     throw new SiteError([

@@ -60,6 +60,7 @@ const WORTH_TELLING: readonly ReasonCode[] = ["not-modified", "app-shell"];
 function tellAnswer(answer: Answer, why: string): string {
   if (answer.kind === "pass") return `passed on: ${why}`;
   const { file, fields, reason } = answer;
+  if (reason.code === "listing") return why;
   if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
   const location = fields[fields.indexOf("Location") + 1];
   return reason.code === "missing-slash" ? `redirect to ${location} (a slash was missing)` : `none: ${why}`;

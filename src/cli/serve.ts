@@ -13,6 +13,12 @@ export interface ListenOptions {
   readonly log: LogForm;
 }
 
+interface ServeOptions extends ListenOptions {
+  readonly config?: string;
+  readonly kind?: "pages" | "app" | "archive";
+  readonly listing?: true;
+}
+
 export function addServe(program: Command): void {
   const command = program
     .command("serve")
@@ -22,7 +28,11 @@ export function addServe(program: Command): void {
         "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder whose files are served")
-    .option("--config <FILE>", "read the configuration from this file");
+    .option("--config <FILE>", "read the configuration from this file")
+    .addOption(
+      new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
+    )
+    .option("--listing", "list the directories of FOLDER that have no default document");
   addListenOptions(command)
     .addHelpText(
       "after",
@@ -35,8 +45,8 @@ Examples:
 A configuration file that changes is read again; a wrong one changes nothing, and what is wrong is printed.
 Stop it with Ctrl-C: responses under way are finished first.`,
     )
-    .action(async (folder: string | undefined, options: ListenOptions & { config?: string }) => {
-      const definition = await chooseDefinition(folder, options.config);
+    .action(async (folder: string | undefined, options: ServeOptions) => {
+      const definition = await chooseDefinition(folder, options.config, options);
       const site = await openSite(definition).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });

@@ -1,6 +1,6 @@
 import type { Reason } from "./reason.js";
 import type { SiteRequest } from "./request.js";
-import { type Mount, type Rules, selectRules } from "./rules.js";
+import { type ListingRules, type Mount, type Rules, selectRules } from "./rules.js";
 import type { FileSource, Found, OpenedFile } from "./source.js";
 import type { Target } from "./target.js";
 import type { CandidateRole, Trace } from "./trace.js";
@@ -20,6 +20,7 @@ export interface ResolutionContext {
 /** What answers a path of a mount. */
 export type Resolution =
   | { kind: "file"; path: string; file: OpenedFile; reason: Reason }
+  | { kind: "listing"; path: string; rules: ListingRules }
   | { kind: "redirect"; location: string; reason: Reason }
   | { kind: "none"; status: 403 | 404 | 500 | 503; reason: Reason };
 

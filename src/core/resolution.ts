@@ -5,7 +5,7 @@ import { formatSegment } from "./target.js";
 
 /**
  * Decides what answers, in this order of precedence: the exact file, the name with an implied extension, the directory's
- * default document, the app shell. What is left is an error, or passed on. A file that is there but cannot be had ends the
+ * default document, its listing, the app shell. What is left is an error, or passed on. A file that is there but cannot be had ends the
  * search: nothing else may stand in for it.
  */
 export async function resolve(context: ResolutionContext): Promise<Resolution> {
@@ -42,8 +42,8 @@ async function resolveName(context: ResolutionContext): Promise<Resolution> {
 
   const document = await findDefaultDocument(context);
   if (document?.kind === "file") document.file.close();
-  if (document === undefined) return none(403, noDefaultDocument(context));
-  if (document.kind === "error") return none(document.status, document.reason);
+  if (document === undefined && rules.listing === undefined) return none(403, noDefaultDocument(context));
+  if (document?.kind === "error") return none(document.status, document.reason);
   return { kind: "redirect", location: formatDirectoryLocation(context), reason: { code: "missing-slash" } };
 }
 
@@ -58,6 +58,9 @@ async function resolveDirectory(context: ResolutionContext): Promise<Resolution>
   const directory = await openCandidate(context, context.path, "directory");
   switch (directory.kind) {
     case "directory":
+      if (context.rules.listing !== undefined) {
+        return { kind: "listing", path: context.path, rules: context.rules.listing };
+      }
       return none(403, noDefaultDocument(context));
     case "file":
       directory.file.close();

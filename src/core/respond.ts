@@ -1,6 +1,7 @@
 import { openCandidate, type ResolutionContext } from "./candidate.js";
 import { answerBuiltIn, answerError } from "./error-answer.js";
 import { answerFile } from "./file-answer.js";
+import { answerListing } from "./listing/answer.js";
 import { answerOtherMethod } from "./method.js";
 import { selectMount } from "./mount.js";
 import { type Answer, NO_BODY, type ResponsePlan } from "./plan.js";
@@ -48,6 +49,11 @@ export async function respond(site: CompiledSite, request: SiteRequest, trace?: 
   switch (resolution.kind) {
     case "file":
       return answerFile(site, context, resolution);
+    case "listing":
+      return (
+        (await answerListing(site, context, resolution.path, resolution.rules)) ??
+        answerError(context, 403, { code: "no-permission", subject: "its names" }, nowSeconds(site))
+      );
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason);
     case "none":

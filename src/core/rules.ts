@@ -1,5 +1,8 @@
 import type { Coding, Compressor } from "./coding.js";
 import type { CrossOrigin } from "./cross-origin.js";
+import type { Listing } from "./listing/collect.js";
+import type { Order } from "./listing/entry.js";
+import type { Pause } from "./listing/order.js";
 import type { PrefixTree } from "./prefix-tree.js";
 import type { FileMetadata, FileSource } from "./source.js";
 
@@ -22,6 +25,26 @@ export interface FileProfile {
   /** Those of them that a 304 repeats. */
   readonly varyFields: readonly string[];
 }
+
+/** How a directory is listed, and how the page looks. Texts are plain text. */
+export interface ListingRules {
+  readonly order: Order;
+  /** Rows on a page. */
+  readonly pageSize: number;
+  readonly title: string | undefined;
+  readonly header: string | undefined;
+  readonly footer: string | undefined;
+  readonly stylesheet: string | undefined;
+  readonly filter: boolean;
+  /** A rendering of the developer's own; undefined leaves that form to the library. */
+  readonly render: ListingRenderer | undefined;
+}
+
+/** Renders a page of a listing in the form that was negotiated, or gives undefined to leave it to the library. */
+export type ListingRenderer = (
+  listing: Listing,
+  form: "text/html" | "application/json" | "text/plain",
+) => { readonly mediaType: string; readonly body: string } | undefined;
 
 /** A rule for some files of a mount. */
 export interface FileRule {
@@ -72,6 +95,12 @@ export interface Rules {
   readonly withheldBy: (path: string) => string | undefined;
   /** The withholding patterns in force, as they are written. For explanations. */
   readonly withheldPatterns: readonly string[];
+  /** How directories without a default document are listed; undefined where they are not. */
+  readonly listing: ListingRules | undefined;
+  /** The rule that leaves a path out of listings, in words; undefined when it is listed. */
+  readonly unlistedBy: (path: string) => string | undefined;
+  /** The unlisting patterns in force, as they are written. For explanations. */
+  readonly unlistedPatterns: readonly string[];
   /** Types that go before the built-in table, by lower-case extension without its dot. */
   readonly mediaTypes: ReadonlyMap<string, string>;
   /** Charset named for text types; `""` names none. */
@@ -113,6 +142,8 @@ export interface CompiledSite {
   readonly mountList: readonly Mount[];
   /** Makes codings on the fly; undefined where none can be made. */
   readonly compressor: Compressor | undefined;
+  /** Lets other requests have their turn in long work. */
+  readonly pause: Pause;
   /** The clock, in milliseconds since the epoch. */
   readonly now: () => number;
 }

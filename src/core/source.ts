@@ -1,3 +1,5 @@
+import type { EntryMetadata, SourceEntry } from "./listing/entry.js";
+
 /**
  * Where files come from. The core asks a source for one name at a time and never touches a disk itself. Paths are
  * decoded, joined by slashes, without a slash at either end; `""` is the source's own root.
@@ -7,7 +9,13 @@ export interface FileSource {
   readonly name: string;
   /** Opens a name. Never rejects: what goes wrong is an answer. A file that is given must be closed. */
   open(path: string): Promise<Found> | Found;
-  /** The names in a directory, or undefined when it cannot be read. For explanations and listings, not for answers. */
+  /** The entries of a directory, in no order; undefined when it cannot be read. None is opened. */
+  list(path: string): Promise<readonly SourceEntry[] | undefined>;
+  /** What is known of a name without opening it; undefined when it is gone, or its link leads where it may not. */
+  stat(path: string): Promise<EntryMetadata | undefined>;
+  /** Changes whenever an entry of the directory is added, removed or renamed; undefined when it cannot be known. */
+  version(path: string): Promise<string | undefined>;
+  /** The names in a directory, or undefined when it cannot be read. For explanations, not for answers. */
   names(path: string): Promise<readonly string[] | undefined>;
   /** Why a name cannot be had, in words for the developer: asked only for an explanation. */
   diagnose(path: string): Promise<string | undefined>;

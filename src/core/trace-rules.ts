@@ -9,6 +9,9 @@ export function listRules(rules: Rules): RuleInForce[] {
     : "";
   const values: Record<string, string> = {
     withheld: ["names with a leading dot", ...rules.withheldPatterns].join(", "),
+    listing:
+      rules.listing === undefined ? "off" : `on, by ${rules.listing.order}, ${rules.listing.pageSize} a page`,
+    unlisted: rules.unlistedPatterns.join(", "),
     impliedExtensions: rules.impliedExtensions.join(", "),
     defaultDocuments: rules.defaultDocuments.join(", "),
     appShell: appShell === undefined ? "" : `/${appShell.file}${except}`,

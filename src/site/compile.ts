@@ -1,9 +1,9 @@
 import { PrefixTree } from "../core/prefix-tree.js";
-import type { AppShell, Mount, Rules } from "../core/rules.js";
+import type { AppShell, ListingRules, Mount, Rules } from "../core/rules.js";
 import type { FileSource } from "../core/source.js";
 import { compileWithheld, foldName } from "../core/withheld.js";
 import { compileCaching } from "./caching.js";
-import { compileFileRule, compileWithheldPattern } from "./globs.js";
+import { compileFileRule, compileUnlisted, compileWithheldPattern } from "./globs.js";
 import type { AreaConfig, MountConfig, SiteConfig } from "./schema.js";
 
 export type Kind = "pages" | "app" | "archive";
@@ -16,6 +16,8 @@ const DEFAULTS: AreaConfig = {
   errorPages: {},
   whenMissing: "answer",
   withheld: [],
+  unlisted: [],
+  listing: false,
   mediaTypes: {},
   charset: "utf-8",
   codings: { prebuilt: [], compress: true },
@@ -30,7 +32,7 @@ const DEFAULTS: AreaConfig = {
 export const KINDS: Readonly<Record<Kind, AreaConfig>> = {
   pages: { impliedExtensions: [".html"] },
   app: { appShell: "/index.html", caching: [{ files: "fingerprinted", policy: "immutable" }] },
-  archive: {},
+  archive: { listing: true },
 };
 
 /** One place that says rules, and how it is named in explanations. */
@@ -117,6 +119,9 @@ function compileRules(area: string, layers: readonly Layer[]): Rules {
     withheldBy: compileWithheld(withheld),
     withheldPatterns: layers.flatMap(({ rules }) => rules.withheld ?? []),
     mediaTypes: new Map(types),
+    listing: compileListing(decide("listing")),
+    unlistedBy: compileUnlisted(decide("unlisted"), `unlisted of ${origins.unlisted ?? "default"}`),
+    unlistedPatterns: decide("unlisted"),
     charset: decide("charset"),
     codings: compileCodings(decide("codings")),
     validators: decide("validators"),
@@ -144,6 +149,21 @@ function nameLayers(layers: readonly Layer[]): string {
 
 function typesOf(types: ReadonlyMap<string, string>): AreaConfig {
   return { mediaTypes: Object.fromEntries([...types].map(([ext, type]) => [`.${ext}`, type])) };
+}
+
+function compileListing(listing: NonNullable<AreaConfig["listing"]>): ListingRules | undefined {
+  if (listing === false) return undefined;
+  const {
+    order = "name",
+    pageSize = 500,
+    filter = true,
+    title,
+    header,
+    footer,
+    stylesheet,
+    render,
+  } = listing === true ? {} : listing;
+  return { order, pageSize, filter, title, header, footer, stylesheet, render };
 }
 
 function compileCodings({

@@ -34,3 +34,17 @@ export function compileFileRule(files: FilesConfig, label: string): FileRule {
     matches: (folded, path) => tests.some((test) => test(folded, path)),
   };
 }
+
+/** Compiles the patterns of what listings leave out: by name or by path, themselves or a folder above them. */
+export function compileUnlisted(
+  patterns: readonly string[],
+  label: string,
+): (path: string) => string | undefined {
+  const tests = patterns.map((pattern) => ({ pattern, matches: compilePattern(pattern) }));
+  if (tests.length === 0) return () => undefined;
+  return (path) => {
+    const folded = foldName(path);
+    const hit = tests.find(({ matches }) => matches(folded));
+    return hit && `the pattern ${JSON.stringify(hit.pattern)} in ${label}`;
+  };
+}

@@ -4,6 +4,7 @@ import { formatPath, parseTarget } from "../core/target.js";
 import type { Trace } from "../core/trace.js";
 import { foldName } from "../core/withheld.js";
 import { suggestName } from "../sources/suggest.js";
+import { describePrivateNames } from "./private-names.js";
 
 /** What a refusal is about: the answer's reason, and the path inside the mount where there is one. */
 interface Refusal {
@@ -28,6 +29,28 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
   if (reason.code === "slash-after-file") hints.push(`Leave the slash out: ${address(mount, refusal.path)}.`);
   if (reason.shellRefused !== undefined) hints.push(...hintShell(reason.shellRefused));
   return hints;
+}
+
+/** For an answer that is no error: a word of caution where a listing leaves out what looks as if nobody should have it. */
+export function warnUnlisted(site: CompiledSite, trace: Trace): string[] {
+  const step = trace.find((one) => one.stage === "mount");
+  const mount = step?.stage === "mount" ? site.mountList.find(({ at }) => `/${at}` === step.at) : undefined;
+  if (mount === undefined || step?.stage !== "mount" || step.at === undefined) return [];
+  const unlistedBy = mount.areas.find(step.path)!.value.unlistedBy(step.path);
+  const name = step.path.slice(step.path.lastIndexOf("/") + 1);
+  if (
+    unlistedBy === undefined ||
+    describePrivateNames((sample) => sample === name || sameEnding(sample, name)) === undefined
+  )
+    return [];
+  return [
+    `It is left out of listings (${unlistedBy}) and sent all the same; write it under withheld if nobody may have it.`,
+  ];
+}
+
+function sameEnding(sample: string, name: string): boolean {
+  const dot = name.lastIndexOf(".");
+  return dot > 0 && sample.endsWith(name.slice(dot));
 }
 
 function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string[] {
@@ -142,7 +165,9 @@ async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
     ];
   }
   if (names.length === 0) return ["The directory is empty."];
-  return ["Put a document named index.html into it, or ask for one of its files by name."];
+  return [
+    "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name.",
+  ];
 }
 
 // A name that is not there: nearly the same name, another extension, another mount, or the folder's own name in front.

@@ -12,7 +12,7 @@ import type { Trace } from "../core/trace.js";
 import { traceFields } from "../core/trace-fields.js";
 import { compileMount, trimSlashes } from "./compile.js";
 import { defineSite, type SiteDefinition } from "./define.js";
-import { findHints } from "./hints.js";
+import { findHints, warnUnlisted } from "./hints.js";
 import { inspectLifetimes } from "./lifetimes.js";
 import { SiteError } from "./problems.js";
 import type { MountConfig, SiteConfig } from "./schema.js";
@@ -89,6 +89,7 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     mounts,
     mountList: list,
     compressor: await openCompressor(),
+    pause: makePause(),
     now: Date.now,
   };
   return {
@@ -111,7 +112,7 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
       releasePlan(answer);
       traceFields(trace, answer);
       const isError = answer.kind === "pass" || answer.status >= 400;
-      const hints = isError ? await findHints(compiled, answer.reason, trace) : [];
+      const hints = isError ? await findHints(compiled, answer.reason, trace) : warnUnlisted(compiled, trace);
       return { answer, trace, why: describeReason(answer.reason), hints };
     },
   };
@@ -180,6 +181,12 @@ async function openCompressor(): Promise<Compressor | undefined> {
   if (process?.versions?.node === undefined) return undefined;
   const { makeCompressor } = await import("../sources/compressor.js");
   return makeCompressor();
+}
+
+// A timer of no length lets waiting requests go first, on every platform.
+function makePause(): () => Promise<void> {
+  const { setImmediate: immediate } = globalThis as { setImmediate?: (done: () => void) => void };
+  return () => new Promise((resolve) => (immediate ?? setTimeout)(resolve));
 }
 
 function findClashes(config: SiteConfig): string[] {

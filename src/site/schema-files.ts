@@ -1,4 +1,6 @@
 import { z } from "zod";
+import { ORDERS } from "../core/listing/entry.js";
+import type { ListingRenderer } from "../core/rules.js";
 import { parseDuration } from "./durations.js";
 
 type Check<Value> = z.core.ParsePayload<Value>;
@@ -126,6 +128,37 @@ export const crossOrigin = z
   .union([z.literal("*"), z.literal(false), z.array(origin).min(1)])
   .describe('"*" for every origin, or a list of origins, such as ["https://example.org"].');
 
+const listingFields = {
+  order: z.enum(ORDERS).optional().describe("What rows are ordered by at first (default name)."),
+  pageSize: z.int().min(10).max(5000).optional().describe("Rows on a page (default 500)."),
+  title: z.string().min(1).optional().describe("Name of the mount, for the heading and the way up."),
+  header: z.string().min(1).optional().describe("A sentence above the table."),
+  footer: z.string().min(1).optional().describe("A sentence below the table."),
+  stylesheet: z
+    .string()
+    .startsWith("/", { error: 'a style sheet of this site begins with a slash: write it as "/listing.css"' })
+    .optional()
+    .describe("Address of a style sheet that comes after the built-in one."),
+  filter: z
+    .boolean()
+    .optional()
+    .describe("Offer a field that filters by name, where scripts run (default true)."),
+};
+
+export const listingInFile = z.union([z.boolean(), z.strictObject(listingFields)]);
+export const listingInCode = z.union([
+  z.boolean(),
+  z.strictObject({
+    ...listingFields,
+    render: z
+      .custom<ListingRenderer>((value) => typeof value === "function", {
+        error: "a function that gets a listing and gives { mediaType, body }",
+      })
+      .optional(),
+  }),
+]);
+
+export type ListingConfig = z.input<typeof listingInCode>;
 export type CachingConfig = z.input<typeof caching>[number];
 export type PolicyConfig = z.input<typeof policy>;
 export type FilesConfig = z.input<typeof files>;

@@ -1,7 +1,16 @@
 import { z } from "zod";
 import { isMediaType } from "../core/media-types/text-format.js";
 import type { FileSource } from "../core/source.js";
-import { caching, codings, crossOrigin, downloads, headers, pattern } from "./schema-files.js";
+import {
+  caching,
+  codings,
+  crossOrigin,
+  downloads,
+  headers,
+  listingInCode,
+  listingInFile,
+  pattern,
+} from "./schema-files.js";
 
 type Check = z.core.ParsePayload<string>;
 
@@ -100,6 +109,12 @@ const sharedRules = {
     .array(pattern)
     .optional()
     .describe("Patterns of files that are never served; an area adds to what encloses it."),
+  unlisted: z
+    .array(pattern)
+    .optional()
+    .describe(
+      "Patterns of files that listings leave out; they are still served. What must not be seen is withheld.",
+    ),
   mediaTypes: z
     .record(extension, mediaType)
     .optional()
@@ -131,7 +146,9 @@ const rules = {
     .describe("Documents by the status they are sent with."),
 };
 
-const area = z.strictObject(rules);
+const LISTING = "Lists directories that have no default document: true, or how.";
+const areaInFile = z.strictObject({ ...rules, listing: listingInFile.optional().describe(LISTING) });
+const area = z.strictObject({ ...rules, listing: listingInCode.optional().describe(LISTING) });
 
 const mountFields = {
   at: prefix.optional(),
@@ -142,7 +159,18 @@ const mountFields = {
     .optional()
     .describe("Which symbolic links are followed (default inside)."),
   ...rules,
-  areas: z.record(areaKey, area).optional().describe("Rules of their own for folders inside the mount."),
+};
+
+const AREAS = "Rules of their own for folders inside the mount.";
+const mountInFile = {
+  ...mountFields,
+  listing: listingInFile.optional().describe(LISTING),
+  areas: z.record(areaKey, areaInFile).optional().describe(AREAS),
+};
+const mountInCode = {
+  ...mountFields,
+  listing: listingInCode.optional().describe(LISTING),
+  areas: z.record(areaKey, area).optional().describe(AREAS),
 };
 
 const typesFile = z
@@ -166,7 +194,7 @@ const base = z.union([
 /** The configuration as a file holds it. */
 export const fileSchema = z.strictObject({
   $schema: z.string().optional(),
-  mounts: z.array(z.strictObject(mountFields)).min(1),
+  mounts: z.array(z.strictObject(mountInFile)).min(1),
   typesFile,
   ...sharedRules,
 });
@@ -174,7 +202,7 @@ export const fileSchema = z.strictObject({
 /** The configuration in code: a file's, with `base` and ready-made sources besides. */
 export const siteSchema = z.strictObject({
   base: base.optional(),
-  mounts: z.array(z.strictObject({ ...mountFields, source: source.optional() })).min(1),
+  mounts: z.array(z.strictObject({ ...mountInCode, source: source.optional() })).min(1),
   typesFile,
   ...sharedRules,
 });

@@ -1,5 +1,7 @@
 import { type Mount, selectRules } from "../core/rules.js";
 import { trimSlashes } from "./compile.js";
+import { compilePattern } from "./globs.js";
+import { describePrivateNames } from "./private-names.js";
 import type { AreaConfig, SiteConfig } from "./schema.js";
 
 /** What start-up found: sentences to print, and sentences that stop it since nothing could ever come of the rule. */
@@ -96,6 +98,14 @@ async function inspectPlace(
     if (!isWithin(path, area) && !isWithin(area, path)) {
       warnings.push(
         `${place}.appShell.except: found "${except}", which never matches, since paths here begin with /${area}; write "/${area}${except}".`,
+      );
+    }
+  }
+  for (const pattern of rules.unlisted ?? []) {
+    const what = describePrivateNames(compilePattern(pattern));
+    if (what !== undefined) {
+      warnings.push(
+        `${place}.unlisted: found "${pattern}", which leaves ${what} out of listings and still sends them to anyone who knows a name; write withheld: ["${pattern}"] if nobody may have them.`,
       );
     }
   }

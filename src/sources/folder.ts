@@ -1,9 +1,10 @@
 import { type BigIntStats, closeSync, constants, fstatSync, open, openSync } from "node:fs";
-import { readdir } from "node:fs/promises";
+import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
 import { FolderFile, type ReadMemory } from "./folder-file.js";
+import { listFolder, statEntry } from "./folder-list.js";
 import { type LinkPolicy, type Location, locate } from "./links.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -67,6 +68,12 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       } catch {
         return undefined;
       }
+    },
+    list: (path) => listFolder(root, path),
+    stat: (path) => statEntry(root, path, links),
+    async version(path) {
+      const stats = await stat(join(root, path), { bigint: true }).catch(() => undefined);
+      return stats && `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
     },
     diagnose: (path) => diagnosePath(root, path),
   };

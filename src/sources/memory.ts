@@ -53,6 +53,21 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
       const names = directories.get(path);
       return names && [...names];
     },
+    async list(path) {
+      const names = directories.get(path);
+      if (names === undefined) return undefined;
+      const below = path === "" ? "" : `${path}/`;
+      return [...names].map((name) => ({ name, kind: directories.has(below + name) ? "directory" : "file" }));
+    },
+    async stat(path) {
+      const entry = files.get(path);
+      if (entry !== undefined) return { kind: "file", ...entry.metadata };
+      if (!directories.has(path)) return undefined;
+      return { kind: "directory", sizeBytes: 0, modifiedNs: BigInt(modified.getTime()) * 1_000_000n };
+    },
+    async version() {
+      return "memory";
+    },
     async diagnose() {
       return undefined;
     },

@@ -1,0 +1,153 @@
+import type { Listing, ListingEntry } from "./collect.js";
+import { formatListingQuery, type Order } from "./entry.js";
+import { LISTING_SCRIPT, LISTING_STYLE } from "./style.js";
+import { describeKind, escapeHtml, formatSize, showName } from "./text.js";
+
+/** What the configuration gives a listing to look by. Texts are plain text. */
+export interface ListingTheme {
+  readonly title: string | undefined;
+  readonly header: string | undefined;
+  readonly footer: string | undefined;
+  /** Address of a style sheet that comes after the built-in one. */
+  readonly stylesheet: string | undefined;
+  /** Offers a field that filters the rows, where scripts run. */
+  readonly filter: boolean;
+  readonly defaultOrder: Order;
+}
+
+const COLUMNS: readonly [order: Order, title: string][] = [
+  ["name", "Name"],
+  ["kind", "Kind"],
+  ["size", "Size"],
+  ["time", "Modified"],
+];
+
+/** Renders a page of a listing as HTML: a table with headings that order it, through links that work without a script. */
+export function renderListingHtml(listing: Listing, theme: ListingTheme): string {
+  const { path, entries } = listing;
+  const name = path === "/" ? (theme.title ?? "Files") : showName(path.split("/").at(-2)!);
+  const heading = escapeHtml(name);
+  const title =
+    theme.title === undefined || path === "/" ? heading : `${heading} · ${escapeHtml(theme.title)}`;
+  const filter = theme.filter && entries.length > 1;
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>${title}</title>
+<style>${LISTING_STYLE}</style>${theme.stylesheet === undefined ? "" : `\n<link rel="stylesheet" href="${escapeHtml(theme.stylesheet)}">`}
+</head>
+<body>
+${SYMBOLS}
+<main>
+${path === "/" ? "" : renderTrail(path, theme)}
+<div class="head"><h1><bdi>${heading}</bdi></h1>${filter ? '<label hidden>Filter by name<input type="search" autocomplete="off" spellcheck="false"></label>' : ""}</div>
+${theme.header === undefined ? "" : `<p class="note">${escapeHtml(theme.header)}</p>\n`}<table>
+<caption>Files in ${heading}: ${describeTotal(listing)}</caption>
+<thead><tr>${COLUMNS.map((column) => renderHeading(listing, theme, column)).join("")}</tr></thead>
+<tbody>
+${path === "/" ? "" : `<tr class="directory up"><th scope="row">${icon("up")}<a rel="up" href="../">One folder up</a></th><td></td><td></td><td></td></tr>\n`}${entries.map(renderRow).join("\n")}
+</tbody>
+</table>
+${renderPages(listing, theme)}
+</main>
+${theme.footer === undefined ? "" : `<footer>${escapeHtml(theme.footer)}</footer>\n`}${filter ? `<script>${LISTING_SCRIPT}</script>\n` : ""}</body>
+</html>
+`;
+}
+
+// The way from the mount's root: never above it.
+function renderTrail(path: string, theme: ListingTheme): string {
+  const names = path.split("/").filter(Boolean);
+  const items = names.map((name, index) => {
+    const depth = names.length - 1 - index;
+    const text = `<bdi>${escapeHtml(showName(name))}</bdi>`;
+    return depth === 0
+      ? `<li aria-current="page">${text}</li>`
+      : `<li><a href="${"../".repeat(depth)}">${text}</a></li>`;
+  });
+  const root = `<li><a href="${"../".repeat(names.length)}">${escapeHtml(theme.title ?? "Files")}</a></li>`;
+  return `<nav aria-label="Folders"><ol>${root}${items.join("")}</ol></nav>`;
+}
+
+function renderHeading(
+  { request }: Listing,
+  { defaultOrder }: ListingTheme,
+  [order, title]: (typeof COLUMNS)[number],
+): string {
+  const current = request.order === order;
+  const descending = current && !request.descending;
+  const query = formatListingQuery({ order, descending, page: 1 }, defaultOrder);
+  const state = current ? ` aria-sort="${request.descending ? "descending" : "ascending"}"` : "";
+  const mark = current ? ` <span aria-hidden="true">${request.descending ? "↓" : "↑"}</span>` : "";
+  return `<th scope="col"${state}><a href="./${escapeHtml(query)}">${title}${mark}</a></th>`;
+}
+
+function renderRow(entry: ListingEntry): string {
+  const { name, kind, href, sizeBytes, modifiedMs } = entry;
+  const { word, symbol } = describeKind(entry);
+  const text = `<bdi>${escapeHtml(showName(name))}</bdi>`;
+  const link = href === undefined ? text : `<a href="${escapeHtml(href)}">${text}</a>`;
+  const exact = `${sizeBytes.toLocaleString("en-GB")} bytes`;
+  const size =
+    kind === "file" ? `<data value="${sizeBytes}" title="${exact}">${formatSize(sizeBytes)}</data>` : "";
+  const rowClass = kind === "directory" ? ' class="directory"' : href === undefined ? ' class="lost"' : "";
+  return `<tr${rowClass}><th scope="row">${icon(symbol)}${link}</th><td>${word}</td><td>${size}</td><td>${renderTime(modifiedMs)}</td></tr>`;
+}
+
+function renderTime(modifiedMs: number | undefined): string {
+  if (modifiedMs === undefined) return "";
+  const iso = new Date(modifiedMs).toISOString();
+  return `<time datetime="${iso}" title="${iso}">${iso.slice(0, 10)} <span class="clock">${iso.slice(11, 16)}</span></time>`;
+}
+
+function renderPages(listing: Listing, { defaultOrder }: ListingTheme): string {
+  const { page, pages, pageSize, total, request, entries } = listing;
+  const link = (to: number, rel: string, text: string): string =>
+    `<a rel="${rel}" href="./${escapeHtml(formatListingQuery({ ...request, page: to }, defaultOrder))}">${text}</a>`;
+  const range = `${((page - 1) * pageSize + 1).toLocaleString("en-GB")}–${((page - 1) * pageSize + entries.length).toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")}`;
+  const turns = [
+    page > 1 ? link(page - 1, "prev", "Previous page") : "",
+    page < pages ? link(page + 1, "next", "Next page") : "",
+  ].filter(Boolean);
+  const where = pages === 1 ? describeTotal(listing) : `${range}, page ${page} of ${pages}`;
+  return `<div class="pages"><span>${where} <span role="status"></span></span>${turns.length === 0 ? "" : `<span>${turns.join(" · ")}</span>`}</div>`;
+}
+
+/** The totals in words. */
+function describeTotal({ total, totalDirectories }: Listing): string {
+  const count = (n: number, one: string, many: string): string =>
+    `${n.toLocaleString("en-GB")} ${n === 1 ? one : many}`;
+  if (total === 0) return "nothing here";
+  const files = total - totalDirectories;
+  return [
+    totalDirectories > 0 ? count(totalDirectories, "folder", "folders") : "",
+    files > 0 ? count(files, "file", "files") : "",
+  ]
+    .filter(Boolean)
+    .join(", ");
+}
+
+const icon = (symbol: string): string => `<svg aria-hidden="true"><use href="#${symbol}"/></svg>`;
+
+// One drawing for each kind of thing, in the text's colour: told apart by shape, and the column says it in words.
+const SHAPES: Readonly<Record<string, string>> = {
+  up: '<path d="M4 9l5-5 5 5M9 4v11"/>',
+  folder: '<path d="M2 5h5l2 2h7v8H2z"/>',
+  text: '<path d="M4 2h7l3 3v11H4zM6.5 8h5M6.5 11h5"/>',
+  picture: '<path d="M2 3h14v12H2zM2 13l4-4 3 3 3-4 4 5"/>',
+  sound: '<path d="M3 7v4M6 4v10M9 6v6M12 2v14M15 7v4"/>',
+  film: '<path d="M2 4h14v10H2zM7.5 6.5v5l4-2.5z"/>',
+  data: '<path d="M2 3h14v12H2zM2 7h14M2 11h14M7 3v12"/>',
+  archive: '<path d="M3 2h12v14H3zM9 2v2M9 6v2M9 10v3"/>',
+  font: '<path d="M4 15L9 3l5 12M6 11h6"/>',
+  file: '<path d="M4 2h7l3 3v11H4z"/>',
+  lost: '<path d="M4 4l10 10M14 4L4 14"/>',
+};
+const SYMBOLS = `<svg width="0" height="0" aria-hidden="true">${Object.entries(SHAPES)
+  .map(
+    ([id, shape]) =>
+      `<symbol id="${id}" viewBox="0 0 18 18" fill="none" stroke="currentColor" stroke-width="1.5" stroke-linejoin="round" stroke-linecap="round">${shape}</symbol>`,
+  )
+  .join("")}</svg>`;
