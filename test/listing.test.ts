@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { chmodSync, mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -258,6 +258,23 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
   });
   expect((await ask(own, "GET /sub/", HTML)).body).toBe("/sub/: a.txt=./a.txt,b.txt=./b.txt");
   expect((await list(own, "/sub/")).total).toBe(2);
+});
+
+test("of what a link leads to and is withheld nothing is told; what may not be read is shown as that", async () => {
+  const tree = await makeTree({ "secret/keys.txt": "keys", ".env": "env", "to-env": { link: ".env" }, "to-keys": { link: "secret/keys.txt" }, "closed.txt": "c", "vault/x": "x", "open.txt": "o" });
+  chmodSync(join(tree.root, "closed.txt"), 0o600);
+  chmodSync(join(tree.root, "vault"), 0o700);
+  const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["secret"] }] });
+  if (process.getuid?.() === 0) process.seteuid!(65534);
+  try {
+    const rows = (await list(site)).entries;
+    const shown = (kind: string): string[] => rows.filter((row) => row.kind === kind).map(({ name }) => name);
+    expect([shown("broken"), shown("unreadable"), shown("file"), shown("directory")]).toEqual([["to-env", "to-keys"], ["vault", "closed.txt"], ["open.txt"], []]);
+    expect(rows.filter(({ kind }) => kind !== "file").every(({ href, size }) => href === undefined && size === undefined)).toBe(true);
+  } finally {
+    if (process.getuid?.() === 0) process.seteuid!(0);
+  }
+  await tree.remove();
 });
 
 test("a directory that changes is listed anew", async () => {

@@ -32,11 +32,10 @@ function splitList(value: string, separator: string): string[] {
   return (parts ?? []).map((part) => part.trim());
 }
 
-/** How much a media type is wanted, 0 to 1; the most specific range decides (RFC 9110 §12.5.1). */
-export function weightOf(mediaType: string, ranges: readonly MediaRange[]): number {
+/** How much a media type is wanted, 0 to 1, and how specific the range is that says so (RFC 9110 §12.5.1): 2 names the type. */
+function weigh(mediaType: string, ranges: readonly MediaRange[]): { weight: number; specificity: number } {
   const [type, subtype] = mediaType.split("/");
-  let best = -1;
-  let weight = 0;
+  let best = { weight: 0, specificity: -1 };
   for (const range of ranges) {
     const specificity =
       range.type === type && range.subtype === subtype
@@ -46,15 +45,15 @@ export function weightOf(mediaType: string, ranges: readonly MediaRange[]): numb
           : range.type === "*" && range.subtype === "*"
             ? 0
             : -1;
-    if (specificity > best) {
-      best = specificity;
-      weight = range.weight;
-    }
+    if (specificity > best.specificity) best = { weight: range.weight, specificity };
   }
-  return weight;
+  return best;
 }
 
-/** The first of the offered media types with the highest weight; undefined when none is acceptable. */
+/**
+ * The first of the offered media types with the highest weight; undefined when none is acceptable. Between equals, one that is
+ * named goes before one that a wildcard lets in: who names JSON and takes anything wants JSON.
+ */
 export function chooseMediaType<Type extends string>(
   accept: string | undefined,
   offered: readonly Type[],
@@ -62,10 +61,12 @@ export function chooseMediaType<Type extends string>(
   if (accept === undefined) return offered[0];
   const ranges = parseAccept(accept);
   let best: Type | undefined;
-  let bestWeight = 0;
+  let [bestWeight, bestSpecificity] = [0, -1];
   for (const type of offered) {
-    const weight = weightOf(type, ranges);
-    if (weight > bestWeight) [best, bestWeight] = [type, weight];
+    const { weight, specificity } = weigh(type, ranges);
+    if (weight > bestWeight || (weight > 0 && weight === bestWeight && specificity > bestSpecificity)) {
+      [best, bestWeight, bestSpecificity] = [type, weight, specificity];
+    }
   }
   return best;
 }

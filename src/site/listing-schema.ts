@@ -15,7 +15,7 @@ export const listingSchema = z.strictObject({
   entries: z.array(
     z.strictObject({
       name: z.string(),
-      kind: z.enum(["directory", "file", "broken", "special"]),
+      kind: z.enum(["directory", "file", "broken", "special", "unreadable"]),
       size: z.int().min(0).optional().describe("Bytes; of files only."),
       modified: z.iso.datetime().optional(),
       mediaType: z.string().optional().describe("Of files only."),

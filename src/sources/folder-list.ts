@@ -43,14 +43,26 @@ export async function statEntry(
     if (!own.isSymbolicLink()) return toMetadata(own);
     const target = await stat(full, { bigint: true });
     const location = await locate(root, path, full, target, links);
-    return location === undefined || location.refused !== undefined ? undefined : toMetadata(target);
+    if (location === undefined || location.refused !== undefined) return undefined;
+    return { ...toMetadata(target), realPath: location.realPath };
   } catch {
     return undefined;
   }
 }
 
 function toMetadata(stats: BigIntStats): EntryMetadata {
-  return { kind: kindOf(stats)!, sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs };
+  const kind = mayRead(stats) ? kindOf(stats)! : "unreadable";
+  return { kind, sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs };
+}
+
+// What the mode bits let this process do: reading a file, or reaching what is in a folder (POSIX file access permissions).
+function mayRead(stats: BigIntStats): boolean {
+  if (process.geteuid === undefined || process.geteuid() === 0) return true;
+  const wanted = stats.isDirectory() ? 0o5n : 0o4n;
+  const isOwner = stats.uid === BigInt(process.geteuid());
+  const inGroup = [process.getegid!(), ...process.getgroups!()].some((group) => BigInt(group) === stats.gid);
+  const shift = isOwner ? 6n : inGroup ? 3n : 0n;
+  return ((stats.mode >> shift) & wanted) === wanted;
 }
 
 function kindOf(entry: Dirent | BigIntStats): EntryKind | undefined {

@@ -69,6 +69,8 @@ describe("RFC 9110 §12.5.1, Accept", () => {
     ["the most specific range decides", "text/*;q=0.9, text/html;q=0.1, */*;q=0.2", "text/plain"],
     ["refused with q=0", "text/plain;q=0, */*;q=0.1", "text/html"],
     ["nothing acceptable", "image/png", undefined],
+    ["a named type goes before one that is let in", "text/html, */*", "text/html"],
+    ["what clients of an API send", "application/problem+json, */*", "application/problem+json"],
     ["a malformed entry is left out", "text/html;q=high, */*;q=0.1, ;;,", "text/plain"],
     ["parameters are not types", 'text/html;level="a,b"', "text/html"],
   ])("%s", (_sentence, accept, expected) => {
@@ -93,7 +95,9 @@ describe("RFC 9110 §12.5.1, Accept", () => {
         const weights = new Map<string, number>(entries);
         const weigh = (type: string): number => weights.get(type) ?? (type.startsWith("text/") ? weights.get("text/*") : undefined) ?? weights.get("*/*") ?? 0;
         const best = Math.max(...OFFERED.map(weigh));
-        const expected = best === 0 ? undefined : OFFERED.find((type) => weigh(type) === best);
+        const equals = OFFERED.filter((type) => weigh(type) === best);
+        const named = equals.find((type) => weights.has(type)) ?? equals.find((type) => type.startsWith("text/") && weights.has("text/*"));
+        const expected = best === 0 ? undefined : (named ?? equals[0]);
         expect(chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED)).toBe(expected);
       }),
     );

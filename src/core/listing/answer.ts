@@ -38,7 +38,7 @@ export async function answerListing(
     "ETag",
     tag,
     "Vary",
-    "Accept",
+    Array.isArray(context.rules.crossOrigin) ? "Accept, Origin" : "Accept",
     ...crossOriginFields(context.rules.crossOrigin, request),
   ];
   const current = fieldValue(request.headers, "if-none-match");

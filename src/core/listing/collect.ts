@@ -214,7 +214,7 @@ async function readMetadata(
 
 async function describeEntry(mount: Mount, path: string, { name }: SourceEntry): Promise<ListingEntry> {
   const full = path === "" ? name : `${path}/${name}`;
-  const metadata = await mount.source.stat(full);
+  const metadata = hideWithheld(mount, await mount.source.stat(full));
   const kind = metadata?.kind ?? "broken";
   // RFC 3986 §4.2: the leading "./" keeps a name with a colon from being read as a scheme.
   const href = isAddressable(name) ? `./${formatSegment(name)}` : undefined;
@@ -229,6 +229,14 @@ async function describeEntry(mount: Mount, path: string, { name }: SourceEntry):
       : undefined,
     href: kind === "directory" && href !== undefined ? `${href}/` : isFile ? href : undefined,
   };
+}
+
+// Of what a link leads to and is withheld, nothing is told: it looks like a link that leads nowhere.
+function hideWithheld(mount: Mount, metadata: EntryMetadata | undefined): EntryMetadata | undefined {
+  const realPath = metadata?.realPath;
+  if (realPath === undefined || selectRules(mount, realPath).withheldBy(realPath) === undefined)
+    return metadata;
+  return undefined;
 }
 
 // A backslash, or a lone surrogate, is in no address that is answered.

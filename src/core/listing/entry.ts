@@ -1,5 +1,8 @@
-/** What an entry of a directory is. `broken`: a link that leads nowhere, or not where it may; `special`: a pipe, socket or device. */
-export type EntryKind = "directory" | "file" | "broken" | "special";
+/**
+ * What an entry of a directory is. `broken`: a link that leads nowhere, or not where it may; `special`: a pipe, socket or device;
+ * `unreadable`: there, and this process has no permission to read it.
+ */
+export type EntryKind = "directory" | "file" | "broken" | "special" | "unreadable";
 
 /** An entry as a source tells of it, without opening it. */
 export interface SourceEntry {
@@ -14,6 +17,8 @@ export interface EntryMetadata {
   readonly sizeBytes: number;
   /** Nanoseconds since 1970-01-01T00:00:00Z. */
   readonly modifiedNs: bigint;
+  /** Where a symbolic link leads inside the source, for a link. */
+  readonly realPath?: string | undefined;
 }
 
 /** What the rows of a listing are ordered by. */
