@@ -1,4 +1,4 @@
-// One node:http server: a JSON API, a single-page application under /explorer, and a multi-page site for the rest.
+// One node:http server: a JSON API, a single-page application under /explorer, and files to browse under /archive, a multi-page site for the rest.
 import { createServer } from "node:http";
 import { openSite } from "epistyle";
 import { fileHandler, nodeHandler } from "epistyle/node";
@@ -12,6 +12,12 @@ export const site = await openSite({
       folder: "./dist/guide",
       errorPages: { 404: "/404.html" },
       caching: [{ files: "fingerprinted", policy: "immutable" }],
+    },
+    {
+      at: "/archive",
+      folder: "../../demo/site/archive",
+      kind: "archive",
+      listing: { title: "Larkholm archive" },
     },
     { at: "/explorer", folder: "./dist/explorer", kind: "app" },
   ],

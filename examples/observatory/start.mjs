@@ -21,7 +21,7 @@ server.listen(port, "127.0.0.1", () => {
 Worth opening:
   ${address}/                           the field guide: a site of many pages
   ${address}/explorer/sightings/42      the sightings explorer: a deep link into one page
-  ${address}/explorer/nowhere           a place that the explorer does not have
+  ${address}/archive/2026/              the archive: a folder to browse
 `);
 });
 for (const signal of ["SIGINT", "SIGTERM"]) {

@@ -10,7 +10,7 @@ const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.m
 /** Addresses of the demo that are worth a look. */
 const WORTH_OPENING = [
   ["", "the field guide's front page"],
-  ["guide/waders/", "a folder, answered by its default document"],
+  ["archive/2026/", "the archive: a folder to browse"],
   ["no-such-bird", "the site's own page for what is not there"],
 ] as const;
 

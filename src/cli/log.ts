@@ -1,7 +1,8 @@
 import type { ResponseRecord } from "../adapters/node.js";
+import { formatSize } from "../core/listing/text.js";
 import type { Answer } from "../core/plan.js";
 import type { ReasonCode } from "../core/reason.js";
-import { cutToFit, formatBytes, printable, type Terminal } from "./terminal.js";
+import { cutToFit, printable, type Terminal } from "./terminal.js";
 
 export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;
 export type LogForm = (typeof LOG_FORMS)[number];
@@ -31,7 +32,7 @@ function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Te
   const paint = status >= 500 ? colors.red : status >= 400 ? colors.yellow : colors.green;
   const facts = [
     mediaTypeOf(record).padEnd(17),
-    formatBytes(delivery.bytes).padStart(8),
+    formatSize(delivery.bytes).padStart(8),
     `${milliseconds.toFixed(1)} ms`.padStart(9),
   ].join("  ");
   const start = `${now.toTimeString().slice(0, 8)}  ${request.method.padEnd(7)}  `;

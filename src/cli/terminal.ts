@@ -44,16 +44,3 @@ export function cutToFit(text: string, width: number): string {
   const head = Math.ceil((width - 1) / 2);
   return `${text.slice(0, head)}…${text.slice(text.length - (width - 1 - head))}`;
 }
-
-/** A size as people read it: `512 B`, `4.2 kB`, `31 MB` (powers of 1000). */
-export function formatBytes(bytes: number): string {
-  const units = ["B", "kB", "MB", "GB", "TB"];
-  let value = bytes;
-  let unit = 0;
-  while (value >= 999.5 && unit < units.length - 1) {
-    value /= 1000;
-    unit++;
-  }
-  const digits = unit === 0 || value >= 99.95 ? 0 : 1;
-  return `${value.toFixed(digits)} ${units[unit]}`;
-}

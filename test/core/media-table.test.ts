@@ -12,7 +12,7 @@ a.cjs text/javascript; charset=utf-8|a.js.map application/json|a.d.ts text/x-typ
 a.importmap application/importmap+json|a.jsonld application/ld+json|a.ndjson application/jsonl|a.yaml application/yaml
 a.toml application/toml|a.csv text/csv; charset=utf-8|a.tsv text/tab-separated-values; charset=utf-8|a.xml application/xml
 a.xsl application/xslt+xml|a.atom application/atom+xml|a.rss application/rss+xml|a.ics text/calendar; charset=utf-8
-a.vcf text/vcard; charset=utf-8|a.ttl text/turtle; charset=utf-8|a.nt application/n-triples|a.parquet application/vnd.apache.parquet
+a.vcf text/vcard; charset=utf-8|a.ttl text/turtle; charset=utf-8|a.nt application/n-triples
 a.avif image/avif|a.jxl image/jxl|a.webp image/webp|a.ico image/vnd.microsoft.icon|a.tif image/tiff|a.heic image/heic
 a.otf font/otf|a.ttc font/collection|a.woff font/woff|a.eot application/vnd.ms-fontobject|a.mp3 audio/mpeg|a.opus audio/ogg
 a.flac audio/flac|a.m4a audio/mp4|a.weba audio/webm|a.mp4 video/mp4|a.webm video/webm|a.mkv video/matroska|a.mov video/quicktime

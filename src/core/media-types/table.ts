@@ -58,9 +58,6 @@ application/vnd.sqlite3 sqlite sqlite3 db
 application/cbor cbor
 application/msgpack msgpack
 application/protobuf pb
-application/vnd.apache.parquet parquet
-application/vnd.apache.arrow.file arrow
-application/vnd.apache.arrow.stream arrows
 application/x-hdf5 h5 hdf5
 application/x-netcdf nc
 image/fits fits fit fts
