@@ -55,14 +55,14 @@ describe("examples of the docs", () => {
 });
 
 test("the demo data is what its script makes", () => {
-  const folder = join(".cache", "demo-site");
-  execFileSync(process.execPath, ["demo/make/make.mjs", folder]);
+  const made = join(".cache", "demo");
+  execFileSync(process.execPath, ["demo/make/make.mjs", made]);
   const list = (root: string): string[] =>
-    readdirSync(root, { recursive: true, withFileTypes: true })
-      .filter((entry) => entry.isFile())
-      .map((entry) => join(entry.parentPath, entry.name).slice(root.length));
-  expect(list(folder).sort()).toEqual(list("demo/site").sort());
-  for (const name of list(folder)) {
-    expect(readFileSync(folder + name).equals(readFileSync(`demo/site${name}`)), name).toBe(true);
-  }
+    ["site", "archive"].flatMap((folder) =>
+      readdirSync(join(root, folder), { recursive: true, withFileTypes: true })
+        .filter((entry) => entry.isFile())
+        .map((entry) => join(entry.parentPath, entry.name).slice(root.length)),
+    );
+  expect(list(made).sort()).toEqual(list("demo").sort());
+  for (const name of list(made)) expect(readFileSync(made + name).equals(readFileSync(`demo${name}`)), name).toBe(true);
 });

@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-// Makes demo/site (or the folder that is named), the same bytes each time. Run it with `npm run demo:data` after changing
+// Makes demo/site and demo/archive (or the same in the folder that is named), the same bytes each time. Run it with `npm run demo:data` after changing
 // what lies beside it.
 import { copyFile, mkdir, readFile, rm, writeFile } from "node:fs/promises";
 import { createRequire } from "node:module";
@@ -14,7 +14,8 @@ import { recordCall } from "./sounds.mjs";
 import { fileName, groups, species } from "./species.mjs";
 
 const here = dirname(fileURLToPath(import.meta.url));
-const site = process.argv[2] ?? join(here, "..", "site");
+const out = process.argv[2] ?? join(here, "..");
+const site = join(out, "site");
 const require = createRequire(import.meta.url);
 
 const json = (value) => `${JSON.stringify(value, null, 2)}\n`;
@@ -72,9 +73,9 @@ const files = {
   "styles/larkholm.css": await readFile(join(here, "larkholm.css")),
 };
 
-await rm(site, { recursive: true, force: true });
+for (const folder of ["site", "archive"]) await rm(join(out, folder), { recursive: true, force: true });
 for (const [path, content] of Object.entries(files)) {
-  const full = join(site, path.normalize("NFC"));
+  const full = join(path.startsWith("archive/") ? out : site, path.normalize("NFC"));
   await mkdir(dirname(full), { recursive: true });
   await writeFile(full, content);
 }
@@ -85,4 +86,4 @@ await copyFile(
   join(site, "fonts", "young-serif.woff2"),
 );
 await copyFile(join(font, "LICENSE"), join(site, "fonts", "young-serif-licence.txt"));
-console.log(`Made ${Object.keys(files).length + 2} files in ${site}.`);
+console.log(`Made ${Object.keys(files).length + 2} files in ${out}.`);

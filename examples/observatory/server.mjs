@@ -15,7 +15,7 @@ export const site = await openSite({
     },
     {
       at: "/archive",
-      folder: "../../demo/site/archive",
+      folder: "../../demo/archive",
       kind: "archive",
       listing: { title: "Larkholm archive" },
     },
