@@ -236,6 +236,8 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["both an address and a configuration", ["check", "passing.yaml", "--against", "http://x", "--config", "y"], /^Found both --against and --config; /],
     ["a header that is none", ["explain", "/", "--header", "Accept"], /A header field is written 'Name: value'/],
     ["no configuration and no folder", ["explain", "/", "--config", "none.yaml"], /^none\.yaml: there is no such configuration file; .*\n$/],
+    ["a kind without a folder", ["serve", "--kind", "app"], /^Found --kind or --listing without a folder; .*\.\n$/],
+    ["a kind that is none", ["serve", "public", "--kind", "spa"], /Allowed choices are pages, app, archive/],
     ["no file to check", ["check"], /missing required argument 'FILE'/],
   ])("%s", async (_sentence, args, expected) => {
     const { status, out, err } = await run(...args);
@@ -297,6 +299,15 @@ describe("check", () => {
     const { status, out } = await run("check", join(DEMO, "expectations.yaml"), "--config", "epistyle.config.yaml");
     expect([status, out]).toEqual([1, expect.stringContaining("of 25 cases failed.")]);
   });
+});
+
+test("a folder with listings; a reader of the output that goes away", async () => {
+  const server = await listen(["serve", "public", "--listing", "--kind", "archive", "--port", "0"]);
+  expect((await fetch(server.url)).status).toBe(200);
+  await server.stop();
+  const child = start(["--help"]);
+  child.stdout.destroy();
+  expect((await finish(child)).err).toBe("");
 });
 
 test("help and version go to standard output, with status 0", async () => {

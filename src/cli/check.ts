@@ -18,7 +18,7 @@ export function addCheck(program: Command): void {
     .command("check")
     .summary("check responses against expectations")
     .description(
-      "Runs the cases of expectations files: in this process against a configuration, or against a server.\n" +
+      "Runs the cases of expectations files: in this process against a configuration, or against a server. " +
         "Exit status: 0 when all pass, 1 when a case fails, 2 when they could not be run.",
     )
     .argument("<FILE...>", "expectations files, YAML or JSON")

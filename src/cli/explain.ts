@@ -10,7 +10,7 @@ interface ExplainOptions {
   readonly config?: string;
   readonly folder?: string;
   readonly method: string;
-  readonly header: Readonly<Record<string, string>>;
+  readonly header?: Readonly<Record<string, string>>;
   readonly json?: boolean;
 }
 
@@ -19,8 +19,8 @@ export function addExplain(program: Command): void {
     .command("explain")
     .summary("say why an address answers as it does")
     .description(
-      "Answers one request in this process and prints how the answer came about: the mount, the rules in force and where\n" +
-        "each was said, every name that was tried, the header fields, and for an error its likeliest cause and the fix.\n" +
+      "Answers one request in this process and prints how the answer came about: the mount, the rules in force and where " +
+        "each was said, every name that was tried, the header fields, and for an error its likeliest cause and the fix. " +
         "Without --config and --folder it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
@@ -45,7 +45,7 @@ Examples:
     .action(async (target: string, options: ExplainOptions) => {
       const folder = options.folder === undefined ? undefined : resolve(options.folder);
       const site = await openSite(await chooseDefinition(folder, options.config));
-      const request: SiteRequest = { method: options.method, target, headers: options.header };
+      const request: SiteRequest = { method: options.method, target, headers: options.header ?? {} };
       const explanation = await site.explain(request);
       const terminal = openTerminal(process.stdout);
       if (options.json) terminal.print(JSON.stringify(toJson(request, explanation), null, 2));
@@ -53,7 +53,7 @@ Examples:
     });
 }
 
-function collectHeader(text: string, before: Record<string, string>): Record<string, string> {
+function collectHeader(text: string, before: Record<string, string> = {}): Record<string, string> {
   const match = /^([!#$%&'*+\-.^_`|~\w]+):[ \t]*(.*)$/.exec(text);
   if (match === null)
     throw new InvalidArgumentError("A header field is written 'Name: value', such as 'Accept: text/html'.");

@@ -10,6 +10,13 @@ import { addServe } from "./serve.js";
 
 const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
 
+// A reader that goes away, as `head` does, ends the output and not the program.
+for (const stream of [process.stdout, process.stderr]) {
+  stream.on("error", (error: NodeJS.ErrnoException) => {
+    if (error.code !== "EPIPE") throw error;
+  });
+}
+
 const program = new Command("epistyle")
   .description("Serves static files, and checks that every response is the one you expected.")
   .version(version)

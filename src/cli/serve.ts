@@ -24,7 +24,7 @@ export function addServe(program: Command): void {
     .command("serve")
     .summary("serve a folder, or what a configuration says")
     .description(
-      "Serves a folder, or what a configuration file says, and logs a line for each request with the file that answered.\n" +
+      "Serves a folder, or what a configuration file says, and logs a line for each request with the file that answered. " +
         "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder whose files are served")

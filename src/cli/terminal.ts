@@ -9,10 +9,6 @@ export interface Terminal {
 }
 
 export function openTerminal(stream: NodeJS.WriteStream): Terminal {
-  // A reader that went away ends the output, not the program.
-  stream.on("error", (error: NodeJS.ErrnoException) => {
-    if (error.code !== "EPIPE") throw error;
-  });
   return {
     get columns() {
       return stream.isTTY ? stream.columns : undefined;
