@@ -123,6 +123,20 @@ describe("a folder on disk", () => {
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
   });
 
+  test("a file that is exchanged again and again while it is asked for is never missing", async () => {
+    const file = join(root, "deployed.txt");
+    writeFileSync(file, "v0");
+    let turn = 0;
+    const exchange = setInterval(() => {
+      writeFileSync(`${file}.next`, `v${++turn}`);
+      renameSync(`${file}.next`, file);
+    }, 0);
+    const summaries = new Set<string>();
+    for (let i = 0; i < 50_000 && turn < 60; i++) summaries.add((await ask(sites.inside!, "GET /deployed.txt")).summary);
+    clearInterval(exchange);
+    expect([[...summaries], turn >= 60]).toEqual([["200 deployed.txt"], true]);
+  });
+
   test("a rewrite within the same second, of the same size, changes the tag", async () => {
     const file = join(root, "same.txt");
     writeFileSync(file, "aaaa");

@@ -285,6 +285,10 @@ test("a directory that changes is listed anew", async () => {
   writeFileSync(join(tree.root, "b.txt"), "bb");
   writeFileSync(join(tree.root, "a.txt"), "aaa");
   expect(await names()).toEqual(["a.txt 3", "b.txt 2"]);
+  for (let i = 0; i < 30; i++) {
+    writeFileSync(join(tree.root, `n${i}`), "");
+    expect((await list(site)).total).toBe(3 + i);
+  }
   await tree.remove();
 });
 

@@ -71,7 +71,10 @@ function streamParts(file: OpenedFile, parts: readonly BodyPart[]): ReadableStre
         const piece =
           part instanceof Uint8Array
             ? part.subarray(done, done + length)
-            : await file.read(part.offset + done, length);
+            : await file.read(part.offset + done, length).catch((error: unknown) => {
+                file.close();
+                throw error;
+              });
         if (piece.length !== length) {
           file.close();
           controller.error(new Error("The file became shorter while it was sent."));

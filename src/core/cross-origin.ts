@@ -22,6 +22,15 @@ export function crossOriginFields(allowed: CrossOrigin | undefined, request: Sit
   ];
 }
 
+/** The same for an error, whose other fields do not say yet that it varies by the origin that asks. */
+export function crossOriginErrorFields(
+  allowed: CrossOrigin | undefined,
+  request: SiteRequest,
+): readonly string[] {
+  const fields = crossOriginFields(allowed, request);
+  return Array.isArray(allowed) ? [...fields, "Vary", "Origin"] : fields;
+}
+
 function matchOrigin(allowed: readonly string[], { headers }: SiteRequest): string | undefined {
   const origin = fieldValue(headers, "origin");
   return origin !== undefined && allowed.includes(origin) ? origin : undefined;

@@ -1,6 +1,6 @@
 import { chooseBuiltInPage } from "./built-in-page.js";
 import { openCandidate, type ResolutionContext } from "./candidate.js";
-import { crossOriginFields } from "./cross-origin.js";
+import { crossOriginErrorFields } from "./cross-origin.js";
 import { type BodyPlan, NO_BODY, type ResponsePlan } from "./plan.js";
 import { describeFile } from "./profile.js";
 import type { Reason } from "./reason.js";
@@ -15,7 +15,7 @@ export async function answerError(
   nowSeconds: number,
 ): Promise<ResponsePlan> {
   const plan = await planError(context, status, reason, nowSeconds);
-  const origins = crossOriginFields(context.rules.crossOrigin, context.request);
+  const origins = crossOriginErrorFields(context.rules.crossOrigin, context.request);
   return origins.length === 0 ? plan : { ...plan, fields: [...plan.fields, ...origins] };
 }
 

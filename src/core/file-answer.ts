@@ -1,5 +1,5 @@
 import type { ResolutionContext } from "./candidate.js";
-import { crossOriginFields } from "./cross-origin.js";
+import { crossOriginErrorFields, crossOriginFields } from "./cross-origin.js";
 import { answerBuiltIn } from "./error-answer.js";
 import { planPartial } from "./partial.js";
 import { type BodyPlan, NO_BODY, type ResponsePlan } from "./plan.js";
@@ -145,7 +145,11 @@ function adaptFields(
 ): ResponsePlan {
   // A file's own fields name any origin already; a list is matched for each request, and so is an error's.
   const added =
-    plan.status >= 400 || rules.crossOrigin !== "*" ? crossOriginFields(rules.crossOrigin, request) : [];
+    plan.status >= 400
+      ? crossOriginErrorFields(rules.crossOrigin, request)
+      : rules.crossOrigin === "*"
+        ? []
+        : crossOriginFields(rules.crossOrigin, request);
   if (added.length === 0 && !isShell) return plan;
   return { ...plan, fields: [...(isShell ? revalidated(plan.fields) : plan.fields), ...added] };
 }

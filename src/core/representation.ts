@@ -66,7 +66,10 @@ async function selectCoded(
       const prebuilt = await openPrebuilt(context, path, file, coding);
       if (prebuilt !== undefined) {
         file.close();
-        const tagBase = await decideTagBase(prebuilt, rules);
+        const tagBase = await decideTagBase(prebuilt, rules).catch((error: unknown) => {
+          prebuilt.close();
+          throw error;
+        });
         const representation = represent(profile, coding, tagBase, prebuilt.metadata.sizeBytes);
         return { representation, content: { kind: "file", file: prebuilt }, coding };
       }

@@ -19,6 +19,15 @@ function allocate(length: number): Buffer {
   return part;
 }
 
+/** Closes a descriptor that was only read from: whatever it says, there is nothing to be lost and nothing to be done. */
+export function closeQuietly(descriptor: number): void {
+  try {
+    closeSync(descriptor);
+  } catch {
+    // Released all the same, on every platform.
+  }
+}
+
 /** When a file's bytes were last read, in milliseconds since the epoch; kept for as long as the file is unchanged. */
 export interface ReadMemory {
   lastReadMs: number;
@@ -100,7 +109,7 @@ export class FolderFile implements OpenedFile {
   // A descriptor is not closed under a read: its number could belong to another file by then.
   #release(): void {
     if (this.#reading > 0 || this.#descriptor < 0) return;
-    closeSync(this.#descriptor);
+    closeQuietly(this.#descriptor);
     this.#descriptor = -1;
   }
 }

@@ -1,9 +1,9 @@
-import { type BigIntStats, closeSync, constants, fstatSync, open, openSync } from "node:fs";
+import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
 import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
-import { FolderFile, type ReadMemory } from "./folder-file.js";
+import { closeQuietly, FolderFile, type ReadMemory } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
 import { type LinkPolicy, type Location, locate } from "./links.js";
 import { isPortableName } from "./portable-name.js";
@@ -24,6 +24,12 @@ const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants
 
 /** For how long the name of a file that was opened is taken to be in the system's memory, in milliseconds. */
 const HOT_MS = 1000;
+
+/** How long ago a folder must have changed for its time to tell of every change, in milliseconds. */
+const SETTLED_MS = 1000;
+
+/** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
+const TRIES = 4;
 
 /** How many files' locations are remembered; the oldest goes first. */
 const REMEMBERED = 16_384;
@@ -54,13 +60,7 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     open(path) {
       if (platform === "win32" && !isPortableName(path)) return missing("name-not-portable");
       const full = path === "" ? root : `${root}/${path}`;
-      if (local && wasOpenedNow(path)) return openInPlace(path, full);
-      return new Promise<Found>((resolve) => {
-        open(full, OPEN_FLAGS, (error, descriptor) => {
-          if (error !== null) resolve(explainError(error));
-          else resolve(inspect(descriptor, path, full));
-        });
-      });
+      return local && wasOpenedNow(path) ? openInPlace(path, full) : openAside(path, full, 1);
     },
     async names(path) {
       try {
@@ -73,7 +73,9 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     stat: (path) => statEntry(root, path, links),
     async version(path) {
       const stats = await stat(join(root, path), { bigint: true }).catch(() => undefined);
-      return stats && `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
+      // Another change within the same tick of the file system's clock would leave the time as it is.
+      if (stats === undefined || Date.now() - Number(stats.mtimeMs) < SETTLED_MS) return undefined;
+      return `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
     },
     diagnose: (path) => diagnosePath(root, path),
   };
@@ -83,6 +85,15 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     return entry !== undefined && Date.now() - entry.lastOpenedMs < HOT_MS;
   }
 
+  function openAside(path: string, full: string, attempt: number): Promise<Found> {
+    return new Promise<Found>((resolve) => {
+      open(full, OPEN_FLAGS, (error, descriptor) => {
+        if (error !== null) resolve(explainError(error));
+        else resolve(inspect(descriptor, path, full, attempt));
+      });
+    });
+  }
+
   function openInPlace(path: string, full: string): Found | Promise<Found> {
     let descriptor: number;
     try {
@@ -90,14 +101,21 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
     } catch (error) {
       return explainError(error as NodeJS.ErrnoException);
     }
-    return inspect(descriptor, path, full);
+    return inspect(descriptor, path, full, 1);
   }
 
   // Owns the descriptor: hands it on in a file, or closes it.
-  function inspect(descriptor: number, path: string, full: string): Found | Promise<Found> {
-    const stats = fstatSync(descriptor, { bigint: true });
+  function inspect(descriptor: number, path: string, full: string, attempt: number): Found | Promise<Found> {
+    let stats: BigIntStats;
+    try {
+      stats = fstatSync(descriptor, { bigint: true });
+    } catch (error) {
+      // A network file system may have lost the file since.
+      closeQuietly(descriptor);
+      return explainError(error as NodeJS.ErrnoException);
+    }
     if (!stats.isFile() && !stats.isDirectory()) {
-      closeSync(descriptor);
+      closeQuietly(descriptor);
       return { kind: "special" };
     }
     const entry = known.get(path);
@@ -105,19 +123,26 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       entry.lastOpenedMs = Date.now();
       return toFound(descriptor, stats, entry);
     }
-    return verify(descriptor, stats, path, full);
+    return verify(descriptor, stats, path, full, attempt);
   }
 
-  async function verify(descriptor: number, stats: BigIntStats, path: string, full: string): Promise<Found> {
+  async function verify(
+    descriptor: number,
+    stats: BigIntStats,
+    path: string,
+    full: string,
+    attempt: number,
+  ): Promise<Found> {
     let location: Location | undefined;
     try {
-      location = await locate(root, path, full, stats, links);
+      location = await locate(root, path, full, stats, links, descriptor);
     } catch {
       location = undefined;
     }
     if (location === undefined) {
-      closeSync(descriptor);
-      return missing("no-such-file");
+      // The name was exchanged or removed in between: what it means now is found out by opening it again.
+      closeQuietly(descriptor);
+      return attempt < TRIES ? openAside(path, full, attempt + 1) : missing("no-such-file");
     }
     const entry: Known = {
       device: stats.dev,
@@ -148,7 +173,7 @@ function isSame(entry: Known, stats: BigIntStats): boolean {
 function toFound(descriptor: number, stats: BigIntStats, entry: Known): Found {
   const { location, metadata } = entry;
   if (location.refused !== undefined || stats.isDirectory()) {
-    closeSync(descriptor);
+    closeQuietly(descriptor);
     return location.refused !== undefined
       ? missing(location.refused)
       : { kind: "directory", realPath: location.realPath };

@@ -1,6 +1,6 @@
 import type { BigIntStats } from "node:fs";
-import { realpath as realpathWithCallback } from "node:fs";
-import { stat } from "node:fs/promises";
+import { fstatSync, realpath as realpathWithCallback } from "node:fs";
+import { readlink, stat } from "node:fs/promises";
 import { sep } from "node:path";
 import { promisify } from "node:util";
 import type { MissingCause } from "../core/source.js";
@@ -20,7 +20,8 @@ const realpath = promisify(realpathWithCallback.native);
 
 /**
  * Finds out where an opened path really lies and whether the link policy lets it be served. The answer holds for the inode
- * that was opened: undefined when the path leads elsewhere by now. Rejects when the path is gone.
+ * that was opened: undefined when the path leads elsewhere by now. Rejects when the path is gone. With the descriptor, where
+ * the system can tell its path, the answer is the opened file's own, even if its name was given to another meanwhile.
  */
 export async function locate(
   root: string,
@@ -28,10 +29,11 @@ export async function locate(
   full: string,
   opened: BigIntStats,
   links: LinkPolicy,
+  descriptor?: number,
 ): Promise<Location | undefined> {
-  const [realRoot, real] = await Promise.all([realpath(root), realpath(full)]);
-  const now = await stat(real, { bigint: true });
-  if (now.ino !== opened.ino || now.dev !== opened.dev) return undefined;
+  const [realRoot, own] = await Promise.all([realpath(root), askDescriptor(descriptor)]);
+  const real = own ?? (await askName(full, opened));
+  if (real === undefined) return undefined;
 
   const prefix = realRoot.endsWith(sep) ? realRoot : realRoot + sep;
   const inside = real === realRoot ? "" : real.startsWith(prefix) ? real.slice(prefix.length) : undefined;
@@ -43,4 +45,20 @@ export async function locate(
   // A file system that ignores case or Unicode form must not make an address answer that fails on another machine.
   if (foldName(realPath) === foldName(path)) return { realPath, refused: "name-differs" };
   return { realPath, refused: links === "none" ? "link-not-followed" : undefined };
+}
+
+// Linux tells the path that a descriptor was opened at; when that name is gone, a note stands behind it.
+async function askDescriptor(descriptor: number | undefined): Promise<string | undefined> {
+  if (descriptor === undefined || process.platform !== "linux") return undefined;
+  const path = await readlink(`/proc/self/fd/${descriptor}`).catch(() => undefined);
+  if (path === undefined || !path.startsWith("/")) return undefined;
+  return path.endsWith(DELETED) && fstatSync(descriptor).nlink === 0 ? path.slice(0, -DELETED.length) : path;
+}
+
+const DELETED = " (deleted)";
+
+async function askName(full: string, opened: BigIntStats): Promise<string | undefined> {
+  const real = await realpath(full);
+  const now = await stat(real, { bigint: true });
+  return now.ino === opened.ino && now.dev === opened.dev ? real : undefined;
 }

@@ -42,8 +42,8 @@ interface Known {
   metadata: readonly (EntryMetadata | undefined)[] | undefined;
 }
 
-/** How many directories are kept in mind for one set of rules. */
-const REMEMBERED = 64;
+/** How many entries are kept in mind for one set of rules, over all its directories; the newest directory stays in any case. */
+const REMEMBERED_ENTRIES = 200_000;
 const STEP = 2048;
 const known = new WeakMap<Rules, Map<string, Known>>();
 
@@ -110,8 +110,18 @@ async function recall(mount: Mount, rules: Rules, path: string, pause: Pause): P
   };
   directories.delete(key);
   directories.set(key, directory);
-  if (directories.size > REMEMBERED) directories.delete(directories.keys().next().value!);
+  forgetOldest(directories);
   return directory;
+}
+
+function forgetOldest(directories: Map<string, Known>): void {
+  let kept = 0;
+  for (const { entries } of directories.values()) kept += entries.length + 1;
+  for (const [key, { entries }] of directories) {
+    if (kept <= REMEMBERED_ENTRIES || directories.size === 1) return;
+    directories.delete(key);
+    kept -= entries.length + 1;
+  }
 }
 
 // Withheld names are never told; unlisted ones and prebuilt codings are not listed.
