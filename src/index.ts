@@ -9,7 +9,16 @@ export type { ListingRenderer } from "./core/rules.js";
 export type { FileMetadata, FileSource, Found, MissingCause, OpenedFile } from "./core/source.js";
 export type { Trace, TraceStep } from "./core/trace.js";
 export { defineSite, type SiteDefinition } from "./site/define.js";
-export { type Explanation, openSite, type Site, type SiteFile, type SiteFileOptions } from "./site/open.js";
+export {
+  type ExplainOptions,
+  type Explanation,
+  openSite,
+  type Site,
+  type SiteFile,
+  type SiteFileOptions,
+  type SiteMount,
+} from "./site/open.js";
 export { SiteError } from "./site/problems.js";
 export type { AreaConfig, MountConfig, SiteConfig } from "./site/schema.js";
+export type { ServedEntry } from "./site/served-files.js";
 export { type MemoryFile, type MemoryTree, memorySource } from "./sources/memory.js";

@@ -5,7 +5,7 @@ import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
 import { validate } from "../src/site/problems.js";
 import { fileSchema } from "../src/site/schema.js";
-import { expectationsSchema } from "../src/testing/format.js";
+import { expectationsSchema } from "../src/testing/format/schema.js";
 
 interface Example {
   readonly title: string;

@@ -9,7 +9,7 @@ chmodSync(join(root, "dist/cli/main.js"), 0o755);
 const { z } = await import("zod");
 const { fileSchema } = await import("../dist/site/schema.js");
 const { listingSchema } = await import("../dist/site/listing-schema.js");
-const { expectationsSchema } = await import("../dist/testing/format.js");
+const { expectationsSchema } = await import("../dist/testing/format/schema.js");
 mkdirSync(join(root, "dist/schema"), { recursive: true });
 for (const [name, schema] of Object.entries({
   config: fileSchema,

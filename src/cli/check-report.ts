@@ -1,44 +1,130 @@
-import type { CaseResult } from "../testing/run.js";
-import { beam, cutToFit, printable, printHeading, type Terminal } from "./terminal.js";
+import { PACKS_IN_WORDS, type PackName } from "../testing/packs/names.js";
+import { describeFailure, type FailureLine } from "../testing/reports/failure.js";
+import { formatMilliseconds } from "../testing/reports/html.js";
+import { countResults, groupResults, type Run, speakCounts } from "../testing/reports/run.js";
+import { type CaseResult, isBad } from "../testing/run.js";
+import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
-/** Prints the results for a person: a line a case, the differences of a failing one below it, the sum last. */
-export function reportPretty(terminal: Terminal, title: string, results: readonly CaseResult[]): void {
-  const { colors } = terminal;
-  printHeading(terminal, title);
-  const longest = Math.max(...results.map((r) => r.case.name.length));
-  const nameWidth = Math.min(longest, Math.max(24, (terminal.columns ?? Number.POSITIVE_INFINITY) - 44));
-  for (const result of results) {
-    const passed = result.outcome === "passed";
-    const word = passed ? colors.green("passed") : colors.red("failed");
-    const name = cutToFit(printable(result.case.name), nameWidth).padEnd(nameWidth);
-    const request = printable(`${result.case.method} ${result.case.path}`);
-    const time = `${result.milliseconds.toFixed(1)} ms`.padStart(9);
-    const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - nameWidth - 8 - 2 - time.length - 2;
-    terminal.print(`${word}  ${name}  ${time}  ${cutToFit(request, Math.max(10, room))}`.trimEnd());
-    if (!passed) printFailure(terminal, result);
+/** Beyond so many cases of a group, the ones that passed are told in one line. */
+const LISTED_AT_MOST = 100;
+
+/** Prints a run for a person: a line a case or pack, then what failed with all that is known of it, the sum last. */
+export function reportPretty(terminal: Terminal, run: Run): void {
+  printHeading(terminal, `${run.title}, ${run.about}`);
+  for (const [name, results] of groupResults(run)) {
+    if (name !== undefined && name in PACKS_IN_WORDS) {
+      printPack(terminal, name as PackName, results);
+      continue;
+    }
+    if (name !== undefined) terminal.print(terminal.colors.bold(printable(name)));
+    printLines(terminal, results);
   }
+  for (const alike of gatherAlike(run.results.filter(isBad))) printFailure(terminal, alike);
   terminal.print(beam(terminal));
-  const failed = results.filter(({ outcome }) => outcome !== "passed").length;
-  const count = `${results.length} ${results.length === 1 ? "case" : "cases"}`;
-  terminal.print(
-    failed === 0 ? colors.green(`All passed: ${count}.`) : colors.red(`${failed} of ${count} failed.`),
-  );
+  const { colors } = terminal;
+  const counts = countResults(run.results);
+  const sum = speakCounts(counts);
+  terminal.print(counts.failed === 0 ? colors.green(sum) : colors.red(sum));
 }
 
-function printFailure(terminal: Terminal, result: CaseResult): void {
+function printPack(terminal: Terminal, name: PackName, results: readonly CaseResult[]): void {
+  const { total, failed, skipped } = countResults(results);
   const { colors } = terminal;
-  const put = (label: string, word: string, value: string): void => {
-    const indent = `  ${label.padEnd(24)} ${word.padEnd(10)}`;
-    const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - indent.length;
-    terminal.print(indent + cutToFit(printable(value), Math.max(20, room)));
-  };
-  if (result.outcome === "unanswered") put("no answer", "", result.because);
-  if (result.outcome === "failed") {
-    for (const { about, expected, got } of result.differences) {
-      put(about, "expected", expected);
-      put("", "got", got);
-    }
-    if (result.reply.why !== undefined) put("answered by", "", result.reply.why);
+  const word = failed > 0 ? colors.red("failed ") : colors.green("passed ");
+  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped} cases`;
+  const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
+  terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
+  for (const { outcome, case: one, because } of results) {
+    if (outcome !== "skipped") continue;
+    const wide = (terminal.columns ?? Number.POSITIVE_INFINITY) - 22;
+    for (const line of wrap(`${one.name}: ${because}`, wide)) terminal.print(`${" ".repeat(22)}${line}`);
   }
-  terminal.print(colors.dim(`  written at               ${result.case.position}`));
+}
+
+/** Failures that say the same of other addresses: each is told in full once. */
+function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
+  const groups = new Map<string, CaseResult[]>();
+  for (const result of failed) {
+    const { group, reason, position, question } = result.case;
+    const name = result.case.name.replace(question.path, "");
+    const what = result.exchanges.map(({ differences, because }) => [differences, because]);
+    const key = JSON.stringify([group, name, reason, position, what]);
+    groups.set(key, [...(groups.get(key) ?? []), result]);
+  }
+  return [...groups.values()];
+}
+
+function printLines(terminal: Terminal, results: readonly CaseResult[]): void {
+  const { colors } = terminal;
+  const short = results.length > LISTED_AT_MOST;
+  const shown = short ? results.filter(({ outcome }) => outcome !== "passed") : results;
+  const passed = results.length - shown.length;
+  if (passed > 0) terminal.print(`${colors.green("passed ")}  ${passed.toLocaleString("en-GB")} cases`);
+  const longest = Math.max(0, ...shown.map((result) => result.case.name.length));
+  const nameWidth = Math.min(longest, Math.max(24, (terminal.columns ?? Number.POSITIVE_INFINITY) - 46));
+  for (const result of shown) {
+    const name = cutToFit(printable(result.case.name), nameWidth).padEnd(nameWidth);
+    const { method, path } = result.case.question;
+    const request = printable(`${method} ${path}`);
+    const time = result.outcome === "skipped" ? "" : formatMilliseconds(result.milliseconds);
+    const more = result.exchanges.length > 1 ? `  + ${result.exchanges.length - 1} more` : "";
+    const last = result.outcome === "skipped" ? result.because! : request + more;
+    const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - nameWidth - 9 - 2 - 9 - 2;
+    const line = `${name}  ${time.padStart(9)}  ${cutToFit(last, Math.max(10, room))}`;
+    terminal.print(`${paintOutcome(terminal, result)}  ${line.trimEnd()}`);
+  }
+}
+
+function paintOutcome({ colors }: Terminal, { outcome }: CaseResult): string {
+  if (outcome === "passed") return colors.green("passed ");
+  return outcome === "skipped" ? colors.dim("skipped") : colors.red("failed ");
+}
+
+/** How many other addresses a failure names. */
+const NAMED_AT_MOST = 5;
+
+function printFailure(terminal: Terminal, [result, ...others]: readonly CaseResult[]): void {
+  const { colors } = terminal;
+  const { name, group } = result!.case;
+  terminal.print();
+  terminal.print(
+    `${colors.red("failed ")}  ${colors.bold(printable([group, name].filter(Boolean).join(": ")))}`,
+  );
+  const paths = others.map((one) => one.case.question.path);
+  const more = paths.length - NAMED_AT_MOST;
+  const named = paths.slice(0, NAMED_AT_MOST).map((path, index) => ({
+    label: index === 0 ? "the same at" : "",
+    word: "",
+    text: path,
+    tone: "place" as const,
+  }));
+  const rest = { label: "", word: "", text: `and ${more} more`, tone: "place" as const };
+  printFailureLines(terminal, [...describeFailure(result!), ...named, ...(more > 0 ? [rest] : [])], 9);
+}
+
+/** Prints lines in columns, and marks from below what differs. */
+export function printFailureLines(terminal: Terminal, lines: readonly FailureLine[], indent: number): void {
+  const labelWidth = Math.max(10, ...lines.map(({ label }) => Math.min(label.length, 28)));
+  for (const { label, word, text, mark, tone } of lines) {
+    const start = `${" ".repeat(indent)}${cutToFit(printable(label), 28).padEnd(labelWidth)}  ${word === "" ? "" : `${word.padEnd(8)}  `}`;
+    const room = Math.max(20, (terminal.columns ?? Number.POSITIVE_INFINITY) - start.length);
+    const shown = printable(text);
+    // A text that is too long goes on below itself: nothing that differs is cut away.
+    for (let at = 0; at === 0 || at < shown.length; at += room) {
+      const piece = shown.slice(at, at + room);
+      terminal.print(paint(terminal, at === 0 ? start : " ".repeat(start.length), piece, tone));
+      const from = Math.max(0, (mark?.start ?? 0) - at);
+      const to = Math.min(piece.length, (mark?.end ?? 0) - at);
+      if (to > from)
+        terminal.print(terminal.colors.red(" ".repeat(start.length + from) + "^".repeat(to - from)));
+    }
+  }
+}
+
+function paint({ colors }: Terminal, start: string, text: string, tone: FailureLine["tone"]): string {
+  const line = (start + text).trimEnd();
+  if (tone === "got") return start + colors.red(text);
+  if (tone === "expected") return start + colors.green(text);
+  if (tone === "request") return start + colors.bold(text);
+  return tone === "place" ? colors.dim(line) : line;
 }

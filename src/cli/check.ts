@@ -1,76 +1,76 @@
-import type { Command } from "commander";
-import { loadConfigFile } from "../adapters/node.js";
-import { openSite } from "../site/open.js";
-import { SiteError } from "../site/problems.js";
-import { type Asker, askSite } from "../testing/ask.js";
-import { type Expectations, loadExpectations } from "../testing/load.js";
-import { runCases } from "../testing/run.js";
-import { reportPretty } from "./check-report.js";
-import { openTerminal } from "./terminal.js";
-
-interface CheckOptions {
-  readonly config?: string;
-  readonly against?: string;
-}
+import { type Command, Option } from "commander";
+import { PACKS_IN_WORDS } from "../testing/packs/names.js";
+import {
+  collectAssignment,
+  collectHeader,
+  collectPath,
+  collectReport,
+  parseCount,
+  parseTime,
+} from "./check-options.js";
+import type { CheckOptions } from "./check-run.js";
 
 export function addCheck(program: Command): void {
+  const packs = Object.entries(PACKS_IN_WORDS).map(([name, what]) => `  ${name.padEnd(13)}${what}`);
   program
     .command("check")
     .summary("check responses against expectations")
     .description(
-      "Runs the cases of expectations files: in this process against a configuration, or against a server. " +
+      "Runs expectations: those of files, and ready-made packs. In this process against a configuration, or against a server. " +
         "Exit status: 0 when all pass, 1 when a case fails, 2 when they could not be run.",
     )
-    .argument("<FILE...>", "expectations files, YAML or JSON")
-    .option("--config <FILE>", "the configuration to run against, in place of the one the file names")
+    .argument("<FILE|PACK...>", "expectations files (YAML or JSON), and names of packs")
+    .option("--config <FILE>", "the configuration to run against, in place of the one a file names")
+    .option("--folder <DIR>", "run against a folder served without a configuration")
     .option("--against <URL>", "ask the server at this address, over the network")
+    .option("--header <FIELD>", "send 'Name: value' with every request; may be repeated", collectHeader)
+    .option(
+      "--set <NAME=VALUE>",
+      "give a variable of the file another value; may be repeated",
+      collectAssignment,
+    )
+    .option("--path <PATH>", "have packs look at this address too; may be repeated", collectPath)
+    .option("--only <TEXT>", "run the cases whose name or group has this text")
+    .option("--first-failure", "ask nothing more once a case has failed")
+    .option("--concurrency <N>", "cases under way at a time", parseCount)
+    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s or 1m (default: 10s)", parseTime)
+    .option(
+      "--retries <N>",
+      "ask a case that fails so many times more, a second apart (default: 0)",
+      parseCount,
+    )
+    .option("--insecure-tls", "take a certificate that nobody vouches for")
+    .addOption(
+      new Option(
+        "--report <FORM[=FILE]>",
+        "pretty, tap, junit, json or html; to standard output or to a file; may be repeated",
+      ).argParser(collectReport),
+    )
+    .option("--har <FILE>", "record what was asked and answered, for a browser's network panel")
+    .option("--watch", "run again when an expectations file, the configuration or a served file changes")
     .addHelpText(
       "after",
       `
+Packs:
+${packs.join("\n")}
+
 An expectations file:
   version: 1
   config: epistyle.config.yaml
   cases:
     - name: the front page
       request: GET /
-      expect: { status: 200, mediaType: text/html }
+      expect: { status: 200, mediaType: text/html, caching: revalidated each time }
+      alsoAsk: [revisit, head]
 
 Examples:
   epistyle check expectations.yaml
-  epistyle check expectations.yaml --against http://127.0.0.1:8080/`,
+  epistyle check expectations.yaml --against https://staging.example.org/ --report junit=report.xml
+  epistyle check conditional ranges exposure --against http://127.0.0.1:8080/`,
     )
-    .action(async (files: string[], options: CheckOptions) => {
-      const terminal = openTerminal(process.stdout);
-      const loaded: Expectations[] = [];
-      for (const file of files) loaded.push(await loadExpectations(file));
-      for (const expectations of loaded) {
-        const asker = await openAsker(expectations, options);
-        try {
-          const results = await runCases(expectations.cases, asker);
-          reportPretty(terminal, `${expectations.file}, ${asker.about}`, results);
-          if (results.some(({ outcome }) => outcome !== "passed")) process.exitCode = 1;
-        } finally {
-          await asker.close();
-        }
-      }
+    .action(async (words: string[], options: CheckOptions) => {
+      // The other commands have no use for what this one needs.
+      const { runCheck } = await import("./check-run.js");
+      await runCheck(words, options);
     });
-}
-
-async function openAsker({ file, config }: Expectations, options: CheckOptions): Promise<Asker> {
-  if (options.against !== undefined && options.config !== undefined) {
-    throw new SiteError([
-      "Found both --against and --config; a case is put to a server or to a configuration: leave one out.",
-    ]);
-  }
-  if (options.against !== undefined) {
-    const { askServer } = await import("../testing/ask-server.js");
-    return askServer(options.against);
-  }
-  const path = options.config ?? config;
-  if (path === undefined) {
-    throw new SiteError([
-      `${file}: names no configuration; write config: epistyle.config.yaml in it, or give --config FILE or --against URL.`,
-    ]);
-  }
-  return askSite(await openSite(await loadConfigFile(path)), "in process");
 }

@@ -1,7 +1,8 @@
 import { resolve } from "node:path";
-import { type Command, InvalidArgumentError } from "commander";
+import type { Command } from "commander";
 import type { SiteRequest } from "../core/request.js";
 import { openSite } from "../site/open.js";
+import { collectHeader } from "./check-options.js";
 import { chooseDefinition } from "./definition.js";
 import { printExplanation, toJson } from "./explain-report.js";
 import { openTerminal } from "./terminal.js";
@@ -51,11 +52,4 @@ Examples:
       if (options.json) terminal.print(JSON.stringify(toJson(request, explanation), null, 2));
       else printExplanation(terminal, request, explanation);
     });
-}
-
-function collectHeader(text: string, before: Record<string, string> = {}): Record<string, string> {
-  const match = /^([!#$%&'*+\-.^_`|~\w]+):[ \t]*(.*)$/.exec(text);
-  if (match === null)
-    throw new InvalidArgumentError("A header field is written 'Name: value', such as 'Accept: text/html'.");
-  return { ...before, [match[1]!.toLowerCase()]: match[2]! };
 }

@@ -50,7 +50,8 @@ export function reloadOnChange(
       },
       respond: (request) => current.respond(request),
       file: (path, options) => ({ respond: (request) => current.file(path, options).respond(request) }),
-      explain: (request) => current.explain(request),
+      explain: (request, options) => current.explain(request, options),
+      files: () => current.files(),
     },
     close: () => unwatchFile(full),
   };

@@ -1,5 +1,9 @@
 import pc from "picocolors";
 
+import { printable } from "../site/printable.js";
+
+export { printable };
+
 /** Where a command prints, and what it may use there. */
 export interface Terminal {
   /** Columns that fit; undefined when the output is piped and lines may be as long as they are. */
@@ -28,15 +32,21 @@ export function beam(terminal: Terminal): string {
   return terminal.colors.cyan("━".repeat(Math.min(terminal.columns ?? 78, 100)));
 }
 
-/** Text that can do nothing to a terminal: control characters and what would reorder a line are written as escapes. */
-export function printable(text: string): string {
-  return text.replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, (c) => `\\u{${c.codePointAt(0)!.toString(16)}}`);
-}
-
 /** Cuts a text in its middle so that it fits. */
 export function cutToFit(text: string, width: number): string {
   if (text.length <= width) return text;
   if (width <= 1) return "…".slice(0, width);
   const head = Math.ceil((width - 1) / 2);
   return `${text.slice(0, head)}…${text.slice(text.length - (width - 1 - head))}`;
+}
+
+/** Breaks a text into lines at its blanks. */
+export function wrap(text: string, width: number): string[] {
+  const lines: string[] = [];
+  for (const word of printable(text).split(" ")) {
+    const last = lines.at(-1);
+    if (last === undefined || last.length + 1 + word.length > width) lines.push(word);
+    else lines[lines.length - 1] = `${last} ${word}`;
+  }
+  return lines;
 }

@@ -5,7 +5,8 @@ import { fieldValue, type RequestHeaders } from "./request.js";
 /** What the preconditions of a request are held against. Times in seconds since the epoch. */
 export interface Validators {
   readonly tag: EntityTag;
-  readonly lastModifiedSeconds: number;
+  /** Undefined where no date is known: conditions about one are ignored then (RFC 9110 §13.1.3, §13.1.4). */
+  readonly lastModifiedSeconds: number | undefined;
 }
 
 export type Verdict =
@@ -26,6 +27,7 @@ export function evaluatePreconditions(
 ): Verdict {
   const ifMatch = fieldValue(headers, "if-match");
   const ifUnmodifiedSince = fieldValue(headers, "if-unmodified-since");
+  const { lastModifiedSeconds } = validators;
   const ifNoneMatch = fieldValue(headers, "if-none-match");
   const ifModifiedSince = fieldValue(headers, "if-modified-since");
 
@@ -36,7 +38,7 @@ export function evaluatePreconditions(
   // Step 2, §13.1.4: a date that cannot be read is ignored
   else if (ifUnmodifiedSince !== undefined) {
     const limit = parseHttpDate(ifUnmodifiedSince, nowSeconds);
-    if (limit !== undefined && validators.lastModifiedSeconds > limit) {
+    if (limit !== undefined && lastModifiedSeconds !== undefined && lastModifiedSeconds > limit) {
       return { outcome: "failed", field: "if-unmodified-since" };
     }
   }
@@ -49,7 +51,7 @@ export function evaluatePreconditions(
   // Step 4, §13.1.3
   if (ifModifiedSince !== undefined) {
     const since = parseHttpDate(ifModifiedSince, nowSeconds);
-    if (since !== undefined && validators.lastModifiedSeconds <= since) {
+    if (since !== undefined && lastModifiedSeconds !== undefined && lastModifiedSeconds <= since) {
       return { outcome: "not-modified", field: "if-modified-since" };
     }
   }

@@ -20,3 +20,32 @@ export function parseDuration(written: string | number): number | undefined {
   for (const [, count, unit] of text.matchAll(/(\d+)([ywdhms])/g)) seconds += Number(count) * UNITS[unit!]!;
   return Number.isSafeInteger(seconds) ? seconds : undefined;
 }
+
+const WORDS: readonly (readonly [seconds: number, word: string])[] = [
+  [31_536_000, "year"],
+  [86_400, "day"],
+  [3600, "hour"],
+  [60, "minute"],
+];
+
+/** Writes seconds as people say them, in the largest unit that divides them: `1 year`, `90 minutes`, `45 seconds`. */
+export function formatDuration(seconds: number): string {
+  const [size, word] = WORDS.find(([size]) => seconds >= size && seconds % size === 0) ?? [1, "second"];
+  const count = seconds / size;
+  return `${count.toLocaleString("en-GB")} ${word}${count === 1 ? "" : "s"}`;
+}
+
+const NAMES: Readonly<Record<string, string>> = {
+  second: "s",
+  minute: "m",
+  hour: "h",
+  day: "d",
+  week: "w",
+  year: "y",
+};
+
+/** Reads a duration in words, in seconds: what `parseDuration` reads, and `10 minutes`, `1 year`, `30 days`. */
+export function parseSpokenDuration(text: string): number | undefined {
+  const match = /^(\d+) (second|minute|hour|day|week|year)s?$/.exec(text);
+  return parseDuration(match === null ? text : match[1]! + NAMES[match[2]!]!);
+}

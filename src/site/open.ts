@@ -16,9 +16,10 @@ import { findHints, warnUnlisted } from "./hints.js";
 import { inspectLifetimes } from "./lifetimes.js";
 import { SiteError } from "./problems.js";
 import type { MountConfig, SiteConfig } from "./schema.js";
+import { type ServedEntry, walkServed } from "./served-files.js";
 import { inspectRules } from "./warnings.js";
 
-/** An answer with the steps that led to it. Its body is let go of: an explanation is about the why, not the bytes. */
+/** An answer with the steps that led to it. */
 export interface Explanation {
   readonly answer: Answer;
   readonly trace: Trace;
@@ -39,10 +40,22 @@ export interface SiteFile {
   respond(request: SiteRequest): Promise<Answer>;
 }
 
+/** A mount as the site tells of it: prefix, source, and the app shell's path inside it, where there is one. */
+export interface SiteMount {
+  readonly at: string;
+  readonly source: string;
+  readonly appShell?: string | undefined;
+}
+
+export interface ExplainOptions {
+  /** Leaves the answer's body open, for `readPlan`; otherwise it is let go of. */
+  readonly keepBody?: boolean;
+}
+
 /** A site that is ready to answer. */
 export interface Site {
-  /** What is served where: prefix and source, in the order of the configuration. */
-  readonly mounts: readonly { readonly at: string; readonly source: string }[];
+  /** What is served where, in the order of the configuration. */
+  readonly mounts: readonly SiteMount[];
   /** What start-up found that is probably not meant: a sentence for each. */
   readonly warnings: readonly string[];
   /**
@@ -56,7 +69,9 @@ export interface Site {
    */
   file(path: string, options?: SiteFileOptions): SiteFile;
   /** Plans the response like `respond`, and records each step. */
-  explain(request: SiteRequest): Promise<Explanation>;
+  explain(request: SiteRequest, options?: ExplainOptions): Promise<Explanation>;
+  /** Every file and directory that is offered, withheld ones left out. Nothing is opened. */
+  files(): AsyncIterable<ServedEntry>;
 }
 
 /**
@@ -93,7 +108,11 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     now: Date.now,
   };
   return {
-    mounts: list.map(({ at, source }) => ({ at: `/${at}`, source: source.name })),
+    mounts: list.map(({ at, source, allRules }) => ({
+      at: `/${at}`,
+      source: source.name,
+      appShell: allRules[0]?.appShell?.file,
+    })),
     warnings: warnings.map((text) => inFile + text),
     respond: (request) => respond(compiled, foldHeaderNames(request)),
     file(path, { saveAs } = {}) {
@@ -106,10 +125,11 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
         },
       };
     },
-    async explain(request) {
+    files: () => walkServed(compiled),
+    async explain(request, { keepBody = false } = {}) {
       const trace: Trace = [];
       const answer = await respond(compiled, foldHeaderNames(request), trace);
-      releasePlan(answer);
+      if (!keepBody) releasePlan(answer);
       traceFields(trace, answer);
       const isError = answer.kind === "pass" || answer.status >= 400;
       const hints = isError ? await findHints(compiled, answer.reason, trace) : warnUnlisted(compiled, trace);

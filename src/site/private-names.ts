@@ -23,3 +23,19 @@ export function describePrivateNames(matches: (path: string) => boolean): string
   if (matches("ordinary-name.html") && matches("picture.png")) return undefined;
   return SAMPLES.find(([name]) => matches(name))?.[1];
 }
+
+const ENDINGS: readonly (readonly [pattern: RegExp, what: string])[] = [
+  [/\.(?:key|pem|p12|pfx|ppk|jks|keystore)$/, "keys"],
+  [/^id_(?:rsa|dsa|ecdsa|ed25519)$/, "keys"],
+  [/(?:\.(?:bak|old|orig|swp|swo)|~)$/, "backups"],
+  [/^(?:backup|dump)\b.*\.(?:zip|gz|tgz|tar|sql|7z)$/, "backups"],
+  [/\.(?:sqlite3?|db|mdb)$|^dump.*\.sql$/, "databases"],
+  [/(?:^|\.)env$|\.env\.\w+$/, "environment files"],
+  [/^(?:secrets?|credentials?|passwords?)\.(?:json|ya?ml|txt|csv|toml|ini)$/, "secrets"],
+];
+
+/** What a file with this name seems to be, when it is rarely meant for visitors. */
+export function describePrivateName(path: string): string | undefined {
+  const name = path.slice(path.lastIndexOf("/") + 1).toLowerCase();
+  return ENDINGS.find(([pattern]) => pattern.test(name))?.[1];
+}

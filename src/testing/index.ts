@@ -1,6 +1,21 @@
-export { type Asker, askSite, type Question, type Reply } from "./ask.js";
-export { askServer } from "./ask-server.js";
-export { compareReply, type Difference } from "./compare.js";
-export type { Case, Expectation, ExpectationsFile } from "./format.js";
-export { type Expectations, loadExpectations } from "./load.js";
-export { type CaseResult, runCases } from "./run.js";
+export type { Asker, AskOptions, Inside, Question, Reply } from "./ask/ask.js";
+export { askSite } from "./ask/in-process.js";
+export { askServer, type ServerOptions } from "./ask/server.js";
+export type { Case } from "./case.js";
+export type { Check, Difference, Seen } from "./checks/check.js";
+export { expandCases, type ListServed } from "./format/expand.js";
+export { type Expectations, type LoadOptions, loadExpectations } from "./format/load.js";
+export type { Expectation, ExpectationsFile } from "./format/schema.js";
+export { assertMeets, findUnmet } from "./meet.js";
+export { PACK_NAMES, type PackName } from "./packs/names.js";
+export { type PackOptions, runPacks } from "./packs/run-packs.js";
+export {
+  type Answered,
+  type FieldsToSend,
+  type MountAndBase,
+  openProbe,
+  type Probe,
+  probeServer,
+} from "./probe.js";
+export { type CaseResult, type Exchange, type ReplySummary, type RunOptions, runCases } from "./run.js";
+export { makeTemporaryTree, type TemporaryTree, type Tree } from "./tree.js";

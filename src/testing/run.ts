@@ -1,32 +1,198 @@
-import type { Asker, Reply } from "./ask.js";
-import { compareReply, type Difference } from "./compare.js";
-import type { Case } from "./format.js";
+import { setTimeout as wait } from "node:timers/promises";
+import type { Asker, Question, Reply } from "./ask/ask.js";
+import type { Case } from "./case.js";
+import { describeBody } from "./checks/body.js";
+import { type Check, type Difference, findDifferences } from "./checks/check.js";
+import { isTextual, readMediaType, readText } from "./checks/content.js";
+import { type Block, toShortBlocks } from "./explanation.js";
+
+/** An answer as results keep it: without its bytes. */
+export interface ReplySummary {
+  readonly status: number;
+  readonly headers: Readonly<Record<string, string>>;
+  /** Bytes of the body as it came. */
+  readonly bodyBytes: number;
+  /** The body in a few words. */
+  readonly body: string;
+  /** The content, where it is text and texts are kept. */
+  readonly text: string | undefined;
+  /** The file that answered, or why none did; known in process only. */
+  readonly answeredBy: string | undefined;
+}
+
+/** One question of a case with what came of it: the case's own, or a follow-up. */
+export interface Exchange {
+  /** What a follow-up is, in words; undefined for the case's own question. */
+  readonly name: string | undefined;
+  readonly question: Question;
+  /** Undefined when there was no answer. */
+  readonly reply: ReplySummary | undefined;
+  /** Why there was no answer. */
+  readonly because: string | undefined;
+  readonly differences: readonly Difference[];
+  /** How the answer came about, where it is not as expected and that can be known. */
+  readonly explanation: readonly Block[];
+  /** When it was asked, in milliseconds since the epoch. */
+  readonly startedAt: number;
+  readonly milliseconds: number;
+}
+
+export type Outcome = "passed" | "failed" | "unanswered" | "skipped";
 
 /** What came of one case. */
-export type CaseResult = { readonly case: Case; readonly milliseconds: number } & (
-  | { readonly outcome: "passed"; readonly reply: Reply }
-  | { readonly outcome: "failed"; readonly reply: Reply; readonly differences: readonly Difference[] }
-  | { readonly outcome: "unanswered"; readonly because: string }
-);
+export interface CaseResult {
+  readonly case: Case;
+  readonly outcome: Outcome;
+  readonly exchanges: readonly Exchange[];
+  /** Why it was skipped. */
+  readonly because: string | undefined;
+  readonly milliseconds: number;
+  /** How often it was asked; more than one where retries were. */
+  readonly attempts: number;
+}
 
-/** Runs cases one after the other. Never rejects: a case without an answer has failed, and says so. */
-export async function runCases(cases: readonly Case[], asker: Asker): Promise<CaseResult[]> {
-  const results: CaseResult[] = [];
-  for (const one of cases) results.push(await runCase(one, asker));
+export interface RunOptions {
+  /** Cases under way at a time; default what the asker says. */
+  readonly concurrency?: number | undefined;
+  /** Asks nothing more once a case has failed. */
+  readonly stopAtFailure?: boolean | undefined;
+  /** How often a case that fails is asked again, where it does not say itself; default 0. */
+  readonly retries?: number | undefined;
+  readonly timeoutMs?: number | undefined;
+  /** Keeps texts of answers for a recording. */
+  readonly keepTexts?: boolean | undefined;
+  /** Told of each result as it comes. */
+  readonly onResult?: ((result: CaseResult, done: number) => void) | undefined;
+}
+
+const RETRY_AFTER_MS = 1000;
+
+/** Runs cases. Never rejects for an answer: a case without one has failed, and says why. Results are in the order of the cases. */
+export async function runCases(
+  cases: readonly Case[],
+  asker: Asker,
+  options: RunOptions = {},
+): Promise<CaseResult[]> {
+  const results = new Array<CaseResult>(cases.length);
+  let [next, done, stopped] = [0, 0, false];
+  const work = async (): Promise<void> => {
+    while (next < cases.length) {
+      const index = next++;
+      const one = cases[index]!;
+      const result = stopped
+        ? skip(one, "not asked: a case had failed before")
+        : await runCase(one, asker, options);
+      results[index] = result;
+      if (options.stopAtFailure && isBad(result)) stopped = true;
+      options.onResult?.(result, ++done);
+    }
+  };
+  const width = Math.min(options.concurrency ?? asker.concurrency, cases.length);
+  await Promise.all(Array.from({ length: width }, work));
   return results;
 }
 
-async function runCase(one: Case, asker: Asker): Promise<CaseResult> {
+export function isBad({ outcome }: CaseResult): boolean {
+  return outcome === "failed" || outcome === "unanswered";
+}
+
+function skip(one: Case, because: string): CaseResult {
+  return { case: one, outcome: "skipped", exchanges: [], because, milliseconds: 0, attempts: 0 };
+}
+
+async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<CaseResult> {
+  const here = asker.explain === undefined ? "over the network" : "in process";
+  if (one.skip !== undefined) return skip(one, one.skip);
+  if (one.only !== undefined && one.only !== here) return skip(one, `asked ${one.only} only`);
+  const retries = one.retries ?? options.retries ?? 0;
   const started = performance.now();
-  try {
-    const reply = await asker.ask(one);
+  for (let attempt = 1; ; attempt++) {
+    const exchanges = await askCase(one, asker, options);
+    const unanswered = exchanges.some(({ because }) => because !== undefined);
+    const failed = exchanges.some(({ differences }) => differences.length > 0);
+    if ((unanswered || failed) && attempt <= retries) {
+      await wait(RETRY_AFTER_MS);
+      continue;
+    }
+    const outcome = unanswered ? "unanswered" : failed ? "failed" : "passed";
     const milliseconds = performance.now() - started;
-    const differences = compareReply(one.expect, reply);
-    return differences.length === 0
-      ? { case: one, milliseconds, outcome: "passed", reply }
-      : { case: one, milliseconds, outcome: "failed", reply, differences };
-  } catch (error) {
-    const milliseconds = performance.now() - started;
-    return { case: one, milliseconds, outcome: "unanswered", because: (error as Error).message };
+    return { case: one, outcome, exchanges, because: undefined, milliseconds, attempts: attempt };
   }
+}
+
+async function askCase(one: Case, asker: Asker, options: RunOptions): Promise<Exchange[]> {
+  const put = makePut(one, asker, options);
+  const first = await put(undefined, one.question, one.checks);
+  const exchanges = [first.exchange];
+  // What else is asked builds on an answer that is as expected.
+  if (first.reply === undefined || first.exchange.differences.length > 0) return exchanges;
+  const seen = { question: one.question, reply: first.reply, address: asker.address };
+  for (const followUp of one.followUps) {
+    const plan = followUp.plan(seen);
+    if ("problem" in plan) {
+      const difference = {
+        about: followUp.name,
+        expected: "an answer to ask further about",
+        got: plan.problem,
+        comparable: false,
+      };
+      exchanges[0] = { ...exchanges[0]!, differences: [...exchanges[0]!.differences, difference] };
+      continue;
+    }
+    for (const { name, question, checks } of plan)
+      exchanges.push((await put(name, question, checks)).exchange);
+  }
+  return exchanges;
+}
+
+type Put = (
+  name: string | undefined,
+  question: Question,
+  checks: readonly Check[],
+) => Promise<{ exchange: Exchange; reply: Reply | undefined }>;
+
+function makePut(one: Case, asker: Asker, options: RunOptions): Put {
+  return async (name, question, checks) => {
+    const startedAt = Date.now();
+    const started = performance.now();
+    const base = { name, question, startedAt };
+    try {
+      const reply = await asker.ask(question, { timeoutMs: one.timeoutMs ?? options.timeoutMs });
+      const milliseconds = performance.now() - started;
+      const differences = findDifferences(checks, { question, reply, address: asker.address });
+      const about = differences.map((difference) => difference.about);
+      const explanation =
+        about.length === 0 || asker.explain === undefined
+          ? []
+          : toShortBlocks(await asker.explain(question), about);
+      const summary = summarise(reply, options.keepTexts ?? false);
+      return {
+        reply,
+        exchange: { ...base, milliseconds, reply: summary, because: undefined, differences, explanation },
+      };
+    } catch (error) {
+      const milliseconds = performance.now() - started;
+      const because = (error as Error).message;
+      return {
+        reply: undefined,
+        exchange: { ...base, milliseconds, reply: undefined, because, differences: [], explanation: [] },
+      };
+    }
+  };
+}
+
+/** Longest text that a recording keeps, in UTF-16 code units. */
+const TEXT_LIMIT = 64 * 1024;
+
+function summarise(reply: Reply, keepText: boolean): ReplySummary {
+  const { status, headers, body, inside } = reply;
+  const text = keepText && isTextual(readMediaType(headers)) ? readText(reply) : undefined;
+  return {
+    status,
+    headers,
+    bodyBytes: body.length,
+    body: describeBody(reply),
+    text: text?.ok ? text.text?.slice(0, TEXT_LIMIT) : undefined,
+    answeredBy: inside && (inside.file ?? (inside.passedOn ? "the application" : `no file: ${inside.why}`)),
+  };
 }

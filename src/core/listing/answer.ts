@@ -1,8 +1,9 @@
 import { chooseMediaType } from "../accept.js";
 import type { ResolutionContext } from "../candidate.js";
 import { crossOriginFields } from "../cross-origin.js";
-import { parseTagList } from "../entity-tag.js";
+import { answerBuiltIn } from "../error-answer.js";
 import { NO_BODY, type ResponsePlan } from "../plan.js";
+import { evaluatePreconditions } from "../preconditions.js";
 import { fieldValue } from "../request.js";
 import type { CompiledSite, ListingRules } from "../rules.js";
 import { encodeUtf8 } from "../utf8.js";
@@ -31,18 +32,24 @@ export async function answerListing(
     body: render(listing, form, rules),
   };
   const bytes = encodeUtf8(rendered.body);
-  const tag = `W/"${hashText(rendered.body)}"`;
+  const tag = { weak: true, opaque: `"${hashText(rendered.body)}"` };
   const shared = [
     "Cache-Control",
     "no-cache",
     "ETag",
-    tag,
+    `W/${tag.opaque}`,
     "Vary",
     Array.isArray(context.rules.crossOrigin) ? "Accept, Origin" : "Accept",
     ...crossOriginFields(context.rules.crossOrigin, request),
   ];
-  const current = fieldValue(request.headers, "if-none-match");
-  if (current !== undefined && isCurrent(current, tag)) {
+  const verdict = evaluatePreconditions(
+    request.headers,
+    { tag, lastModifiedSeconds: undefined },
+    site.now() / 1000,
+  );
+  if (verdict.outcome === "failed")
+    return answerBuiltIn(request, 412, { code: "precondition-failed", subject: verdict.field });
+  if (verdict.outcome === "not-modified") {
     return {
       kind: "response",
       status: 304,
@@ -118,11 +125,6 @@ function formatPolicy({ filter, stylesheet }: ListingRules): string {
   const script = filter ? `; script-src 'sha256-${LISTING_SCRIPT_DIGEST}'` : "";
   const rest = stylesheet === undefined ? "" : "; font-src 'self'; img-src 'self'";
   return `default-src 'none'; ${style}${script}${rest}; frame-ancestors 'none'; base-uri 'none'; form-action 'none'`;
-}
-
-function isCurrent(field: string, tag: string): boolean {
-  const list = parseTagList(field);
-  return list === "*" || list.some(({ opaque }) => `W/${opaque}` === tag);
 }
 
 // FNV-1a over UTF-16 code units, twice with other starts: enough to tell two pages of one directory apart, and weak.

@@ -1,0 +1,60 @@
+import { InvalidArgumentError } from "commander";
+import { parseDuration } from "../site/durations.js";
+
+export const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html"] as const;
+export type ReportForm = (typeof REPORT_FORMS)[number];
+
+/** A report, and the file it goes to; undefined for standard output. */
+export interface ReportTarget {
+  readonly form: ReportForm;
+  readonly file: string | undefined;
+}
+
+export function collectReport(text: string, before: readonly ReportTarget[] = []): ReportTarget[] {
+  const at = text.indexOf("=");
+  const form = at < 0 ? text : text.slice(0, at);
+  const file = at < 0 ? undefined : text.slice(at + 1);
+  if (!(REPORT_FORMS as readonly string[]).includes(form) || file === "") {
+    throw new InvalidArgumentError(
+      `A report is one of ${REPORT_FORMS.join(", ")}, with =FILE behind it to write it to a file.`,
+    );
+  }
+  if (file === undefined && before.some((one) => one.file === undefined)) {
+    throw new InvalidArgumentError(
+      "Standard output takes one report; write the other to a file, with =FILE behind it.",
+    );
+  }
+  return [...before, { form: form as ReportForm, file }];
+}
+
+export function collectHeader(text: string, before: Record<string, string> = {}): Record<string, string> {
+  const match = /^([!#$%&'*+\-.^_`|~\w]+):[ \t]*([^\r\n]*)$/.exec(text);
+  if (match === null)
+    throw new InvalidArgumentError("A header field is written 'Name: value', such as 'Accept: text/html'.");
+  return { ...before, [match[1]!.toLowerCase()]: match[2]! };
+}
+
+export function collectAssignment(text: string, before: Record<string, string> = {}): Record<string, string> {
+  const match = /^([A-Za-z_]\w*)=(.*)$/s.exec(text);
+  if (match === null)
+    throw new InvalidArgumentError("A variable is written name=value, such as prefix=/explorer.");
+  return { ...before, [match[1]!]: match[2]! };
+}
+
+export function collectPath(text: string, before: readonly string[] = []): string[] {
+  if (!/^\/\S*$/.test(text))
+    throw new InvalidArgumentError("A path starts with a slash and has no blanks, such as /guide/.");
+  return [...before, text];
+}
+
+export function parseCount(text: string): number {
+  if (!/^\d{1,4}$/.test(text)) throw new InvalidArgumentError("A whole number is needed, such as 4.");
+  return Number(text);
+}
+
+/** Reads a time, in milliseconds. */
+export function parseTime(text: string): number {
+  const seconds = parseDuration(text);
+  if (!seconds) throw new InvalidArgumentError("A time is a number of seconds, or written as 10s or 2m.");
+  return seconds * 1000;
+}

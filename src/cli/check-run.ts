@@ -1,0 +1,73 @@
+import { SiteError } from "../site/problems.js";
+import type { Run } from "../testing/reports/run.js";
+import { isBad } from "../testing/run.js";
+import type { ReportTarget } from "./check-options.js";
+import { type CheckRequest, readTargets, runTargets } from "./check-targets.js";
+import { openProgress } from "./progress.js";
+import { openReports } from "./reports.js";
+import { openTerminal } from "./terminal.js";
+
+export interface CheckOptions extends Omit<CheckRequest, "words"> {
+  readonly firstFailure?: true;
+  readonly report?: readonly ReportTarget[];
+  readonly har?: string;
+  readonly watch?: true;
+}
+
+/** Checks what the command line says, once or again with every change. Sets the exit status. */
+export async function runCheck(words: readonly string[], options: CheckOptions): Promise<void> {
+  if (!options.watch) {
+    await runOnce(words, options);
+    return;
+  }
+  const { watchAndRun } = await import("./watch.js");
+  await watchAndRun((signal) => runOnce(words, options, signal));
+}
+
+/** Runs everything once. Gives the files that the outcome depends on. */
+async function runOnce(
+  words: readonly string[],
+  options: CheckOptions,
+  signal?: AbortSignal,
+): Promise<string[]> {
+  const terminal = openTerminal(process.stdout);
+  const reports = await openReports(terminal, options.report ?? [], options.har);
+  const targets = await readTargets({ ...options, words });
+  const progress = openProgress(process.stderr);
+  const runs: Run[] = [];
+  try {
+    await runTargets(
+      targets,
+      {
+        concurrency: options.concurrency,
+        timeoutMs: options.timeout,
+        retries: options.retries,
+        stopAtFailure: options.firstFailure,
+        keepTexts: options.har !== undefined,
+        onResult: progress.count,
+      },
+      {
+        begin: (count) => progress.begin(count),
+        end(run) {
+          progress.end();
+          runs.push(run);
+          reports.print(run);
+          return options.firstFailure === true && run.results.some(isBad);
+        },
+      },
+      options.only,
+      signal,
+    );
+  } finally {
+    progress.end();
+    for (const { asker } of targets) await asker.close();
+  }
+  await reports.finish(runs);
+  if (runs.flatMap(({ results }) => results).length === 0) {
+    throw new SiteError([
+      `--only: found ${JSON.stringify(options.only)}, which no case has in its name or group.`,
+    ]);
+  }
+  process.exitCode = runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
+  return targets.flatMap(({ watched }) => watched);
+}

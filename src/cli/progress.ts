@@ -1,0 +1,31 @@
+/** A line on the terminal that counts, while a run takes long. Elsewhere, and for a short run, nothing is shown. */
+export interface Progress {
+  begin(total: number): void;
+  readonly count: (result: { readonly outcome: string }, done: number) => void;
+  end(): void;
+}
+
+const SHOW_AFTER_MS = 400;
+const EVERY_MS = 80;
+
+export function openProgress(stream: NodeJS.WriteStream): Progress {
+  let [total, failed, started, last] = [0, 0, 0, 0];
+  const isShown = (): boolean => last > 0;
+  return {
+    begin(cases) {
+      [total, failed, started] = [cases, 0, Date.now()];
+    },
+    count({ outcome }, done) {
+      if (outcome === "failed" || outcome === "unanswered") failed++;
+      const now = Date.now();
+      if (!stream.isTTY || now - started < SHOW_AFTER_MS || now - last < EVERY_MS) return;
+      last = now;
+      const bad = failed === 0 ? "" : `, ${failed.toLocaleString("en-GB")} failed`;
+      stream.write(`\r\x1b[K${done.toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")} cases${bad}`);
+    },
+    end() {
+      if (isShown()) stream.write("\r\x1b[K");
+      last = 0;
+    },
+  };
+}

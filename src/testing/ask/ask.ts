@@ -1,0 +1,68 @@
+import type { Reason } from "../../core/reason.js";
+import type { Explanation } from "../../site/open.js";
+
+/** A request of a case. Header names as written. */
+export interface Question {
+  readonly method: string;
+  /** The request target after the base address: it starts with a slash, or is `*`. Sent as it is written. */
+  readonly path: string;
+  readonly headers: Readonly<Record<string, string>>;
+}
+
+/** What came back, as plain data. */
+export interface Reply {
+  readonly status: number;
+  /** Names in lower case; several lines of one field are joined with a comma (RFC 9110 §5.3). */
+  readonly headers: Readonly<Record<string, string>>;
+  /** The bytes as they came: a content coding is not undone. */
+  readonly body: Uint8Array;
+  /** What is known of it in this process; undefined for an answer from the network. */
+  readonly inside: Inside | undefined;
+}
+
+/** What only the process that answers can tell. */
+export interface Inside {
+  /** The file that answers, as an address from the site's root, not escaped; undefined when none does. */
+  readonly file: string | undefined;
+  /** The site left the request to what stands behind it. */
+  readonly passedOn: boolean;
+  readonly reason: Reason;
+  /** The reason in one sentence. */
+  readonly why: string;
+}
+
+export interface AskOptions {
+  /** How long to wait for the whole answer, in milliseconds. */
+  readonly timeoutMs?: number | undefined;
+}
+
+/** Puts questions to a site, in process or over the network. */
+export interface Asker {
+  /** What is asked, for reports. */
+  readonly about: string;
+  /** The base address, without a slash at its end: where paths begin. */
+  readonly address: string;
+  /** How many questions may well be under way at a time. */
+  readonly concurrency: number;
+  /** Rejects with an Error in plain words when there is no answer. */
+  ask(question: Question, options?: AskOptions): Promise<Reply>;
+  /** How the answer to a question comes about; undefined where that cannot be known. */
+  explain?(question: Question): Promise<Explanation>;
+  close(): Promise<void>;
+}
+
+/** The base address of a site that is asked without a network; `.invalid` names nothing (RFC 2606 §2). */
+export const IN_PROCESS_ADDRESS = "http://in-process.invalid";
+
+/** Answers longer than this are not read to their end, in bytes. */
+export const BODY_LIMIT = 256 * 1024 * 1024;
+
+/** The fields of both; where a name is in both, whatever its case, the later one stands. */
+export function mergeFields(
+  first: Readonly<Record<string, string>>,
+  second: Readonly<Record<string, string>>,
+): Record<string, string> {
+  const said = new Set(Object.keys(second).map((name) => name.toLowerCase()));
+  const rest = Object.entries(first).filter(([name]) => !said.has(name.toLowerCase()));
+  return { ...Object.fromEntries(rest), ...second };
+}

@@ -1,0 +1,56 @@
+import { readPlan } from "../../adapters/in-process.js";
+import { type Answer, releasePlan } from "../../core/plan.js";
+import { describeReason } from "../../core/reason.js";
+import type { Site } from "../../site/open.js";
+import { type Asker, BODY_LIMIT, IN_PROCESS_ADDRESS, type Reply } from "./ask.js";
+
+/** Asks a site in this process: no port, the same code up to the last header. */
+export function askSite(site: Site, about = "in process"): Asker {
+  return {
+    about,
+    address: IN_PROCESS_ADDRESS,
+    concurrency: 8,
+    ask: async ({ method, path, headers }) =>
+      readReply(await site.respond({ method, target: path, headers }), method),
+    explain: ({ method, path, headers }) => site.explain({ method, target: path, headers }),
+    async close() {},
+  };
+}
+
+/** Reads an answer to its end, as a client would. */
+export async function readReply(answer: Answer, method: string): Promise<Reply> {
+  const inside = {
+    file: answer.kind === "pass" || answer.file === undefined ? undefined : `/${answer.file}`,
+    passedOn: answer.kind === "pass",
+    reason: answer.reason,
+    why: describeReason(answer.reason),
+  };
+  // What stands behind the site is not here: a server without one answers so.
+  if (answer.kind === "pass") return { status: 404, headers: {}, body: new Uint8Array(0), inside };
+  const headers = joinFields(pairUp(answer.fields));
+  if (Number(headers["content-length"] ?? 0) > BODY_LIMIT && method !== "HEAD") {
+    releasePlan(answer);
+    throw new Error(describeTooLong());
+  }
+  const body = await readPlan(answer);
+  return { status: answer.status, headers, body: method === "HEAD" ? new Uint8Array(0) : body, inside };
+}
+
+export function describeTooLong(): string {
+  return `the body is longer than ${BODY_LIMIT / 1024 / 1024} MiB; ask for it with HEAD, or for a part of it`;
+}
+
+/** Brings field lines together by lower-case name. */
+export function joinFields(lines: Iterable<readonly [name: string, value: string]>): Record<string, string> {
+  const fields = new Map<string, string>();
+  for (const [written, value] of lines) {
+    const name = written.toLowerCase();
+    const before = fields.get(name);
+    fields.set(name, before === undefined ? value : `${before}, ${value}`);
+  }
+  return Object.fromEntries(fields);
+}
+
+function* pairUp(fields: readonly string[]): Generator<[string, string]> {
+  for (let i = 0; i < fields.length; i += 2) yield [fields[i]!, fields[i + 1]!];
+}

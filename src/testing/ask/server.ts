@@ -1,0 +1,128 @@
+import type { Dispatcher, Pool } from "undici";
+import { formatDuration } from "../../site/durations.js";
+import { SiteError } from "../../site/problems.js";
+import { type Asker, BODY_LIMIT, mergeFields, type Question, type Reply } from "./ask.js";
+import { describeTooLong, joinFields } from "./in-process.js";
+
+export interface ServerOptions {
+  /** Header fields that every request carries besides its own, such as a sign-in for a site that is not public yet. */
+  readonly headers?: Readonly<Record<string, string>> | undefined;
+  /** How long to wait for the whole of an answer, in milliseconds; default 10,000. */
+  readonly timeoutMs?: number | undefined;
+  /** How many requests are under way at a time; default 4. */
+  readonly concurrency?: number | undefined;
+  /** Takes a certificate that nobody vouches for: for a server of one's own. */
+  readonly insecureTls?: boolean | undefined;
+  /** The option or key that the address was given in, for messages. */
+  readonly where?: string | undefined;
+}
+
+/**
+ * Asks a server over HTTP or HTTPS. The path is sent as it is written; no redirect is followed, nothing is decoded, nothing is
+ * asked twice. Throws a SiteError for an address that is none.
+ */
+export function askServer(address: string, options: ServerOptions = {}): Asker {
+  const { headers = {}, timeoutMs = 10_000, concurrency = 4, insecureTls = false } = options;
+  const url = parseAddress(address, options.where ?? "--against");
+  const prefix = url.pathname.replace(/\/$/, "");
+  let pool: Promise<Pool> | undefined;
+  const open = async (): Promise<Pool> => {
+    // Loaded when the first question is put: most runs are in process.
+    const { Pool } = await import("undici");
+    return new Pool(url.origin, {
+      connections: concurrency,
+      connect: { rejectUnauthorized: !insecureTls, timeout: timeoutMs },
+      headersTimeout: timeoutMs,
+      bodyTimeout: timeoutMs,
+    });
+  };
+  return {
+    about: address,
+    address: url.origin + prefix,
+    concurrency,
+    async ask(question, { timeoutMs: own } = {}) {
+      const limit = own ?? timeoutMs;
+      pool ??= open();
+      try {
+        return await receive(await pool, prefix, question, headers, AbortSignal.timeout(limit));
+      } catch (error) {
+        throw new Error(explain(error as NodeJS.ErrnoException, url, limit));
+      }
+    },
+    async close() {
+      await (await pool)?.destroy();
+    },
+  };
+}
+
+async function receive(
+  pool: Pool,
+  prefix: string,
+  { method, path, headers }: Question,
+  shared: Readonly<Record<string, string>>,
+  signal: AbortSignal,
+): Promise<Reply> {
+  const response = await pool.request({
+    method: method as Dispatcher.HttpMethod,
+    path: path === "*" ? path : prefix + path,
+    headers: mergeFields(shared, headers),
+    signal,
+  });
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  for await (const chunk of response.body as AsyncIterable<Uint8Array>) {
+    length += chunk.length;
+    if (length > BODY_LIMIT) {
+      response.body.destroy();
+      throw new Error(describeTooLong());
+    }
+    chunks.push(chunk);
+  }
+  const lines = Object.entries(response.headers).flatMap(([name, value]) =>
+    [value ?? []].flat().map((one): [string, string] => [name, one]),
+  );
+  const body = new Uint8Array(Buffer.concat(chunks, length));
+  return { status: response.statusCode, headers: joinFields(lines), body, inside: undefined };
+}
+
+/** Reads a base address: HTTP or HTTPS, with neither query nor fragment. */
+export function parseAddress(address: string, where: string): URL {
+  const url = URL.canParse(address) ? new URL(address) : undefined;
+  if (url === undefined || !/^https?:$/.test(url.protocol) || url.search !== "" || url.hash !== "") {
+    throw new SiteError([
+      `${where}: found ${JSON.stringify(address)}; write the address of the site, such as http://127.0.0.1:8080/.`,
+    ]);
+  }
+  if (url.username !== "" || url.password !== "") {
+    throw new SiteError([
+      `${where}: found a name or password in the address; give it with --header 'Authorization: …'.`,
+    ]);
+  }
+  return url;
+}
+
+const TLS_CAUSES: Readonly<Record<string, string>> = {
+  CERT_HAS_EXPIRED: "its certificate has expired",
+  DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
+  SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by itself",
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "its certificate comes without the one that vouches for it",
+  ERR_TLS_CERT_ALTNAME_INVALID: "its certificate is for another name",
+};
+
+function explain(error: NodeJS.ErrnoException, url: URL, timeoutMs: number): string {
+  const code = error.code ?? "";
+  const tls = TLS_CAUSES[code];
+  if (tls !== undefined) return `${url.origin} is not trusted: ${tls}; --insecure-tls takes it all the same`;
+  if (code === "ECONNREFUSED") return `nothing listens at ${url.origin}`;
+  if (code === "ENOTFOUND" || code === "EAI_AGAIN") return `the host name ${url.hostname} is not known`;
+  if (error.name === "TimeoutError" || (code.startsWith("UND_ERR") && code.endsWith("TIMEOUT"))) {
+    return `no answer within ${formatDuration(timeoutMs / 1000)}`;
+  }
+  if (code === "ECONNRESET" || code === "UND_ERR_SOCKET") return "the connection ended before the answer did";
+  if (code === "UND_ERR_INVALID_ARG") return `the request cannot be sent: ${error.message}`;
+  if (/wrong version number|packet length too long/i.test(error.message)) {
+    return `${url.origin} does not speak TLS; write http: instead of https:`;
+  }
+  if (code.startsWith("HPE_")) return `the answer is not HTTP/1.1 (${error.message})`;
+  return error.message || code || error.name;
+}

@@ -1,0 +1,24 @@
+import type { Question } from "./ask/ask.js";
+import type { Check } from "./checks/check.js";
+import type { FollowUp } from "./checks/follow-ups.js";
+import type { ONLY } from "./format/schema.js";
+
+/** One case, ready to run: a question, and what must hold of its answer. */
+export interface Case {
+  readonly name: string;
+  /** The group it stands in, or the pack it belongs to. */
+  readonly group: string | undefined;
+  readonly question: Question;
+  readonly checks: readonly Check[];
+  readonly followUps: readonly FollowUp[];
+  /** Where it is written, as `file:line:column`; undefined for a case of a pack. */
+  readonly position: string | undefined;
+  /** The reason of a pack's case: the standard's section, or what goes wrong otherwise. */
+  readonly reason: string | undefined;
+  /** Why it is not asked at all; undefined for a case that is. */
+  readonly skip?: string | undefined;
+  readonly only: (typeof ONLY)[number] | undefined;
+  /** Undefined where the run's own setting decides. */
+  readonly retries: number | undefined;
+  readonly timeoutMs: number | undefined;
+}

@@ -1,0 +1,153 @@
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
+import type { Reply } from "../ask/ask.js";
+import type { BodyExpectation } from "../format/schema.js";
+import type { Check, Got } from "./check.js";
+import { isTextual, readContent, readMediaType, readText } from "./content.js";
+import { findJsonDifference } from "./json-subset.js";
+
+/** The checks of a body. `resolveFile` finds a file that is named in it. Codings are undone before anything is looked at. */
+export function checkBody(body: BodyExpectation, resolveFile: (name: string) => string): Check[] {
+  const checks: Check[] = [];
+  const look = (expected: string, of: (bytes: Uint8Array, reply: Reply) => Got | undefined): void => {
+    checks.push({
+      about: "body",
+      expected,
+      look({ reply }) {
+        const content = readContent(reply);
+        return content.ok ? of(content.bytes, reply) : { text: content.problem };
+      },
+    });
+  };
+  const lookAtText = (expected: string, holds: (text: string) => boolean): void =>
+    look(expected, (_, reply) => {
+      const { text = "" } = readText(reply) as { text?: string };
+      return holds(text) ? undefined : { text: describeBody(reply) };
+    });
+
+  if (body.empty !== undefined) {
+    look(body.empty ? "an empty body" : "a body that is not empty", (bytes, reply) =>
+      (bytes.length === 0) === body.empty ? undefined : { text: describeBody(reply) },
+    );
+  }
+  if (body.length !== undefined) {
+    const { length } = body;
+    look(`${length.toLocaleString("en-GB")} bytes`, (bytes) =>
+      bytes.length === length
+        ? undefined
+        : { text: `${bytes.length.toLocaleString("en-GB")} bytes`, comparable: true },
+    );
+  }
+  if (body.digest !== undefined) {
+    const { algorithm, hex, written } = readDigest(body.digest)!;
+    look(body.digest, (bytes) => {
+      const got = createHash(algorithm).update(bytes).digest(written);
+      const wanted = Buffer.from(hex, "hex").toString(written);
+      const prefix = algorithm === "sha256" ? "sha-256=" : "sha-512=";
+      return got === wanted ? undefined : { text: prefix + (written === "hex" ? got : `:${got}:`) };
+    });
+  }
+  if (body.file !== undefined) {
+    const { file } = body;
+    look(`the bytes of ${file}`, (bytes) => compareWithFile(bytes, resolveFile(file)));
+  }
+  if (body.equals !== undefined) {
+    const { equals } = body;
+    const encoded = new TextEncoder().encode(equals);
+    look(JSON.stringify(equals), (bytes, reply) => {
+      if (sameBytes(bytes, encoded)) return undefined;
+      const { text = "" } = readText(reply) as { text?: string };
+      return text.length > 400
+        ? { text: describeBody(reply) }
+        : { text: JSON.stringify(text), comparable: true };
+    });
+  }
+  for (const text of [body.contains ?? []].flat())
+    lookAtText(`a text with ${JSON.stringify(text)}`, (got) => got.includes(text));
+  for (const text of [body.lacks ?? []].flat())
+    lookAtText(`a text without ${JSON.stringify(text)}`, (got) => !got.includes(text));
+  if (body.matches !== undefined) {
+    const pattern = new RegExp(body.matches, "su");
+    lookAtText(`a match of /${body.matches}/`, (got) => pattern.test(got));
+  }
+  if (body.json !== undefined) checks.push(checkJson(body.json));
+  return checks;
+}
+
+function checkJson(expected: unknown): Check {
+  return {
+    about: "body",
+    expected: `JSON with ${shorten(JSON.stringify(expected), 100)}`,
+    look({ reply }) {
+      const content = readText(reply);
+      if (!content.ok) return { text: content.problem };
+      let value: unknown;
+      try {
+        value = JSON.parse(content.text ?? "");
+      } catch {
+        return { text: `what is not JSON: ${describeBody(reply)}` };
+      }
+      const found = findJsonDifference(expected, value);
+      if (found === undefined) return undefined;
+      const show = (one: unknown): string =>
+        one === undefined ? "nothing" : shorten(JSON.stringify(one), 60);
+      return { text: `at ${found.place} ${show(found.got)}, in place of ${show(found.expected)}` };
+    },
+  };
+}
+
+function compareWithFile(bytes: Uint8Array, path: string): Got | undefined {
+  let wanted: Uint8Array;
+  try {
+    wanted = readFileSync(path);
+  } catch (error) {
+    return {
+      text: `a body that cannot be compared: the file is not readable (${(error as NodeJS.ErrnoException).code})`,
+    };
+  }
+  if (sameBytes(bytes, wanted)) return undefined;
+  return { text: `${bytes.length.toLocaleString("en-GB")} bytes, ${describeFirstDifference(wanted, bytes)}` };
+}
+
+export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
+  return a.length === b.length && Buffer.compare(a, b) === 0;
+}
+
+/** Where two runs of bytes part, in words: the byte, and for text the line. */
+export function describeFirstDifference(wanted: Uint8Array, got: Uint8Array): string {
+  let at = 0;
+  while (at < got.length && at < wanted.length && got[at] === wanted[at]) at++;
+  const line = Buffer.from(got.subarray(0, at)).toString("latin1").split("\n").length;
+  const place = `byte ${at.toLocaleString("en-GB")} (line ${line.toLocaleString("en-GB")})`;
+  if (at === got.length) return `which end at ${place} of ${wanted.length.toLocaleString("en-GB")}`;
+  if (at === wanted.length) return `which go on after ${place}`;
+  return `other from ${place} on`;
+}
+
+/** Reads a digest: an algorithm's name and its value, in hexadecimal or as RFC 9530 §2 writes it. */
+export function readDigest(
+  text: string,
+): { algorithm: "sha256" | "sha512"; hex: string; written: "hex" | "base64" } | undefined {
+  const match = /^sha-(256|512)=(?::([A-Za-z0-9+/]+={0,2}):|([0-9a-fA-F]+))$/.exec(text);
+  if (match === null) return undefined;
+  const written = match[2] === undefined ? "hex" : "base64";
+  const bytes = Buffer.from(match[2] ?? match[3]!, written);
+  if (bytes.length * 8 !== Number(match[1])) return undefined;
+  return { algorithm: match[1] === "256" ? "sha256" : "sha512", hex: bytes.toString("hex"), written };
+}
+
+/** A body in a few words: its beginning when it is text, its size and type when not. */
+export function describeBody(reply: Reply): string {
+  const content = readText(reply);
+  if (!content.ok) return content.problem;
+  const size = `${content.bytes.length.toLocaleString("en-GB")} bytes`;
+  if (content.bytes.length === 0) return "an empty body";
+  const type = readMediaType(reply.headers);
+  if (type !== undefined && !isTextual(type)) return `${size} of ${type}`;
+  const start = (content.text ?? "").replace(/\s+/g, " ").trim();
+  return `${JSON.stringify(shorten(start, 80))} (${size})`;
+}
+
+function shorten(text: string, length: number): string {
+  return text.length > length ? `${text.slice(0, length - 1)}…` : text;
+}

@@ -1,0 +1,90 @@
+import * as zlib from "node:zlib";
+import { BODY_LIMIT, type Reply } from "../ask/ask.js";
+
+type Decoder = (bytes: Uint8Array) => Uint8Array;
+
+const LIMIT = { maxOutputLength: BODY_LIMIT };
+// RFC 9110 §8.4.1, RFC 7932, RFC 8878. Zstandard came to Node in 22.15.
+const DECODERS: Readonly<Record<string, Decoder | undefined>> = {
+  gzip: (bytes) => zlib.gunzipSync(bytes, LIMIT),
+  "x-gzip": (bytes) => zlib.gunzipSync(bytes, LIMIT),
+  deflate: (bytes) => zlib.inflateSync(bytes, LIMIT),
+  br: (bytes) => zlib.brotliDecompressSync(bytes, LIMIT),
+  zstd: "zstdDecompressSync" in zlib ? (zlib.zstdDecompressSync as Decoder) : undefined,
+  identity: (bytes) => bytes,
+};
+
+export type Content = { ok: true; bytes: Uint8Array } | { ok: false; problem: string };
+
+const known = new WeakMap<Reply, Content>();
+
+/** The content of an answer: its body with the content codings undone, the last one first (RFC 9110 §8.4). */
+export function readContent(reply: Reply): Content {
+  let content = known.get(reply);
+  if (content === undefined) {
+    content = decode(reply);
+    known.set(reply, content);
+  }
+  return content;
+}
+
+function decode({ headers, body }: Reply): Content {
+  const codings = listCodings(headers);
+  let bytes = body;
+  if (bytes.length === 0) return { ok: true, bytes };
+  for (const coding of codings.reverse()) {
+    const decoder = DECODERS[coding];
+    if (decoder === undefined)
+      return { ok: false, problem: `a body in the coding ${coding}, which cannot be undone here` };
+    try {
+      bytes = decoder(bytes);
+    } catch {
+      return {
+        ok: false,
+        problem: `a body that is not in the coding ${coding}, which Content-Encoding names`,
+      };
+    }
+  }
+  return { ok: true, bytes: new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength) };
+}
+
+/** The content codings of an answer, in the order they were applied. */
+export function listCodings(headers: Readonly<Record<string, string>>): string[] {
+  return (headers["content-encoding"] ?? "")
+    .split(",")
+    .map((coding) => coding.trim().toLowerCase())
+    .filter((coding) => coding !== "");
+}
+
+/** The media type of an answer, without parameters, in lower case. */
+export function readMediaType(headers: Readonly<Record<string, string>>): string | undefined {
+  return headers["content-type"]?.replace(/;.*/s, "").trim().toLowerCase();
+}
+
+export function readCharset(headers: Readonly<Record<string, string>>): string | undefined {
+  return /;\s*charset=(?:"([^"]*)"|([^";\s]+))/i
+    .exec(headers["content-type"] ?? "")
+    ?.slice(1)
+    .find(Boolean);
+}
+
+/** The content as text, in the charset that its type names, or UTF-8. */
+export function readText(reply: Reply): Content & { text?: string } {
+  const content = readContent(reply);
+  if (!content.ok) return content;
+  const charset = readCharset(reply.headers);
+  let decoder = new TextDecoder();
+  try {
+    if (charset !== undefined) decoder = new TextDecoder(charset);
+  } catch {
+    // A charset that nobody knows: UTF-8 is the best guess.
+  }
+  return { ...content, text: decoder.decode(content.bytes) };
+}
+
+/** True for a type whose content people read as text. */
+export function isTextual(mediaType: string | undefined): boolean {
+  return /^(?:text\/|application\/(?:json|xml|javascript|yaml|.+\+(?:json|xml))|image\/svg\+xml)/.test(
+    mediaType ?? "",
+  );
+}

@@ -1,0 +1,78 @@
+import { parseHttpDate } from "../../core/http-date.js";
+import { formatDuration } from "../../site/durations.js";
+
+/** The directives of a Cache-Control field (RFC 9111 §5.2): names in lower case; `true` for one without a value. */
+export type Directives = ReadonlyMap<string, string | true>;
+
+const DIRECTIVE = /\s*([!#$%&'*+\-.^_`|~\w]+)(?:=(?:"((?:[^"\\]|\\.)*)"|([^\s,;"]*)))?\s*(?:,|$)/y;
+
+/** Reads a Cache-Control field. Where it is malformed, `malformed` is the text from there on. */
+export function parseCacheControl(value: string): {
+  directives: Directives;
+  repeated: string[];
+  malformed: string | undefined;
+} {
+  const directives = new Map<string, string | true>();
+  const repeated: string[] = [];
+  let at = 0;
+  while (at < value.length) {
+    DIRECTIVE.lastIndex = at;
+    const match = DIRECTIVE.exec(value);
+    if (match === null) return { directives, repeated, malformed: value.slice(at).trim() };
+    const name = match[1]!.toLowerCase();
+    // RFC 9111 §4.2.1: of a directive that stands twice, the first occurrence is used.
+    if (directives.has(name)) repeated.push(name);
+    else directives.set(name, match[2] ?? match[3] ?? true);
+    at = DIRECTIVE.lastIndex;
+  }
+  return { directives, repeated, malformed: undefined };
+}
+
+/** For how long a private cache, such as a browser's, may use a copy without asking. */
+export type Freshness =
+  | { readonly kind: "not stored" }
+  /** In seconds; 0 for a copy that is always asked about. */
+  | { readonly kind: "explicit"; readonly seconds: number }
+  /** Nothing says so: the cache may guess (RFC 9111 §4.2.2). */
+  | { readonly kind: "left to the cache" };
+
+/** The freshness of an answer for a private cache, RFC 9111 §4.2.1. */
+export function decideFreshness(headers: Readonly<Record<string, string>>): Freshness {
+  const { directives } = parseCacheControl(headers["cache-control"] ?? "");
+  if (directives.has("no-store")) return { kind: "not stored" };
+  // §5.2.2.4: no-cache wants the copy asked about each time, however fresh it is. With field names it is about those only.
+  if (directives.get("no-cache") === true) return { kind: "explicit", seconds: 0 };
+  // §4.2.1: max-age before Expires. One that cannot be read counts as stale (§4.2.1, last paragraph).
+  const maxAge = directives.get("max-age");
+  if (maxAge !== undefined) return { kind: "explicit", seconds: readSeconds(maxAge) ?? 0 };
+  const { expires, date } = headers;
+  if (expires !== undefined) {
+    const now = Date.now() / 1000;
+    const until = parseHttpDate(expires, now);
+    const from = date === undefined ? now : (parseHttpDate(date, now) ?? now);
+    return { kind: "explicit", seconds: until === undefined ? 0 : Math.max(0, Math.round(until - from)) };
+  }
+  return { kind: "left to the cache" };
+}
+
+export function readSeconds(value: string | true | undefined): number | undefined {
+  return typeof value === "string" && /^\d+$/.test(value) ? Number(value) : undefined;
+}
+
+/** The freshness in the words that expectations use, with the fields it was read from. */
+export function describeFreshness(headers: Readonly<Record<string, string>>): string {
+  const freshness = decideFreshness(headers);
+  const control = headers["cache-control"];
+  const field =
+    control !== undefined
+      ? `Cache-Control: ${control}`
+      : headers.expires !== undefined
+        ? `Expires: ${headers.expires}`
+        : "no Cache-Control";
+  return `${speakFreshness(freshness)} (${field})`;
+}
+
+export function speakFreshness(freshness: Freshness): string {
+  if (freshness.kind !== "explicit") return freshness.kind;
+  return freshness.seconds === 0 ? "revalidated each time" : `fresh for ${formatDuration(freshness.seconds)}`;
+}

@@ -1,0 +1,155 @@
+import { isFingerprinted } from "../../core/fingerprint.js";
+import type { Site } from "../../site/open.js";
+import { describePrivateName } from "../../site/private-names.js";
+import type { Asker, Question, Reply } from "../ask/ask.js";
+import { readMediaType } from "../checks/content.js";
+import { type Candidate, crawl } from "./crawl.js";
+import { decideKind, extensionOf, type Kind } from "./kind.js";
+
+/** A resource with its answer to a plain GET: no coding, no conditions. */
+export interface Sampled {
+  readonly path: string;
+  readonly kind: Kind;
+  readonly fingerprinted: boolean;
+  readonly question: Question;
+  readonly reply: Reply;
+}
+
+/** A single-page application that is there, or should be. */
+export interface Shell {
+  /** Where deep links begin, ending with a slash. */
+  readonly under: string;
+  /** Addresses that must be answered with the shell. */
+  readonly links: readonly string[];
+  /** True when a configuration or a person says that it is there; otherwise it was found by asking. */
+  readonly declared: boolean;
+}
+
+/** What a site serves, as far as packs and drafts look at it: one or a few of each kind. */
+export interface Sample {
+  readonly resources: readonly Sampled[];
+  /** Directories that answer with a document, ending with a slash. */
+  readonly directories: readonly string[];
+  readonly shells: readonly Shell[];
+  /** The answer to an address that nothing is at, asked as a program does. */
+  readonly missing: Reply;
+  readonly missingPath: string;
+  /** Addresses of files whose names are rarely meant for visitors, with what they are. */
+  readonly privateNames: readonly { readonly path: string; readonly what: string }[];
+}
+
+export interface SampleOptions {
+  /** The site, where it is known: its files are looked over in place of following links. */
+  readonly site?: Site | undefined;
+  /** Addresses to look at, besides those that are found. */
+  readonly paths?: readonly string[];
+}
+
+/** A name that nothing has, without an extension: where it is missing, a navigation may get the app shell. */
+export const NO_SUCH_NAME = "no-such-name-4f1d";
+
+const RESOURCES_AT_MOST = 60;
+const OF_ONE_EXTENSION = 2;
+const DOCUMENTS = 4;
+const SIZE_LIMIT = 16 * 1024 * 1024;
+const FILES_AT_MOST = 50_000;
+
+/** Looks a site over. Rejects when it does not answer at all. */
+export async function takeSample(asker: Asker, { site, paths = [] }: SampleOptions = {}): Promise<Sample> {
+  const tree = site === undefined ? undefined : await lookOver(site);
+  const candidates = tree?.candidates ?? (await crawl(asker, ["/", ...paths]));
+  const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
+  const resources: Sampled[] = [];
+  for (const path of new Set(chosen.map((one) => one.path))) {
+    const sampled = await askFor(asker, path);
+    if (sampled !== undefined) resources.push(sampled);
+  }
+  const missingPath = `/${NO_SUCH_NAME}`;
+  const missing = await asker.ask({ method: "GET", path: missingPath, headers: { Accept: "*/*" } });
+  const directories = resources
+    .filter(({ path, kind }) => path.endsWith("/") && kind === "document")
+    .map(({ path }) => path);
+  const shells = declareShells(site) ?? (await findShells(asker, directories));
+  return { resources, directories, shells, missing, missingPath, privateNames: tree?.privateNames ?? [] };
+}
+
+async function lookOver(
+  site: Site,
+): Promise<{ candidates: Candidate[]; privateNames: Sample["privateNames"] }> {
+  const candidates: Candidate[] = [];
+  const privateNames: { path: string; what: string }[] = [];
+  for await (const { path, kind, mediaType, sizeBytes, fingerprinted } of site.files()) {
+    const what = kind === "file" ? describePrivateName(decodeURIComponent(path)) : undefined;
+    if (what !== undefined) privateNames.push({ path, what });
+    candidates.push({ path, mediaType, sizeBytes, fingerprinted });
+    if (candidates.length >= FILES_AT_MOST) break;
+  }
+  return { candidates, privateNames };
+}
+
+/** A few of each extension, the fingerprinted apart, and no file that is too large to be read whole. */
+export function choose(candidates: readonly Candidate[]): Candidate[] {
+  const taken = new Map<string, number>();
+  const chosen: Candidate[] = [];
+  for (const candidate of candidates) {
+    if (chosen.length >= RESOURCES_AT_MOST) break;
+    if ((candidate.sizeBytes ?? 0) > SIZE_LIMIT) continue;
+    const isDirectory = candidate.path.replace(/\?.*$/s, "").endsWith("/");
+    const fingerprinted = candidate.fingerprinted ?? isFingerprinted(candidate.path);
+    const key = `${isDirectory ? "/" : extensionOf(candidate.path)} ${fingerprinted}`;
+    const before = taken.get(key) ?? 0;
+    const limit =
+      isDirectory || /^(?:|\.html?)$/.test(extensionOf(candidate.path)) ? DOCUMENTS : OF_ONE_EXTENSION;
+    if (before >= limit) continue;
+    taken.set(key, before + 1);
+    chosen.push(candidate);
+  }
+  return chosen;
+}
+
+async function askFor(asker: Asker, path: string): Promise<Sampled | undefined> {
+  const question: Question = { method: "GET", path, headers: {} };
+  try {
+    // A file whose size nobody knows is asked about before it is fetched.
+    const head = asker.explain === undefined ? await asker.ask({ ...question, method: "HEAD" }) : undefined;
+    if (Number(head?.headers["content-length"] ?? 0) > SIZE_LIMIT) return undefined;
+    const reply = await asker.ask(question);
+    if (reply.status !== 200) return undefined;
+    const kind = decideKind(readMediaType(reply.headers));
+    return { path, kind, fingerprinted: isFingerprinted(path), question, reply };
+  } catch {
+    return undefined;
+  }
+}
+
+/** Header fields of a browser that follows a link or opens an address. */
+export const NAVIGATION = {
+  Accept: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
+  "Sec-Fetch-Mode": "navigate",
+  "Sec-Fetch-Dest": "document",
+} as const;
+
+function declareShells(site: Site | undefined): Shell[] | undefined {
+  if (site === undefined) return undefined;
+  return site.mounts
+    .filter(({ appShell }) => appShell !== undefined)
+    .map(({ at }) => {
+      const under = at === "/" ? "/" : `${at}/`;
+      return { under, links: [`${under}${NO_SUCH_NAME}/42`], declared: true };
+    });
+}
+
+// The innermost directory first: what answers there need not answer above it.
+async function findShells(asker: Asker, directories: readonly string[]): Promise<Shell[]> {
+  const shells: Shell[] = [];
+  for (const under of [...directories].sort((a, b) => b.length - a.length)) {
+    const link = `${under}${NO_SUCH_NAME}/42`;
+    const reply = await asker.ask({ method: "GET", path: link, headers: NAVIGATION }).catch(() => undefined);
+    const isDocument = decideKind(readMediaType(reply?.headers ?? {})) === "document";
+    if (reply?.status === 200 && isDocument) shells.push({ under, links: [link], declared: false });
+  }
+  // One that answers everywhere is one, at the outermost place.
+  return shells.filter(
+    ({ under }) => !shells.some((other) => other.under !== under && under.startsWith(other.under)),
+  );
+}

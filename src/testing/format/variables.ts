@@ -1,0 +1,42 @@
+import type { WrittenDocument } from "../../site/document.js";
+import { SiteError } from "../../site/problems.js";
+import { suggestName } from "../../sources/suggest.js";
+
+const USE = /\$(\$?)\{([^}]*)\}/g;
+
+/**
+ * Puts variables in: `${name}` in any text of the value becomes the variable's; `$${` stands for `${`. Throws a SiteError
+ * with file, line and column for a name that is not known. The key `variables` itself is left as it is.
+ */
+export function substitute(
+  document: WrittenDocument,
+  variables: ReadonlyMap<string, string>,
+): WrittenDocument {
+  const problems: string[] = [];
+  const replace = (text: string, path: readonly PropertyKey[], aboutKey: boolean): string =>
+    text.replace(USE, (whole, escaped: string, name: string) => {
+      if (escaped !== "") return whole.slice(1);
+      const value = variables.get(name);
+      if (value !== undefined) return value;
+      const near = suggestName(name, [...variables.keys()]);
+      const position = document.locate(path, aboutKey);
+      problems.push(
+        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
+      );
+      return whole;
+    });
+  const walk = (value: unknown, path: readonly PropertyKey[]): unknown => {
+    if (typeof value === "string") return replace(value, path, false);
+    if (Array.isArray(value)) return value.map((one, index) => walk(one, [...path, index]));
+    if (typeof value !== "object" || value === null) return value;
+    return Object.fromEntries(
+      Object.entries(value).map(([key, one]) => {
+        const at = [...path, key];
+        return [key, path.length === 0 && key === "variables" ? one : walk(one, at)];
+      }),
+    );
+  };
+  const value = walk(document.value, []);
+  if (problems.length > 0) throw new SiteError(problems);
+  return { ...document, value };
+}

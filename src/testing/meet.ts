@@ -1,0 +1,50 @@
+import { formatProblem, SiteError, validate } from "../site/problems.js";
+import { type Difference, findDifferences } from "./checks/check.js";
+import { compileExpectation } from "./checks/expectation.js";
+import { type Expectation, writtenExpectation } from "./format/schema.js";
+import { type Answered, explainAnswered, toSeen } from "./probe.js";
+import { describeDifference, type FailureLine, formatFailure } from "./reports/failure.js";
+
+/**
+ * Holds an answer against an expectation, written as in an expectations file: every difference, none when it is met. Files that
+ * it names are looked for in the working directory. Throws a SiteError for an expectation that is none.
+ */
+export function findUnmet(answer: Answered, expectation: Expectation): Difference[] {
+  const result = validate(writtenExpectation, expectation);
+  if (!result.ok)
+    throw new SiteError(result.problems.map((problem) => `The expectation: ${formatProblem(problem)}`));
+  return findDifferences(compileExpectation(result.value, process.cwd()), toSeen(answer));
+}
+
+/** Throws an Error that shows request, expected, got and how it came about, when an answer is not as expected. */
+export function assertMeets(answer: Answered, expectation: Expectation): void {
+  const differences = findUnmet(answer, expectation);
+  if (differences.length === 0) return;
+  const error = new Error(describeUnmet(answer, differences));
+  error.name = "ExpectationError";
+  Error.captureStackTrace(error, assertMeets);
+  throw error;
+}
+
+/** What is told of an answer that is not as expected, as text: as the runner tells it. */
+export function describeUnmet(answer: Answered, differences: readonly Difference[]): string {
+  const { method, path, headers } = answer.question;
+  const put = (label: string, text: string, tone: FailureLine["tone"]): FailureLine => ({
+    label,
+    word: "",
+    text,
+    tone,
+  });
+  const blocks = explainAnswered(
+    answer,
+    differences.map(({ about }) => about),
+  );
+  return `The answer is not the one that is expected.\n\n${formatFailure([
+    put("request", `${method} ${path}`, "request"),
+    ...Object.entries(headers).map(([name, value]) => put("", `${name}: ${value}`, "request")),
+    ...differences.flatMap(describeDifference),
+    ...blocks.flatMap(({ title, rows }) =>
+      rows.map((row, index) => put(index === 0 ? title : "", row.join("  "), "explanation")),
+    ),
+  ])}`;
+}

@@ -1,0 +1,96 @@
+import { mergeFields } from "../ask/ask.js";
+import { checkCaching } from "../checks/caching.js";
+import { readMediaType } from "../checks/content.js";
+import { checkStatus, compareValue } from "../checks/expectation.js";
+import { decideKind } from "../discover/kind.js";
+import { NAVIGATION, NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
+import { demand, get, makeCase, type Pack, skipCase } from "./pack.js";
+
+/** What a page asks for besides itself, and how a browser asks. */
+const SUBRESOURCES: readonly (readonly [name: string, what: string, headers: Record<string, string>])[] = [
+  ["script.js", "script", { Accept: "*/*", "Sec-Fetch-Dest": "script", "Sec-Fetch-Mode": "cors" }],
+  [
+    "style.css",
+    "style sheet",
+    { Accept: "text/css,*/*;q=0.1", "Sec-Fetch-Dest": "style", "Sec-Fetch-Mode": "no-cors" },
+  ],
+  [
+    "picture.png",
+    "picture",
+    { Accept: "image/avif,image/webp,*/*;q=0.8", "Sec-Fetch-Dest": "image", "Sec-Fetch-Mode": "no-cors" },
+  ],
+  [
+    "data.json",
+    "JSON file",
+    { Accept: "application/json", "Sec-Fetch-Dest": "empty", "Sec-Fetch-Mode": "cors" },
+  ],
+];
+
+const noDocument = demand("answer", "an error, and not a page of HTML with 200", ({ reply }) => {
+  const isDocument = decideKind(readMediaType(reply.headers)) === "document";
+  return reply.status === 200 && isDocument ? `200 with ${readMediaType(reply.headers)}` : undefined;
+});
+
+/** A deep link gets the application; a missing script, style sheet or picture does not. */
+export const appShell: Pack = (sample, paths) => {
+  const named: Shell[] =
+    paths.length === 0 ? [] : [{ under: findPrefix(sample, paths[0]!), links: paths, declared: true }];
+  const shells = [
+    ...sample.shells.filter(({ under }) => !named.some((one) => one.under === under)),
+    ...named,
+  ];
+  return [
+    ...(shells.length === 0
+      ? [
+          skipCase(
+            "deep links",
+            "no address without a file is answered with a document, so there seems to be no application with links of its own; name one with --path",
+          ),
+        ]
+      : shells.flatMap(lookAtShell)),
+    ...["/", ...shells.map(({ under }) => under)]
+      .filter((under, index, all) => all.indexOf(under) === index)
+      .flatMap(lookForScripts),
+  ];
+};
+
+// The innermost directory that has a document: where the application's own front page is.
+function findPrefix({ directories }: Sample, path: string): string {
+  const above = directories.filter((directory) => path.startsWith(directory));
+  return above.sort((a, b) => b.length - a.length)[0] ?? "/";
+}
+
+function lookAtShell({ links }: Shell): ReturnType<Pack> {
+  return links.flatMap((link) => {
+    const question = get(link, NAVIGATION);
+    return [
+      makeCase(
+        `${link} is answered with the application`,
+        question,
+        [
+          checkStatus([200]),
+          compareValue("media type", "text/html", ({ reply }) => readMediaType(reply.headers)),
+        ],
+        "a link into the application, opened or reloaded, has no file of its own",
+      ),
+      makeCase(
+        `${link} is not kept for long`,
+        question,
+        [checkStatus([200]), ...checkCaching(["fresh for at most 1 hour"])],
+        "the application's document names the scripts of one build",
+      ),
+      makeCase(`${link} with HEAD`, { ...question, method: "HEAD" }, [checkStatus([200])], "RFC 9110 §9.3.2"),
+    ];
+  });
+}
+
+function lookForScripts(under: string): ReturnType<Pack> {
+  return SUBRESOURCES.map(([name, what, headers]) =>
+    makeCase(
+      `${under} has no page for a missing ${what}`,
+      get(`${under}${NO_SUCH_NAME}-${name}`, mergeFields({}, headers)),
+      [noDocument],
+      `a browser that asks for a ${what} and gets HTML says "unexpected token", or shows nothing`,
+    ),
+  );
+}

@@ -1,0 +1,130 @@
+import { formatHttpDate, parseHttpDate } from "../../core/http-date.js";
+import { checkStatus } from "../checks/expectation.js";
+import { checkNotModified, emptyBody } from "../checks/follow-ups.js";
+import type { Sampled } from "../discover/sample.js";
+import { again, demand, makeCase, type Pack, pickByKind, skipCase } from "./pack.js";
+
+const OTHER_TAG = '"no-such-tag"';
+const LONG_AGO = "Sat, 01 Jan 2000 00:00:00 GMT";
+
+/** RFC 9110 §8.8, §13, §15.4.5: validators, and what is answered to who holds a copy. */
+export const conditional: Pack = (sample) => {
+  const picked = pickByKind(sample, 4);
+  if (picked.length === 0) return [skipCase("validators", "the site answers no address with a file")];
+  return [
+    ...sample.resources.map((one) =>
+      makeCase(
+        `${one.path} can be asked about again`,
+        one.question,
+        [
+          demand("validators", "an ETag or a Last-Modified", ({ reply: { headers } }) =>
+            headers.etag === undefined && headers["last-modified"] === undefined ? "neither" : undefined,
+          ),
+        ],
+        "RFC 9110 §8.8: without a validator every visit fetches it whole",
+      ),
+    ),
+    ...picked.flatMap(byTag),
+    ...picked.flatMap(byDate),
+  ];
+};
+
+function byTag(one: Sampled): ReturnType<Pack> {
+  const { etag } = one.reply.headers;
+  if (etag === undefined) return [];
+  const { path } = one;
+  const notModified = checkNotModified(one);
+  const weak = etag.startsWith("W/");
+  const put = (what: string, headers: Record<string, string>, checks: typeof notModified, reason: string) =>
+    makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
+  const whole = [checkStatus([200])];
+  return [
+    makeCase(
+      `${path}, an entity tag is one`,
+      one.question,
+      [
+        demand("ETag", 'text in quotes, W/ before it when it is weak, such as "5f3a"', ({ reply }) =>
+          /^(?:W\/)?"[\x21\x23-\x7e\x80-\xff]*"$/.test(reply.headers.etag ?? "")
+            ? undefined
+            : (reply.headers.etag ?? "nothing"),
+        ),
+      ],
+      "RFC 9110 §8.8.3",
+    ),
+    put("asked with its entity tag", { "If-None-Match": etag }, notModified, "RFC 9110 §13.1.2, §15.4.5"),
+    put(
+      "asked with a list that has its entity tag",
+      { "If-None-Match": `${OTHER_TAG}, ${etag}` },
+      notModified,
+      "RFC 9110 §13.1.2",
+    ),
+    put(
+      "asked with its entity tag made weak or strong",
+      { "If-None-Match": weak ? etag.slice(2) : `W/${etag}` },
+      notModified,
+      "RFC 9110 §13.1.2: If-None-Match compares weakly",
+    ),
+    put("asked with *", { "If-None-Match": "*" }, [checkStatus([304]), emptyBody], "RFC 9110 §13.1.2"),
+    put("asked with another entity tag", { "If-None-Match": OTHER_TAG }, whole, "RFC 9110 §13.1.2"),
+    put(
+      "asked with another entity tag and its date",
+      {
+        "If-None-Match": OTHER_TAG,
+        "If-Modified-Since": one.reply.headers["last-modified"] ?? formatHttpDate(Date.now() / 1000),
+      },
+      whole,
+      "RFC 9110 §13.1.3: If-None-Match goes before If-Modified-Since",
+    ),
+    put(
+      "wanted only with another entity tag",
+      { "If-Match": OTHER_TAG },
+      [checkStatus([412])],
+      "RFC 9110 §13.1.1",
+    ),
+    ...(weak
+      ? []
+      : [put("wanted only with its entity tag", { "If-Match": etag }, whole, "RFC 9110 §13.1.1")]),
+  ];
+}
+
+function byDate(one: Sampled): ReturnType<Pack> {
+  const date = one.reply.headers["last-modified"];
+  if (date === undefined) return [];
+  const { path } = one;
+  const whole = [checkStatus([200])];
+  const put = (what: string, headers: Record<string, string>, checks: typeof whole, reason: string) =>
+    makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
+  return [
+    makeCase(
+      `${path}, a date is one, and not in the future`,
+      one.question,
+      [
+        demand(
+          "Last-Modified",
+          "a date such as Sun, 06 Nov 1994 08:49:37 GMT, not later than now",
+          ({ reply }) => {
+            const now = Date.now() / 1000;
+            const text = reply.headers["last-modified"] ?? "nothing";
+            const seconds = parseHttpDate(text, now);
+            return seconds === undefined || seconds > now + 60 ? text : undefined;
+          },
+        ),
+      ],
+      "RFC 9110 §8.8.2.1, §5.6.7",
+    ),
+    put("asked with its date", { "If-Modified-Since": date }, checkNotModified(one), "RFC 9110 §13.1.3"),
+    put("asked with an older date", { "If-Modified-Since": LONG_AGO }, whole, "RFC 9110 §13.1.3"),
+    put(
+      "asked with a date that is none",
+      { "If-Modified-Since": "yesterday" },
+      whole,
+      "RFC 9110 §13.1.3: a date that cannot be read is ignored",
+    ),
+    put(
+      "wanted only if unchanged since long ago",
+      { "If-Unmodified-Since": LONG_AGO },
+      [checkStatus([412])],
+      "RFC 9110 §13.1.4",
+    ),
+  ];
+}

@@ -1,0 +1,110 @@
+import type { Check } from "../checks/check.js";
+import { checkField, checkStatus } from "../checks/expectation.js";
+import { checkBytes, resolveRange } from "../checks/follow-ups.js";
+import type { Sampled } from "../discover/sample.js";
+import { again, demand, makeCase, type Pack, skipCase } from "./pack.js";
+
+/** RFC 9110 §14: parts of a file, for players that seek and downloads that go on. */
+export const ranges: Pack = (sample, paths) => {
+  const fits = (one: Sampled): boolean => one.reply.body.length >= 200;
+  // Sound and film need it most; then whatever a download may break off in.
+  const order = ["sound", "film", "other", "picture", "data", "font", "script", "style", "text", "document"];
+  const named = sample.resources.filter((one) => paths.includes(one.path) && fits(one));
+  const picked = [...sample.resources]
+    .filter(fits)
+    .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind));
+  const chosen = new Set([...named, ...picked.slice(0, 2)]);
+  if (chosen.size === 0) return [skipCase("parts of a file", "the site has no file of 200 bytes or more")];
+  return [...chosen].flatMap(lookAt);
+};
+
+function lookAt(one: Sampled): ReturnType<Pack> {
+  const { body, headers } = one.reply;
+  const { length } = body;
+  const put = (what: string, fields: Record<string, string>, checks: readonly Check[], reason: string) =>
+    makeCase(`${one.path}, ${what}`, again(one, fields), checks, reason);
+  const part = (field: string): Check[] => {
+    const { from, to } = resolveRange(field, length)!;
+    return [
+      checkStatus([206]),
+      ...checkField("Content-Range", `bytes ${from}-${to}/${length}`),
+      checkBytes(`bytes ${from} to ${to} of the whole`, body.subarray(from, to + 1)),
+    ];
+  };
+  const whole = [checkStatus([200]), checkBytes("the whole", body)];
+  const validator = headers.etag?.startsWith('"') ? headers.etag : headers["last-modified"];
+  return [
+    makeCase(
+      `${one.path}, says that parts can be had`,
+      one.question,
+      checkField("Accept-Ranges", "bytes"),
+      "RFC 9110 §14.3: players look for it before they seek",
+    ),
+    put("its beginning", { Range: "bytes=0-99" }, part("bytes=0-99"), "RFC 9110 §14.2, §15.3.7"),
+    put("a part inside", { Range: "bytes=100-149" }, part("bytes=100-149"), "RFC 9110 §14.2"),
+    put("its end", { Range: "bytes=-50" }, part("bytes=-50"), "RFC 9110 §14.1.2: a suffix"),
+    put(
+      "from a byte on",
+      { Range: `bytes=${length - 30}-` },
+      part(`bytes=${length - 30}-`),
+      "RFC 9110 §14.1.2",
+    ),
+    put(
+      "a part that goes past the end",
+      { Range: `bytes=${length - 10}-${length + 5000}` },
+      part(`bytes=${length - 10}-${length + 5000}`),
+      "RFC 9110 §14.1.2: it is cut at the end",
+    ),
+    put(
+      "a part behind the end",
+      { Range: `bytes=${length + 10}-` },
+      [checkStatus([416]), ...checkField("Content-Range", `bytes */${length}`)],
+      "RFC 9110 §15.5.17",
+    ),
+    put(
+      "in a unit that nobody knows",
+      { Range: "feathers=0-9" },
+      whole,
+      "RFC 9110 §14.2: a range unit that is not understood is ignored",
+    ),
+    put(
+      "several parts at a time",
+      { Range: "bytes=0-9,50-59" },
+      [severalParts],
+      "RFC 9110 §15.3.7.2: several parts, or the whole",
+    ),
+    ...(validator === undefined
+      ? []
+      : [
+          put(
+            "a part, if it is unchanged",
+            { Range: "bytes=0-99", "If-Range": validator },
+            part("bytes=0-99"),
+            "RFC 9110 §13.1.5",
+          ),
+        ]),
+    put(
+      "a part, if it were another",
+      { Range: "bytes=0-99", "If-Range": '"no-such-tag"' },
+      whole,
+      "RFC 9110 §13.1.5: a download goes on only in the same file",
+    ),
+    makeCase(
+      `${one.path}, a part with HEAD`,
+      { ...again(one, { Range: "bytes=0-99" }), method: "HEAD" },
+      [checkStatus([200])],
+      "RFC 9110 §14.2: Range is for GET",
+    ),
+  ];
+}
+
+const severalParts = demand(
+  "answer",
+  "206 with multipart/byteranges, or 200 with the whole",
+  ({ reply: { status, headers } }) => {
+    const type = headers["content-type"] ?? "no type";
+    if (status === 200 || (status === 206 && /^multipart\/byteranges;\s*boundary=/i.test(type)))
+      return undefined;
+    return `${status} with ${type}`;
+  },
+);

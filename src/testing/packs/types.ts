@@ -1,0 +1,126 @@
+import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
+import { decideMediaType } from "../../core/media-types/media-type.js";
+import { readCharset, readContent, readMediaType } from "../checks/content.js";
+import { checkField } from "../checks/expectation.js";
+import { extensionOf } from "../discover/kind.js";
+import type { Sampled } from "../discover/sample.js";
+import { demand, get, makeCase, type Pack } from "./pack.js";
+
+const NO_TYPES = new Map<string, string>();
+
+/** Names that stand for the same type: registered ones, and what they were called before. */
+const SAME: readonly (readonly string[])[] = [
+  ["text/javascript", "application/javascript", "application/x-javascript", "application/ecmascript"],
+  ["font/woff2", "application/font-woff2"],
+  ["font/woff", "application/font-woff"],
+  ["image/x-icon", "image/vnd.microsoft.icon"],
+  ["audio/wav", "audio/wave", "audio/x-wav", "audio/vnd.wave"],
+  ["application/xml", "text/xml"],
+  ["application/gzip", "application/x-gzip"],
+  ["application/yaml", "text/yaml", "application/x-yaml", "text/x-yaml"],
+  ["application/geo+json", "application/json"],
+  ["application/manifest+json", "application/json"],
+  ["audio/mpeg", "audio/mp3"],
+  ["audio/mp4", "video/mp4", "audio/x-m4a"],
+  ["audio/ogg", "video/ogg", "application/ogg"],
+  ["text/markdown", "text/plain"],
+];
+
+/** Media types held against names and contents (RFC 9110 §8.3, MIME Sniffing, HTML). */
+export const types: Pack = (sample) => [
+  ...sample.resources.flatMap(lookAt),
+  makeCase(
+    "an address that nothing is at has a type too",
+    get(sample.missingPath, { Accept: "*/*" }),
+    [
+      demand("Content-Type", "any, where there is a body", ({ reply }) =>
+        reply.body.length > 0 && reply.headers["content-type"] === undefined ? "nothing" : undefined,
+      ),
+      ...(sample.missing.body.length > 0 ? checkField("X-Content-Type-Options", "nosniff") : []),
+    ],
+    "RFC 9110 §8.3: otherwise each browser guesses",
+  ),
+];
+
+function lookAt(one: Sampled): ReturnType<Pack> {
+  const { path, question } = one;
+  const extension = extensionOf(path);
+  const byName = extension === "" ? undefined : decideMediaType(extension.replace(".", "x."), NO_TYPES);
+  const cases = [
+    makeCase(
+      `${path} says to take its type as it is`,
+      question,
+      checkField("X-Content-Type-Options", "nosniff"),
+      "Fetch §3.6: a browser that guesses can run what was meant as text",
+    ),
+  ];
+  if (byName !== undefined) {
+    cases.push(
+      makeCase(
+        `${path} has the type of its name`,
+        question,
+        [
+          demand("media type", byName, ({ reply }) => {
+            const got = readMediaType(reply.headers);
+            return got !== undefined && isSame(byName, got) ? undefined : (got ?? "nothing");
+          }),
+        ],
+        `RFC 9110 §8.3: ${consequence(byName)}`,
+      ),
+    );
+  }
+  const content = readContent(one.reply);
+  const sniffed = content.ok ? findSignature(content.bytes) : undefined;
+  if (sniffed !== undefined) {
+    cases.push(
+      makeCase(
+        `${path} has the type of its content`,
+        question,
+        [
+          demand("media type", `${sniffed}, or another type that begins like it`, ({ reply }) => {
+            const got = readMediaType(reply.headers);
+            return got !== undefined && isCompatible(sniffed, got) ? undefined : (got ?? "nothing");
+          }),
+        ],
+        "MIME Sniffing §6: a file with another file's extension shows as a broken picture",
+      ),
+    );
+  }
+  if (/^text\/(?:html|css|javascript|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "")) {
+    cases.push(
+      makeCase(
+        `${path} names its charset`,
+        question,
+        [
+          demand("charset", "utf-8, or the one it is in", ({ reply }) =>
+            readCharset(reply.headers) === undefined ? "nothing" : undefined,
+          ),
+        ],
+        "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
+      ),
+    );
+  }
+  return cases;
+}
+
+function isSame(a: string, b: string): boolean {
+  return a === b || SAME.some((names) => names.includes(a) && names.includes(b));
+}
+
+function findSignature(bytes: Uint8Array): string | undefined {
+  const type = decideTypeByContent(bytes.subarray(0, HEADER_BYTES));
+  return type === "text/plain" || type === "application/octet-stream" ? undefined : type;
+}
+
+// Many formats are packed in another one: documents in zip, sound in ogg. Pictures and fonts are not.
+function isCompatible(sniffed: string, got: string): boolean {
+  if (isSame(sniffed, got)) return true;
+  return !/^(?:image|font)\//.test(sniffed) && !/^(?:image|font|text)\//.test(got);
+}
+
+function consequence(type: string): string {
+  if (type === "text/javascript") return "with another type a module does not run";
+  if (type === "text/css") return "with another type a style sheet is not applied";
+  if (type === "application/wasm") return "with another type it is not compiled while it arrives";
+  return "a browser acts by the type, and not by the name";
+}

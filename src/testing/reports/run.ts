@@ -1,0 +1,55 @@
+import type { CaseResult } from "../run.js";
+
+/** The cases of one file or pack, run against one address: what every report is made of. */
+export interface Run {
+  /** The file, or the packs. */
+  readonly title: string;
+  /** What was asked: `in process`, or the address. */
+  readonly about: string;
+  /** The base address, without a slash at its end. */
+  readonly address: string;
+  readonly inProcess: boolean;
+  /** Milliseconds since the epoch. */
+  readonly startedAt: number;
+  readonly milliseconds: number;
+  readonly results: readonly CaseResult[];
+}
+
+export interface Counts {
+  readonly total: number;
+  readonly passed: number;
+  /** Failed, or without an answer. */
+  readonly failed: number;
+  readonly skipped: number;
+}
+
+export function countResults(results: readonly CaseResult[]): Counts {
+  const count = (...outcomes: CaseResult["outcome"][]): number =>
+    results.filter(({ outcome }) => outcomes.includes(outcome)).length;
+  return {
+    total: results.length,
+    passed: count("passed"),
+    failed: count("failed", "unanswered"),
+    skipped: count("skipped"),
+  };
+}
+
+/** The results of a run by the group they stand in, in order. */
+export function groupResults({ results }: Run): [name: string | undefined, results: CaseResult[]][] {
+  const groups = new Map<string | undefined, CaseResult[]>();
+  for (const result of results) {
+    const before = groups.get(result.case.group);
+    if (before === undefined) groups.set(result.case.group, [result]);
+    else before.push(result);
+  }
+  return [...groups];
+}
+
+export function speakCounts({ total, passed, failed, skipped }: Counts): string {
+  const cases = `${total.toLocaleString("en-GB")} ${total === 1 ? "case" : "cases"}`;
+  const rest = skipped === 0 ? "" : `, ${skipped.toLocaleString("en-GB")} skipped`;
+  if (failed > 0) return `${failed.toLocaleString("en-GB")} of ${cases} failed${rest}.`;
+  return skipped === 0
+    ? `All passed: ${cases}.`
+    : `${passed.toLocaleString("en-GB")} of ${cases} passed${rest}.`;
+}

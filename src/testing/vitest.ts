@@ -1,0 +1,72 @@
+import { expect } from "vitest";
+import type { Difference } from "./checks/check.js";
+import type { Expectation } from "./format/schema.js";
+import { describeUnmet, findUnmet } from "./meet.js";
+import type { Answered } from "./probe.js";
+
+/** The matchers for answers of a probe; importing this module adds them to `expect`. */
+export interface AnswerMatchers<R = unknown> {
+  /** Is as an expectation says, written as in an expectations file: `toMeet({ status: 200, mediaType: "text/html" })`. */
+  toMeet(expectation: Expectation): R;
+  /** Has this status, or one of some. */
+  toAnswerWith(status: number | number[]): R;
+  /** Has this media type, and charset where one is given. */
+  toBeOfType(mediaType: string, charset?: string): R;
+  /** Has a header field: any, this value, or a match. */
+  toCarry(field: string, value?: string | RegExp): R;
+  /** Is kept as these words say: `"revalidated each time"`, `"fresh for at least 1 year"`, `"not stored"`. */
+  toBeCached(words: string | string[]): R;
+  /** Redirects to a path of the site, or to a whole address. */
+  toLeadTo(address: string): R;
+  /** Is answered by this file, such as `/guide/index.html`; in process only. */
+  toComeFrom(file: string): R;
+}
+
+declare module "vitest" {
+  // biome-ignore lint/suspicious/noExplicitAny: a declaration that is merged repeats the parameters of the first
+  interface Matchers<T = any> extends AnswerMatchers<T> {}
+}
+
+type Outcome = { pass: boolean; message: () => string };
+
+function judge(received: unknown, expectation: Expectation): Outcome {
+  if (!isAnswered(received)) {
+    throw new TypeError(
+      "expect(…) was given no answer of a probe; write expect(await probe.get(…)), with await.",
+    );
+  }
+  const differences: readonly Difference[] = findUnmet(received, expectation);
+  const { method, path } = received.question;
+  return {
+    pass: differences.length === 0,
+    message: () =>
+      differences.length > 0
+        ? describeUnmet(received, differences)
+        : `${method} ${path} is as expected, and should not be: ${JSON.stringify(expectation)}`,
+  };
+}
+
+function isAnswered(value: unknown): value is Answered {
+  return typeof value === "object" && value !== null && "question" in value && "headers" in value;
+}
+
+expect.extend({
+  toMeet: (received: unknown, expectation: Expectation) => judge(received, expectation),
+  toAnswerWith: (received: unknown, status: number | number[]) => judge(received, { status }),
+  toBeOfType: (received: unknown, mediaType: string, charset?: string) =>
+    judge(received, charset === undefined ? { mediaType } : { mediaType, charset }),
+  toCarry: (received: unknown, field: string, value?: string | RegExp) =>
+    judge(received, {
+      headers: {
+        [field]:
+          value === undefined
+            ? { present: true }
+            : value instanceof RegExp
+              ? { matches: value.source }
+              : value,
+      },
+    }),
+  toBeCached: (received: unknown, caching: string | string[]) => judge(received, { caching }),
+  toLeadTo: (received: unknown, redirect: string) => judge(received, { redirect }),
+  toComeFrom: (received: unknown, answeredBy: string) => judge(received, { answeredBy }),
+});
