@@ -4,6 +4,7 @@ import { Command, CommanderError } from "commander";
 import { StartError } from "../adapters/node.js";
 import { SiteError } from "../site/problems.js";
 import { addCheck } from "./check.js";
+import { addCompare } from "./compare.js";
 import { addDemo } from "./demo.js";
 import { addExplain } from "./explain.js";
 import { addServe } from "./serve.js";
@@ -29,6 +30,7 @@ Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it
 addServe(program);
 addExplain(program);
 addCheck(program);
+addCompare(program);
 addDemo(program);
 for (const command of program.commands) command.exitOverride();
 

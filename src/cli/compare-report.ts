@@ -1,0 +1,136 @@
+import { markDifference } from "../testing/checks/check.js";
+import { formatFieldName } from "../testing/checks/follow-ups.js";
+import { type Comparison, differs } from "../testing/compare/compare.js";
+import type { FieldDifference } from "../testing/compare/fields.js";
+import type { FailureLine } from "../testing/reports/failure.js";
+import { printFailureLines } from "./check-report.js";
+import { beam, printable, printHeading, type Terminal, wrap } from "./terminal.js";
+
+interface Names {
+  readonly here: string;
+  readonly there: string;
+}
+
+/** Prints what differs, each difference once however many addresses have it, with the likely reason; the sum last. */
+export function printComparisons(
+  terminal: Terminal,
+  comparisons: readonly Comparison[],
+  names: Names,
+  allFields: boolean,
+): void {
+  const { colors } = terminal;
+  printHeading(terminal, `here   ${names.here}\nthere  ${names.there}`);
+  const shown = comparisons.filter((one) => differs(one) || (allFields && one.fields.length > 0));
+  const groups = gather(shown, allFields);
+  for (const [index, group] of groups.entries()) {
+    if (index > 0) terminal.print();
+    printGroup(terminal, group, allFields);
+  }
+  if (groups.length > 0) terminal.print(beam(terminal));
+  const different = comparisons.filter(differs).length;
+  const total = `${comparisons.length} ${comparisons.length === 1 ? "address" : "addresses"}`;
+  const hidden = comparisons.reduce((sum, { fields }) => sum + fields.filter(({ noise }) => noise).length, 0);
+  const note =
+    hidden === 0 || allFields
+      ? ""
+      : ` ${hidden.toLocaleString("en-GB")} differences of dates, connection fields and the like are left out; --all-fields lists them.`;
+  const sum = different === 0 ? `Nothing differs: ${total}.` : `${different} of ${total} differ.`;
+  terminal.print((different === 0 ? colors.green : colors.red)(sum));
+  for (const line of note === "" ? [] : wrap(note.trim(), terminal.columns ?? 100))
+    terminal.print(colors.dim(line));
+}
+
+function gather(comparisons: readonly Comparison[], allFields: boolean): Comparison[][] {
+  const groups = new Map<string, Comparison[]>();
+  for (const one of comparisons) {
+    const { unanswered, status, body, reasons, question } = one;
+    const key = JSON.stringify([
+      unanswered,
+      status,
+      listFields(one, allFields).map((field) => (VALUED.test(field.name) ? presence(field) : field)),
+      // Contents differ each in their own place; the reason is what they share.
+      body === undefined ? undefined : [reasons.length > 0 ? "" : body],
+      reasons,
+      question.method,
+    ]);
+    groups.set(key, [...(groups.get(key) ?? []), one]);
+  }
+  return [...groups.values()];
+}
+
+// Which tag or date it is differs from file to file; that one is missing is what they share.
+const VALUED = /^(?:etag|last-modified|date|age|content-length)$/;
+
+function presence({ name, here, there }: FieldDifference): unknown {
+  return [name, here === undefined, there === undefined];
+}
+
+function listFields({ fields }: Comparison, all: boolean): Comparison["fields"] {
+  return all ? fields : fields.filter(({ noise }) => !noise);
+}
+
+const NAMED_AT_MOST = 5;
+
+function printGroup(terminal: Terminal, group: readonly Comparison[], allFields: boolean): void {
+  const [first] = group;
+  const { question, unanswered, status, body, reasons } = first!;
+  const { colors } = terminal;
+  const more = group.length === 1 ? "" : `, and ${group.length - 1} more`;
+  terminal.print(
+    `${colors.red("differs")}  ${colors.bold(printable(`${question.method} ${question.path}`))}${more}`,
+  );
+  const lines: FailureLine[] = [];
+  const both = (label: string, here: string, there: string, comparable: boolean): void => {
+    const mark = comparable ? markDifference(here, there) : undefined;
+    lines.push({ label, word: "here", text: here, tone: "explanation" });
+    lines.push({
+      label: "",
+      word: "there",
+      text: there,
+      tone: "got",
+      mark: mark && mark.end > mark.start ? mark : undefined,
+    });
+  };
+  if (unanswered !== undefined)
+    both("no answer", unanswered.here ?? "answered", unanswered.there ?? "answered", false);
+  if (status !== undefined) both("status", String(status.here), String(status.there), false);
+  for (const { name, here, there } of listFields(first!, allFields))
+    both(
+      formatFieldName(name),
+      here ?? "nothing",
+      there ?? "nothing",
+      here !== undefined && there !== undefined,
+    );
+  if (body !== undefined) both("content", body.here, body.there, false);
+  for (const [index, reason] of reasons.entries())
+    lines.push({ label: index === 0 ? "likely" : "or", word: "", text: reason, tone: "expected" });
+  const others = group.slice(1).map((one) => one.question.path);
+  for (const [index, path] of others.slice(0, NAMED_AT_MOST).entries())
+    lines.push({ label: index === 0 ? "also" : "", word: "", text: path, tone: "place" });
+  if (others.length > NAMED_AT_MOST)
+    lines.push({ label: "", word: "", text: `and ${others.length - NAMED_AT_MOST} more`, tone: "place" });
+  printFailureLines(terminal, lines, 9);
+}
+
+/** The comparison as JSON, for programs. */
+export function toComparisonJson(
+  comparisons: readonly Comparison[],
+  names: Names,
+  allFields: boolean,
+): object {
+  return {
+    version: 1,
+    ...names,
+    total: comparisons.length,
+    different: comparisons.filter(differs).length,
+    comparisons: comparisons.map((one) => ({
+      request: one.question,
+      differs: differs(one),
+      unanswered: one.unanswered,
+      status: one.status,
+      fields: listFields(one, allFields),
+      body: one.body,
+      reasons: one.reasons,
+    })),
+  };
+}

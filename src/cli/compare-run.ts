@@ -1,0 +1,109 @@
+import { resolve } from "node:path";
+import { loadConfigFile } from "../adapters/node.js";
+import { shorten } from "../site/config-file.js";
+import { openSite, type Site } from "../site/open.js";
+import { SiteError } from "../site/problems.js";
+import type { Asker, Question } from "../testing/ask/ask.js";
+import { askSite } from "../testing/ask/in-process.js";
+import { askServer, type ServerOptions } from "../testing/ask/server.js";
+import { compareSites, differs } from "../testing/compare/compare.js";
+import { makeQuestions, withoutRepeats } from "../testing/compare/questions.js";
+import { takeSample } from "../testing/discover/sample.js";
+import { expandCases } from "../testing/format/expand.js";
+import { loadExpectations } from "../testing/format/load.js";
+import { printComparisons, toComparisonJson } from "./compare-report.js";
+import { openProgress } from "./progress.js";
+import { openTerminal } from "./terminal.js";
+
+export interface CompareOptions {
+  readonly path?: readonly string[];
+  readonly header?: Readonly<Record<string, string>>;
+  readonly allFields?: true;
+  readonly concurrency?: number;
+  /** In milliseconds. */
+  readonly timeout?: number;
+  readonly insecureTls?: true;
+  readonly report: "pretty" | "json";
+}
+
+interface Place {
+  readonly asker: Asker;
+  readonly site: Site | undefined;
+}
+
+/** Compares two places. Sets the exit status. */
+export async function runCompare(
+  here: string,
+  there: string,
+  files: readonly string[],
+  options: CompareOptions,
+): Promise<void> {
+  const first = await openPlace(here, "HERE", options);
+  const second = await openPlace(there, "THERE", options);
+  const progress = openProgress(process.stderr);
+  try {
+    const questions = withoutRepeats(await findQuestions(first, files, options.path ?? []));
+    progress.begin(questions.length);
+    const comparisons = await compareSites(questions, first.asker, second.asker, (done) =>
+      progress.count({ outcome: "compared" }, done),
+    );
+    progress.end();
+    if (comparisons.every(({ unanswered }) => unanswered?.there !== undefined)) {
+      const because = comparisons[0]?.unanswered?.there;
+      throw new SiteError([`THERE: ${second.asker.about} does not answer: ${because}.`]);
+    }
+    const terminal = openTerminal(process.stdout);
+    const names = { here: first.asker.about, there: second.asker.about };
+    const all = options.allFields === true;
+    if (options.report === "json")
+      terminal.print(JSON.stringify(toComparisonJson(comparisons, names, all), null, 2));
+    else printComparisons(terminal, comparisons, names, all);
+    process.exitCode = comparisons.some(differs) ? 1 : 0;
+  } finally {
+    progress.end();
+    await first.asker.close();
+    await second.asker.close();
+  }
+}
+
+async function openPlace(written: string, where: string, options: CompareOptions): Promise<Place> {
+  if (!/^https?:/i.test(written) && /\.(?:ya?ml|json|m?js)$/.test(written)) {
+    const site = await openSite(await loadConfigFile(resolve(written)));
+    return { asker: askSite(site, shorten(resolve(written))), site };
+  }
+  const { header, timeout, concurrency, insecureTls } = options;
+  const server: ServerOptions = { headers: header, timeoutMs: timeout, concurrency, insecureTls, where };
+  return { asker: askServer(written, server), site: undefined };
+}
+
+async function findQuestions(
+  { asker, site }: Place,
+  files: readonly string[],
+  paths: readonly string[],
+): Promise<Question[]> {
+  if (files.length === 0) {
+    const sample = await takeSample(asker, { site, paths }).catch((error: Error) => {
+      throw new SiteError([`HERE: ${asker.about} does not answer: ${error.message}.`]);
+    });
+    return makeQuestions(sample);
+  }
+  const questions: Question[] = paths.map((path) => ({ method: "GET", path, headers: {} }));
+  for (const file of files) {
+    const expectations = await loadExpectations(file, { address: asker.address });
+    const own = site ?? (expectations.config === undefined ? undefined : await openOwn(expectations.config));
+    const cases = await expandCases(expectations, own && (async () => listFiles(own)));
+    questions.push(...cases.map(({ question }) => question));
+  }
+  return questions;
+}
+
+async function openOwn(config: string): Promise<Site | undefined> {
+  // Its files matter to `each` only; where they are not there, that says so.
+  return openSite(await loadConfigFile(config)).catch(() => undefined);
+}
+
+async function listFiles(site: Site) {
+  const entries = [];
+  for await (const entry of site.files()) entries.push(entry);
+  return entries;
+}
