@@ -9,12 +9,14 @@ chmodSync(join(root, "dist/cli/main.js"), 0o755);
 const { z } = await import("zod");
 const { fileSchema } = await import("../dist/site/schema.js");
 const { listingSchema } = await import("../dist/site/listing-schema.js");
+const { reportSchema } = await import("../dist/testing/reports/json.js");
 const { expectationsSchema } = await import("../dist/testing/format/schema.js");
 mkdirSync(join(root, "dist/schema"), { recursive: true });
 for (const [name, schema] of Object.entries({
   config: fileSchema,
   expectations: expectationsSchema,
   listing: listingSchema,
+  report: reportSchema,
 })) {
   const json = z.toJSONSchema(schema, { io: "input", target: "draft-7" });
   writeFileSync(join(root, "dist/schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);

@@ -1,21 +1,34 @@
-// Runs demo/expectations.yaml in process, then against a server of its own.
+// Runs the expectations of the demo and of both example applications: in process, then against servers of their own.
 import { spawn } from "node:child_process";
 import { root, run } from "./setup.mjs";
 
 const CLI = "dist/cli/main.js";
-run(process.execPath, [CLI, "check", "demo/expectations.yaml"]);
+const check = (...args) => run(process.execPath, [CLI, "check", ...args]);
+const EXAMPLES = [
+  "examples/observatory/guide.expectations.yaml",
+  "examples/observatory/explorer.expectations.yaml",
+];
 
-const server = spawn(process.execPath, [CLI, "demo", "--port", "0", "--log", "off"], { cwd: root });
-const url = await new Promise((resolve, reject) => {
-  let text = "";
-  server.stdout.on("data", (chunk) => {
-    text += chunk;
-    const match = /Listening on (\S+)/.exec(text);
-    if (match) resolve(match[1]);
+run(process.execPath, ["examples/observatory/build.mjs"]);
+check("demo/expectations.yaml", ...EXAMPLES);
+
+const demo = await start("Listening on", [CLI, "demo", "--port", "0", "--log", "off"]);
+const examples = await start("listens on", ["examples/observatory/start.mjs"], { PORT: "0" });
+check("demo/expectations.yaml", "--against", demo);
+check(...EXAMPLES, "--against", examples);
+process.exit(0);
+
+/** Starts a server; gives its address once it says that it listens. It ends with this process. */
+async function start(sign, args, env = {}) {
+  const server = spawn(process.execPath, args, { cwd: root, env: { ...process.env, ...env } });
+  process.on("exit", () => server.kill("SIGTERM"));
+  return new Promise((resolve, reject) => {
+    let text = "";
+    server.stdout.on("data", (chunk) => {
+      text += chunk;
+      const match = new RegExp(`${sign} (\\S+)`).exec(text);
+      if (match) resolve(match[1]);
+    });
+    server.once("exit", (code) => reject(new Error(`${args.join(" ")} ended with status ${code}:\n${text}`)));
   });
-  server.once("exit", (code) => reject(new Error(`The demo ended with status ${code}:\n${text}`)));
-});
-server.removeAllListeners("exit");
-process.on("exit", () => server.kill("SIGTERM"));
-run(process.execPath, [CLI, "check", "demo/expectations.yaml", "--against", url]);
-server.kill("SIGTERM");
+}

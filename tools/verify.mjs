@@ -28,7 +28,7 @@ node(
   `--outputFile.json=${report}`,
 );
 
-step("The demo's expectations: in process, then over the network");
+step("The expectations of the demo and the examples: in process, then over the network");
 node("tools/check-demo.mjs");
 
 step("The package, packed and used in an empty project");

@@ -1,27 +1,13 @@
-// One node:http server: a JSON API, a single-page application under /explorer, and files to browse under /archive, a multi-page site for the rest.
+// One node:http server: a JSON API, a single-page application under /explorer, files to browse under /archive, and a
+// multi-page site for the rest.
 import { createServer } from "node:http";
+import { fileURLToPath } from "node:url";
 import { openSite } from "epistyle";
-import { fileHandler, nodeHandler } from "epistyle/node";
+import { fileHandler, loadConfigFile, nodeHandler } from "epistyle/node";
 import { answerApi } from "./api.mjs";
 
-export const site = await openSite({
-  base: import.meta.url,
-  mounts: [
-    {
-      at: "/",
-      folder: "./dist/guide",
-      errorPages: { 404: "/404.html" },
-      caching: [{ files: "fingerprinted", policy: "immutable" }],
-    },
-    {
-      at: "/archive",
-      folder: "../../demo/archive",
-      kind: "archive",
-      listing: { title: "Larkholm archive" },
-    },
-    { at: "/explorer", folder: "./dist/explorer", kind: "app" },
-  ],
-});
+const config = fileURLToPath(new URL("epistyle.config.yaml", import.meta.url));
+export const site = await openSite(await loadConfigFile(config));
 
 /** Makes the server; `onResponse` is told of each answer from a file. */
 export function makeServer(options = {}) {

@@ -11,13 +11,17 @@ const LISTED_AT_MOST = 100;
 /** Prints a run for a person: a line a case or pack, then what failed with all that is known of it, the sum last. */
 export function reportPretty(terminal: Terminal, run: Run): void {
   printHeading(terminal, `${run.title}, ${run.about}`);
-  for (const [name, results] of groupResults(run)) {
-    if (name !== undefined && name in PACKS_IN_WORDS) {
+  const groups = groupResults(run).map(([name, results]) => ({ name, results, lines: toLines(results) }));
+  const isPack = (name: string | undefined): boolean => name !== undefined && name in PACKS_IN_WORDS;
+  const listed = groups.flatMap(({ name, lines }) => (isPack(name) ? [] : shorten(lines)));
+  const nameWidth = Math.max(0, ...listed.map((line) => line.name.length));
+  for (const { name, results, lines } of groups) {
+    if (isPack(name)) {
       printPack(terminal, name as PackName, results);
       continue;
     }
     if (name !== undefined) terminal.print(terminal.colors.bold(printable(name)));
-    printLines(terminal, results);
+    printLines(terminal, lines, nameWidth);
   }
   for (const alike of gatherAlike(run.results.filter(isBad))) printFailure(terminal, alike);
   terminal.print(beam(terminal));
@@ -54,28 +58,66 @@ function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
   return [...groups.values()];
 }
 
-function printLines(terminal: Terminal, results: readonly CaseResult[]): void {
+/** A line of the list: a case, or all of one `each` that passed. */
+interface ListLine {
+  readonly outcome: CaseResult["outcome"];
+  readonly name: string;
+  readonly milliseconds: number;
+  readonly last: string;
+}
+
+function printLines(terminal: Terminal, lines: readonly ListLine[], longest: number): void {
   const { colors } = terminal;
-  const short = results.length > LISTED_AT_MOST;
-  const shown = short ? results.filter(({ outcome }) => outcome !== "passed") : results;
-  const passed = results.length - shown.length;
+  const shown = shorten(lines);
+  const passed = lines.length - shown.length;
   if (passed > 0) terminal.print(`${colors.green("passed ")}  ${passed.toLocaleString("en-GB")} cases`);
-  const longest = Math.max(0, ...shown.map((result) => result.case.name.length));
   const nameWidth = Math.min(longest, Math.max(24, (terminal.columns ?? Number.POSITIVE_INFINITY) - 46));
-  for (const result of shown) {
-    const name = cutToFit(printable(result.case.name), nameWidth).padEnd(nameWidth);
-    const { method, path } = result.case.question;
-    const request = printable(`${method} ${path}`);
-    const time = result.outcome === "skipped" ? "" : formatMilliseconds(result.milliseconds);
-    const more = result.exchanges.length > 1 ? `  + ${result.exchanges.length - 1} more` : "";
-    const last = result.outcome === "skipped" ? result.because! : request + more;
+  for (const { outcome, name, milliseconds, last } of shown) {
+    const time = outcome === "skipped" ? "" : formatMilliseconds(milliseconds);
     const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - nameWidth - 9 - 2 - 9 - 2;
-    const line = `${name}  ${time.padStart(9)}  ${cutToFit(last, Math.max(10, room))}`;
-    terminal.print(`${paintOutcome(terminal, result)}  ${line.trimEnd()}`);
+    const line = `${cutToFit(name, nameWidth).padEnd(nameWidth)}  ${time.padStart(9)}  ${cutToFit(last, Math.max(10, room))}`;
+    terminal.print(`${paintOutcome(terminal, outcome)}  ${line.trimEnd()}`);
   }
 }
 
-function paintOutcome({ colors }: Terminal, { outcome }: CaseResult): string {
+function shorten(lines: readonly ListLine[]): readonly ListLine[] {
+  return lines.length > LISTED_AT_MOST ? lines.filter(({ outcome }) => outcome !== "passed") : lines;
+}
+
+function toLines(results: readonly CaseResult[]): ListLine[] {
+  const lines: ListLine[] = [];
+  for (let at = 0; at < results.length; ) {
+    const { outcome, case: one, exchanges, because, milliseconds } = results[at]!;
+    let end = at + 1;
+    if (outcome === "passed")
+      while (results[end]?.outcome === "passed" && results[end]!.case.position === one.position) end++;
+    const { path, method } = one.question;
+    const request = printable(`${method} ${path}`);
+    if (end - at > 1) {
+      const all = results.slice(at, end);
+      const name = one.name.endsWith(`: ${path}`) ? one.name.slice(0, -path.length - 2) : one.name;
+      const sum = all.reduce((total, result) => total + result.milliseconds, 0);
+      lines.push({
+        outcome,
+        name: printable(name),
+        milliseconds: sum,
+        last: `${all.length} files, ${request} …`,
+      });
+    } else {
+      const more = exchanges.length > 1 ? `  + ${exchanges.length - 1} more` : "";
+      lines.push({
+        outcome,
+        name: printable(one.name),
+        milliseconds,
+        last: outcome === "skipped" ? (because ?? "") : request + more,
+      });
+    }
+    at = end;
+  }
+  return lines;
+}
+
+function paintOutcome({ colors }: Terminal, outcome: CaseResult["outcome"]): string {
   if (outcome === "passed") return colors.green("passed ");
   return outcome === "skipped" ? colors.dim("skipped") : colors.red("failed ");
 }

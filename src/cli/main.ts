@@ -6,6 +6,7 @@ import { SiteError } from "../site/problems.js";
 import { addCheck } from "./check.js";
 import { addCompare } from "./compare.js";
 import { addDemo } from "./demo.js";
+import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
 import { addServe } from "./serve.js";
 
@@ -30,6 +31,7 @@ Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it
 addServe(program);
 addExplain(program);
 addCheck(program);
+addDraft(program);
 addCompare(program);
 addDemo(program);
 for (const command of program.commands) command.exitOverride();

@@ -1,5 +1,5 @@
 import type { Question } from "./ask/ask.js";
-import type { Check } from "./checks/check.js";
+import type { Check, Difference } from "./checks/check.js";
 import type { FollowUp } from "./checks/follow-ups.js";
 import type { ONLY } from "./format/schema.js";
 
@@ -15,6 +15,8 @@ export interface Case {
   readonly position: string | undefined;
   /** The reason of a pack's case: the standard's section, or what goes wrong otherwise. */
   readonly reason: string | undefined;
+  /** What is wrong with it already, so that there is nothing to ask. */
+  readonly unmet?: Difference | undefined;
   /** Why it is not asked at all; undefined for a case that is. */
   readonly skip?: string | undefined;
   readonly only: (typeof ONLY)[number] | undefined;

@@ -100,9 +100,31 @@ function skip(one: Case, because: string): CaseResult {
   return { case: one, outcome: "skipped", exchanges: [], because, milliseconds: 0, attempts: 0 };
 }
 
+function failAtOnce(one: Case, difference: Difference): CaseResult {
+  const exchange: Exchange = {
+    name: undefined,
+    question: one.question,
+    reply: undefined,
+    because: undefined,
+    differences: [difference],
+    explanation: [],
+    startedAt: Date.now(),
+    milliseconds: 0,
+  };
+  return {
+    case: one,
+    outcome: "failed",
+    exchanges: [exchange],
+    because: undefined,
+    milliseconds: 0,
+    attempts: 0,
+  };
+}
+
 async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<CaseResult> {
   const here = asker.explain === undefined ? "over the network" : "in process";
   if (one.skip !== undefined) return skip(one, one.skip);
+  if (one.unmet !== undefined) return failAtOnce(one, one.unmet);
   if (one.only !== undefined && one.only !== here) return skip(one, `asked ${one.only} only`);
   const retries = one.retries ?? options.retries ?? 0;
   const started = performance.now();

@@ -55,7 +55,7 @@ async function expandCase(
   const paths =
     written.each === undefined
       ? [own.path === "*" ? "*" : prefix + own.path!]
-      : await findPaths(written, prefix, position, expectations.locate([...at, "each"]), listServed);
+      : await findPaths(written, prefix, position, listServed);
   const timeout = written.timeout ?? group?.timeout;
   const shared = {
     group: group?.name,
@@ -67,6 +67,21 @@ async function expandCase(
     retries: written.retries ?? group?.retries,
     timeoutMs: timeout === undefined ? undefined : parseDuration(timeout)! * 1000,
   };
+  if (paths.length === 0) {
+    const patterns = [written.each ?? []]
+      .flat()
+      .map((one) => JSON.stringify(one))
+      .join(", ");
+    const where = prefix === "" ? "" : ` under ${prefix}`;
+    const unmet = {
+      about: "each",
+      expected: `files that are served and match ${patterns}${where}`,
+      got: 'none; a pattern is a name such as "*.html", or a path from the site\'s root such as "guide/**"',
+      comparable: false,
+    };
+    const name = written.name ?? `each ${patterns}`;
+    return [{ ...shared, name, question: { method, path: `${prefix}/`, headers }, unmet }];
+  }
   return paths.map((path) => {
     const question: Question = { method, path, headers };
     const request = `${method} ${path}`;
@@ -83,7 +98,6 @@ async function findPaths(
   { each, except }: WrittenCase,
   prefix: string,
   position: string,
-  eachPosition: string,
   listServed: ListServed | undefined,
 ): Promise<string[]> {
   if (listServed === undefined) {
@@ -100,12 +114,6 @@ async function findPaths(
       const folded = foldName(decodeURIComponent(path.slice(prefix.length + 1)));
       return wanted.some((matches) => matches(folded)) && !unwanted.some((matches) => matches(folded));
     });
-  if (paths.length === 0) {
-    const shown = [each!].flat().map((one) => JSON.stringify(one));
-    throw new SiteError([
-      `${eachPosition}: found ${shown.join(", ")}, which no file that is served matches${prefix === "" ? "" : ` under ${prefix}`}; a pattern is a name such as "*.html", or a path from the site's root such as "guide/**".`,
-    ]);
-  }
   return paths;
 }
 

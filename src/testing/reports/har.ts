@@ -15,7 +15,9 @@ export function reportHar(runs: readonly Run[], version: string): string {
   }));
   const entries = runs.flatMap(({ address, results }, index) =>
     results.flatMap(({ case: { name }, exchanges }) =>
-      exchanges.map((exchange) => toEntry(exchange, address, `run-${index + 1}`, name)),
+      exchanges
+        .filter(({ reply, because }) => reply !== undefined || because !== undefined)
+        .map((exchange) => toEntry(exchange, address, `run-${index + 1}`, name)),
     ),
   );
   const log = { version: "1.2", creator: { name: "epistyle check", version }, pages, entries };

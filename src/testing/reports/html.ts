@@ -88,21 +88,24 @@ function renderExchange(exchange: Exchange): string {
   );
   return `<h4>${show(name ?? "Request")}</h4>
 <code>${show(`${question.method} ${question.path}`)}</code>${fields.join("")}
-${because === undefined ? "" : `<p class="note bad">No answer: ${show(because)}</p>\n`}${reply === undefined ? "" : renderReply(exchange)}${explanation.length === 0 ? "" : `<h4>How it came about</h4>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`}`;
+${because === undefined ? "" : `<p class="note bad">No answer: ${show(because)}</p>\n`}${reply === undefined && exchange.differences.length === 0 ? "" : renderReply(exchange)}${explanation.length === 0 ? "" : `<h4>How it came about</h4>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`}`;
 }
 
 // What differs stands first, side by side; the rest of the answer follows for reference.
 function renderReply({ reply, differences }: Exchange): string {
   const about = new Set(differences.map((one) => one.about.toLowerCase()));
-  const got: [string, string][] = [
-    ["status", String(reply!.status)],
-    ...Object.entries(reply!.headers).map(([name, value]): [string, string] => [
-      formatFieldName(name),
-      value,
-    ]),
-    ["body", reply!.body],
-    ...(reply!.answeredBy === undefined ? [] : [["answered by", reply!.answeredBy] as [string, string]]),
-  ];
+  const got: [string, string][] =
+    reply === undefined
+      ? []
+      : [
+          ["status", String(reply.status)],
+          ...Object.entries(reply.headers).map(([name, value]): [string, string] => [
+            formatFieldName(name),
+            value,
+          ]),
+          ["body", reply.body],
+          ...(reply.answeredBy === undefined ? [] : [["answered by", reply.answeredBy] as [string, string]]),
+        ];
   const same = got
     .filter(([name]) => !about.has(name.toLowerCase()))
     .map(

@@ -1,0 +1,85 @@
+import { Parser } from "htmlparser2";
+import type { Reply } from "../ask/ask.js";
+import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
+import { THE_APPLICATION } from "../checks/expectation.js";
+import { decideFreshness, parseCacheControl, speakFreshness } from "../checks/freshness.js";
+import { decideKind } from "../discover/kind.js";
+import type { Expectation } from "../format/schema.js";
+import type { Observed } from "./observed.js";
+
+/** Fields that stay the same from one build to the next, and that people rely on: kept as they are. */
+const KEPT = ["x-content-type-options", "content-disposition", "access-control-allow-origin", "allow"];
+
+/** What can be expected of an answer from now on: what changes with each build, day or request is left out. */
+export function describeObserved({ group, question, reply, coding, each }: Observed): Expectation {
+  const { status, headers, inside } = reply;
+  // That it is refused is what counts; how the refusal looks is said elsewhere.
+  if (group === "what must never be served") return { status };
+  const expect: Expectation = { status };
+  const { location } = headers;
+  const isRedirect = status >= 300 && status < 400 && location !== undefined;
+  if (isRedirect) expect.redirect = resolveLocation(location, question.path);
+  const answeredBy = inside?.passedOn ? THE_APPLICATION : inside?.file;
+  if (answeredBy !== undefined && !isRedirect && each === undefined) expect.answeredBy = answeredBy;
+  const mediaType = readMediaType(headers);
+  if (mediaType !== undefined && !isRedirect) expect.mediaType = mediaType;
+  const charset = readCharset(headers);
+  if (charset !== undefined && !isRedirect) expect.charset = charset.toLowerCase();
+  if (status === 200) {
+    const caching = describeCaching(headers);
+    if (caching.length > 0) expect.caching = caching.length === 1 ? caching[0]! : caching;
+    if (question.headers["Accept-Encoding"] !== undefined && each === undefined)
+      expect.coding = coding ?? (listCodings(headers).join(", ") || "none");
+  }
+  const kept = KEPT.flatMap((name) =>
+    headers[name] === undefined ? [] : [[formatName(name), headers[name]]],
+  );
+  if (kept.length > 0) expect.headers = Object.fromEntries(kept);
+  const title = question.method === "HEAD" ? undefined : findTitle(reply);
+  if (title !== undefined) expect.body = { contains: title };
+  return expect;
+}
+
+function describeCaching(headers: Readonly<Record<string, string>>): string[] {
+  const freshness = decideFreshness(headers);
+  // A date that Expires counts from makes another time of each answer.
+  if (headers["cache-control"] === undefined && freshness.kind === "explicit" && freshness.seconds > 0)
+    return [];
+  const { directives } = parseCacheControl(headers["cache-control"] ?? "");
+  return [speakFreshness(freshness), ...["immutable", "private"].filter((name) => directives.has(name))];
+}
+
+// A relative address is written as the path it leads to; that is what a reader can follow.
+function resolveLocation(location: string, path: string): string {
+  const base = "http://base.invalid";
+  if (!URL.canParse(location, base + path)) return location;
+  const url = new URL(location, base + path);
+  return url.origin === base ? url.href.slice(base.length) : url.href;
+}
+
+function findTitle(reply: Reply): string | undefined {
+  if (decideKind(readMediaType(reply.headers)) !== "document") return undefined;
+  const { text } = readText(reply) as { text?: string };
+  if (text === undefined) return undefined;
+  let title = "";
+  let inside = false;
+  const parser = new Parser({
+    onopentagname(name) {
+      if (name === "title" && title === "") inside = true;
+    },
+    ontext(piece) {
+      if (inside) title += piece;
+    },
+    onclosetag(name) {
+      if (name === "title") inside = false;
+    },
+  });
+  parser.end(text);
+  const written = title.trim();
+  // Written with escapes, or over several lines, it would not be found in the text again.
+  return written !== "" && !/\n/.test(written) && text.includes(written) ? written : undefined;
+}
+
+function formatName(name: string): string {
+  return name.replace(/(?:^|-)[a-z]/g, (start) => start.toUpperCase());
+}
