@@ -2,7 +2,7 @@ import { mergeFields } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
 import { readMediaType } from "../checks/content.js";
 import { checkStatus, compareValue } from "../checks/expectation.js";
-import { decideKind } from "../discover/kind.js";
+import { decideKind, extensionOf } from "../discover/kind.js";
 import { NAVIGATION, NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
@@ -32,13 +32,13 @@ const noDocument = demand("answer", "an error, and not a page of HTML with 200",
 });
 
 /** A deep link gets the application; a missing script, style sheet or picture does not. */
-export const appShell: Pack = (sample, paths) => {
-  const named: Shell[] =
+export const appShell: Pack = (sample, named) => {
+  // A path with an extension was named for another pack.
+  const paths = named.filter((path) => /^(?:|\.html?)$/.test(extensionOf(path)));
+  const told: Shell[] =
     paths.length === 0 ? [] : [{ under: findPrefix(sample, paths[0]!), links: paths, declared: true }];
-  const shells = [
-    ...sample.shells.filter(({ under }) => !named.some((one) => one.under === under)),
-    ...named,
-  ];
+  const found = sample.shells.filter(({ under }) => !told.some((one) => one.under === under));
+  const shells = [...found, ...told];
   return [
     ...(shells.length === 0
       ? [

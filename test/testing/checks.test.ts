@@ -1,0 +1,150 @@
+import { gzipSync } from "node:zlib";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { formatDuration, parseSpokenDuration } from "../../src/site/durations.js";
+import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
+import { markDifference } from "../../src/testing/checks/check.js";
+import { parseCacheControl } from "../../src/testing/checks/freshness.js";
+import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
+import type { Expectation } from "../../src/testing/format/schema.js";
+import { type Answered, findUnmet } from "../../src/testing/index.js";
+
+const answer = (status: number, headers: Record<string, string> = {}, body: string | Uint8Array = "", path = "/guide/"): Answered => {
+  const bytes = typeof body === "string" ? new TextEncoder().encode(body) : body;
+  const plain = { mediaType: undefined, text: undefined, file: undefined, why: undefined, trace: undefined, hints: [], inside: undefined };
+  return { ...plain, status, headers, body: bytes, question: { method: "GET", path, headers: {} }, address: "http://larkholm.invalid/birds" };
+};
+const HTML = { "content-type": 'Text/HTML; charset="UTF-8"', vary: 'Accept-Encoding, Origin, "a, b"', "cache-control": "max-age=60" };
+const JSON_BODY = '{"season":2026,"birds":[{"name":"Curlew","count":3}],"open":null}';
+
+describe("what an answer is held against", () => {
+  test.each<[string, Answered, Expectation, string[]]>([
+    ["a status", answer(200), { status: 404 }, ["status: 404 / 200"]],
+    ["one of several statuses", answer(200), { status: [200, 304] }, []],
+    ["a redirect shows where it leads when none was expected", answer(302, { location: "/x" }), { status: 200 }, ["status: 200 / 302, to /x"]],
+    ["a media type, whatever its case and parameters", answer(200, HTML), { mediaType: "text/html", charset: "utf-8" }, []],
+    ["no media type", answer(200), { mediaType: "text/html", charset: "utf-8" }, ["media type: text/html / nothing", "charset: utf-8 / nothing"]],
+    ["an exact field", answer(200, HTML), { headers: { VARY: "Accept" } }, ['VARY: Accept / Accept-Encoding, Origin, "a, b"']],
+    ["a field that is there, or not", answer(200, HTML), { headers: { Vary: { present: false }, ETag: { present: true } } }, ['Vary: nothing / Accept-Encoding, Origin, "a, b"', "ETag: any value / nothing"]],
+    ["a match", answer(200, HTML), { headers: { "Cache-Control": { matches: "^max-age=\\d+$" }, ETag: { matches: "." } } }, ["ETag: a match of /./ / nothing"]],
+    [
+      "members of a list, quoted ones whole",
+      answer(200, HTML),
+      { headers: { Vary: { lists: ["origin", '"a, b"', "Cookie"], listsNot: ["accept-encoding", "a"] } } },
+      ['Vary: a list with Cookie / Accept-Encoding, Origin, "a, b"', 'Vary: a list without accept-encoding / Accept-Encoding, Origin, "a, b"'],
+    ],
+    ["a relative redirect, resolved against the address under its prefix", answer(301, { location: "./waders/?from=mail" }, "", "/guide/waders"), { redirect: "/guide/waders/?from=mail" }, []],
+    ["a relative redirect that leads elsewhere", answer(301, { location: "waders" }, "", "/guide/waders/"), { redirect: "/guide/waders" }, ["redirect: /guide/waders / /guide/waders/waders (Location: waders)"]],
+    ["a redirect to the same address written whole", answer(301, { location: "http://larkholm.invalid/birds/visit" }), { redirect: "/visit" }, []],
+    ["a redirect elsewhere", answer(307, { location: "https://other.invalid/" }), { redirect: "/visit" }, ["redirect: /visit / https://other.invalid/"]],
+    ["a redirect without Location, and no redirect", answer(204), { redirect: "/visit" }, ["status: a redirect (301, 302, 303, 307 or 308) / 204", "redirect: /visit / 204 without a Location"]],
+    ["a coding", answer(200, { "content-encoding": "gzip" }, gzipSync("text")), { coding: ["br", "none"], body: { contains: "text", length: 4 } }, ["coding: br or none / gzip"]],
+    [
+      "a coding that the body is not in",
+      answer(200, { "content-encoding": "br" }, "text"),
+      { body: { contains: "text" } },
+      ['body: a text with "text" / a body that is not in the coding br, which Content-Encoding names'],
+    ],
+    ["a coding that nobody knows", answer(200, { "content-encoding": "feathers" }, "text"), { body: { empty: false } }, ["body: a body that is not empty / a body in the coding feathers, which cannot be undone here"]],
+    ["an empty body", answer(200, HTML, "x"), { body: { empty: true } }, ['body: an empty body / "x" (1 bytes)']],
+    ["a body of a length", answer(200, { "content-type": "image/png" }, "x".repeat(1234)), { body: { length: 7 } }, ["body: 7 bytes / 1,234 bytes"]],
+    [
+      "texts it has, and has not",
+      answer(200, HTML, "a curlew"),
+      { body: { contains: ["curlew", "owl"], lacks: "curlew", matches: "^A" } },
+      ['body: a text with "owl" / "a curlew" (8 bytes)', 'body: a text without "curlew" / "a curlew" (8 bytes)', 'body: a match of /^A/ / "a curlew" (8 bytes)'],
+    ],
+    ["a text in its charset", answer(200, { "content-type": "text/plain; charset=latin1" }, new Uint8Array([0xe9])), { body: { contains: "é" } }, []],
+    ["a text word for word", answer(200, HTML, "curlew"), { body: { equals: "curlews" } }, ['body: "curlews" / "curlew"']],
+    ["a digest in hexadecimal", answer(200, {}, "curlew"), { body: { digest: `sha-256=${"0".repeat(64)}` } }, [expect.stringMatching(/^body: sha-256=0{64} \/ sha-256=[0-9a-f]{64}$/) as unknown as string]],
+    ["a digest as RFC 9530 writes it", answer(200, {}, ""), { body: { digest: "sha-256=:47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=:" } }, []],
+    ["the bytes of a file", answer(200, {}, "curlew"), { body: { file: "test/fixtures/none.txt" } }, ["body: the bytes of test/fixtures/none.txt / a body that cannot be compared: the file is not readable (ENOENT)"]],
+    ["a part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 3 }], open: null } } }, []],
+    ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3, in place of 4']],
+    ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / what is not JSON: "<p>" (3 bytes)']],
+    ["with another status nothing is said of the body", answer(404, HTML, "none"), { status: 200, body: { contains: "curlew" } }, ["status: 200 / 404"]],
+    ["the file that answers, which the network does not tell", answer(200), { answeredBy: "/index.html" }, []],
+  ])("%s", (_sentence, got, expectation, differences) => {
+    expect(findUnmet(got, expectation).map(({ about, expected, got }) => `${about}: ${expected} / ${got}`)).toEqual(differences);
+  });
+
+  test("an expectation that is none says what to write", () => {
+    expect(() => findUnmet(answer(200), { stauts: 200 } as Expectation)).toThrow('The expectation: found the key "stauts"; write "status".');
+    expect(() => findUnmet(answer(200), { caching: "forever" })).toThrow(/caching: found "forever"; caching is said as: not stored, revalidated each time, /);
+  });
+});
+
+describe("caching in words, RFC 9111", () => {
+  const YEAR = "fresh for at least 1 year";
+  test.each<[string, Record<string, string>, string[], string[]]>([
+    ["§5.2.2.5 no-store", { "cache-control": "no-store, max-age=60" }, ["not stored", "fresh for at most 1 hour"], ["revalidated each time", YEAR]],
+    ["§5.2.2.4 no-cache", { "cache-control": "no-cache" }, ["revalidated each time", "fresh for at most 1s"], ["not stored", "left to the cache"]],
+    ["§5.2.2.4 no-cache for a field is about that field", { "cache-control": 'no-cache="set-cookie", max-age=60' }, ["fresh for 1 minute"], ["revalidated each time"]],
+    ["§5.2.2.1 max-age", { "cache-control": "max-age=31536000, immutable" }, [YEAR, "fresh for 365d", "fresh for 1 year", "immutable", "fresh for at most 1y"], ["fresh for at least 366 days", "private"]],
+    ["§4.2.1 max-age goes before Expires", { "cache-control": "max-age=0", expires: "Fri, 01 Jan 2100 00:00:00 GMT" }, ["revalidated each time"], [YEAR]],
+    ["§5.3 Expires, counted from Date", { date: "Wed, 25 Nov 2026 10:00:00 GMT", expires: "Wed, 25 Nov 2026 10:10:00 GMT" }, ["fresh for 10 minutes"], ["revalidated each time"]],
+    ["§5.3 an Expires that cannot be read has passed", { expires: "0" }, ["revalidated each time"], ["left to the cache"]],
+    ["§4.2.1 a max-age that cannot be read is stale", { "cache-control": "max-age=ten" }, ["revalidated each time"], [YEAR]],
+    ["§4.2.2 nothing said", {}, ["left to the cache"], ["revalidated each time", "fresh for at most 1 hour", "not stored"]],
+    ["§5.2.2.10 shared caches go by s-maxage", { "cache-control": "max-age=0, s-maxage=600" }, ["shared for 10 minutes", "revalidated each time"], ["shared for at least 1 hour"]],
+    ["§5.2.2.7 private keeps shared caches out", { "cache-control": "private, max-age=600" }, ["private", "fresh for 10m"], ["shared for at least 1s"]],
+    ["§5.2.2.6 no-transform", { "cache-control": "NO-TRANSFORM" }, ["not transformed"], ["immutable"]],
+  ])("%s", (_sentence, headers, hold, fail) => {
+    const holds = (text: string): boolean => parseCachingPhrase(text)!.holds(headers);
+    expect(hold.filter((text) => !holds(text))).toEqual([]);
+    expect(fail.filter(holds)).toEqual([]);
+  });
+
+  test.each(["", "fresh", "fresh for", "fresh for a while", "fresh for at least", "cached", "max-age=60"])("%j is no phrase", (text) => {
+    expect(parseCachingPhrase(text)).toBeUndefined();
+  });
+
+  test.each<[string, Partial<ReturnType<typeof parseCacheControl>>]>([
+    ["max-age=60, max-age=70", { repeated: ["max-age"], malformed: undefined }],
+    ['a="b, c" , d', { repeated: [], malformed: undefined }],
+    ["max-age: 60", { malformed: "max-age: 60" }],
+    ["no-cache; max-age=1", { malformed: "no-cache; max-age=1" }],
+    ["public, =1", { malformed: "=1" }],
+  ])("Cache-Control %j", (value, wanted) => {
+    expect(parseCacheControl(value)).toMatchObject(wanted);
+  });
+
+  test("any text is read without a fault, and what is written is read again", () => {
+    fc.assert(fc.property(fc.string(), (text) => void parseCacheControl(text)));
+    const name = fc.stringMatching(/^[a-z-]{1,12}$/);
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.tuple(name, fc.option(fc.nat(), { nil: undefined })), { selector: ([key]) => key }), (pairs) => {
+        const text = pairs.map(([key, value]) => (value === undefined ? key : `${key}=${value}`)).join(", ");
+        expect([...parseCacheControl(text).directives]).toEqual(pairs.map(([key, value]) => [key, value === undefined ? true : String(value)]));
+      }),
+    );
+    fc.assert(fc.property(fc.nat({ max: 10 ** 9 }), (seconds) => void expect(parseSpokenDuration(formatDuration(seconds).replaceAll(",", ""))).toBe(seconds)));
+  });
+});
+
+describe("JSON, a part of it", () => {
+  test("everything is a part of itself, and nothing throws", () => {
+    fc.assert(fc.property(fc.jsonValue(), (value) => void expect(findJsonDifference(value, structuredClone(value))).toBeUndefined()));
+    fc.assert(fc.property(fc.jsonValue(), fc.jsonValue(), (a, b) => void findJsonDifference(a, b)));
+  });
+  test.each<[unknown, unknown, unknown]>([
+    [{ a: 1 }, { a: 1, b: 2 }, undefined],
+    [[1], [1, 2], { place: "$", expected: "a list of 1", got: "a list of 2" }],
+    [{ "a b": { c: 1 } }, { "a b": {} }, { place: '$["a b"].c', expected: 1, got: undefined }],
+    [{ toString: 1 }, {}, { place: "$.toString", expected: 1, got: undefined }],
+    [{}, [], { place: "$", expected: {}, got: [] }],
+  ])("%j in %j", (expected, got, difference) => {
+    expect(findJsonDifference(expected, got)).toEqual(difference);
+  });
+});
+
+test("what differs between two values is what is between their common ends", () => {
+  fc.assert(
+    fc.property(fc.string(), fc.string(), (a, b) => {
+      const { start, end } = markDifference(a, b);
+      expect(start).toBeLessThanOrEqual(end);
+      expect(a.startsWith(b.slice(0, start)) && a.endsWith(b.slice(end))).toBe(true);
+      expect(a === b).toBe(start === end && a.length === b.length);
+    }),
+  );
+});
