@@ -123,6 +123,7 @@ function explain(error: NodeJS.ErrnoException, url: URL, timeoutMs: number): str
   if (/wrong version number|packet length too long/i.test(error.message)) {
     return `${url.origin} does not speak TLS; write http: instead of https:`;
   }
-  if (code.startsWith("HPE_")) return `the answer is not HTTP/1.1 (${error.message})`;
+  if (error.name === "HTTPParserError" || code.startsWith("HPE_"))
+    return `the answer is not HTTP/1.1 (${error.message})`;
   return error.message || code || error.name;
 }
