@@ -27,9 +27,9 @@ export function describePrivateNames(matches: (path: string) => boolean): string
 const ENDINGS: readonly (readonly [pattern: RegExp, what: string])[] = [
   [/\.(?:key|pem|p12|pfx|ppk|jks|keystore)$/, "keys"],
   [/^id_(?:rsa|dsa|ecdsa|ed25519)$/, "keys"],
+  [/\.(?:sqlite3?|db|mdb)$|^dump.*\.sql$/, "databases"],
   [/(?:\.(?:bak|old|orig|swp|swo)|~)$/, "backups"],
   [/^(?:backup|dump)\b.*\.(?:zip|gz|tgz|tar|sql|7z)$/, "backups"],
-  [/\.(?:sqlite3?|db|mdb)$|^dump.*\.sql$/, "databases"],
   [/(?:^|\.)env$|\.env\.\w+$/, "environment files"],
   [/^(?:secrets?|credentials?|passwords?)\.(?:json|ya?ml|txt|csv|toml|ini)$/, "secrets"],
 ];

@@ -10,6 +10,8 @@ export interface Candidate {
   readonly sizeBytes?: number | undefined;
   readonly mediaType?: string | undefined;
   readonly fingerprinted?: boolean | undefined;
+  /** The mount it belongs to, where that is known: each has its own rules. */
+  readonly mount?: string | undefined;
 }
 
 const PAGES_AT_MOST = 25;

@@ -48,7 +48,7 @@ export interface SampleOptions {
 /** A name that nothing has, without an extension: where it is missing, a navigation may get the app shell. */
 export const NO_SUCH_NAME = "no-such-name-4f1d";
 
-const RESOURCES_AT_MOST = 60;
+const RESOURCES_AT_MOST = 120;
 const OF_ONE_EXTENSION = 2;
 const DOCUMENTS = 4;
 const SIZE_LIMIT = 16 * 1024 * 1024;
@@ -78,10 +78,10 @@ async function lookOver(
 ): Promise<{ candidates: Candidate[]; privateNames: Sample["privateNames"] }> {
   const candidates: Candidate[] = [];
   const privateNames: { path: string; what: string }[] = [];
-  for await (const { path, kind, mediaType, sizeBytes, fingerprinted } of site.files()) {
+  for await (const { path, kind, mediaType, sizeBytes, fingerprinted, mount } of site.files()) {
     const what = kind === "file" ? describePrivateName(decodeURIComponent(path)) : undefined;
     if (what !== undefined) privateNames.push({ path, what });
-    candidates.push({ path, mediaType, sizeBytes, fingerprinted });
+    candidates.push({ path, mediaType, sizeBytes, fingerprinted, mount });
     if (candidates.length >= FILES_AT_MOST) break;
   }
   return { candidates, privateNames };
@@ -96,7 +96,7 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
     if ((candidate.sizeBytes ?? 0) > SIZE_LIMIT) continue;
     const isDirectory = candidate.path.replace(/\?.*$/s, "").endsWith("/");
     const fingerprinted = candidate.fingerprinted ?? isFingerprinted(candidate.path);
-    const key = `${isDirectory ? "/" : extensionOf(candidate.path)} ${fingerprinted}`;
+    const key = `${candidate.mount} ${isDirectory ? "/" : extensionOf(candidate.path)} ${fingerprinted}`;
     const before = taken.get(key) ?? 0;
     const limit =
       isDirectory || /^(?:|\.html?)$/.test(extensionOf(candidate.path)) ? DOCUMENTS : OF_ONE_EXTENSION;

@@ -1,0 +1,249 @@
+import { cp } from "node:fs/promises";
+import { createServer, type RequestListener } from "node:http";
+import type { AddressInfo } from "node:net";
+import { resolve } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { nodeHandler, startServer } from "../../src/adapters/node.js";
+import { type MountConfig, openSite, type Site } from "../../src/index.js";
+import { compareSites, differs } from "../../src/testing/compare/compare.js";
+import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
+import { takeSample } from "../../src/testing/discover/sample.js";
+import { askServer, askSite, type CaseResult, makeTemporaryTree, PACK_NAMES, type PackName, runPacks } from "../../src/testing/index.js";
+import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js";
+
+const DEMO = resolve("demo/site");
+
+const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO): Promise<Site> => openSite({ mounts: [{ folder, errorPages: { 404: "/404.html" }, ...rules }], base: "/" });
+
+/** What of a run was not as expected: the case, and what was expected of what. */
+const failures = (results: readonly CaseResult[]): string[] =>
+  results
+    .filter(({ outcome }) => outcome === "failed" || outcome === "unanswered")
+    .map(({ case: one, exchanges }) => `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`);
+
+const running: (() => unknown)[] = [];
+afterAll(async () => {
+  for (const stop of running) await stop();
+});
+
+async function listen(site: Site): Promise<string> {
+  const server = await startServer(site, { host: "127.0.0.1", port: 0 });
+  running.push(() => server.close());
+  return server.url;
+}
+
+async function host(handler: RequestListener): Promise<string> {
+  const server = createServer(handler).listen(0, "127.0.0.1");
+  await new Promise((done) => server.once("listening", done));
+  running.push(() => {
+    server.close();
+    server.closeAllConnections();
+  });
+  return `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+}
+
+async function proxy(target: string, meddling: Meddling): Promise<string> {
+  const { url, close } = await startStandInProxy(target, meddling);
+  running.push(close);
+  return url;
+}
+
+describe("a site that is right passes every pack", () => {
+  test("in process, and over the network by following its links", async () => {
+    const site = await openDemo();
+    const [inside, outside] = [await runPacks(site, PACK_NAMES), await runPacks(await listen(site), PACK_NAMES)];
+    expect([...failures(inside), ...failures(outside)]).toEqual([]);
+    for (const results of [inside, outside]) {
+      const counts = PACK_NAMES.map((name) => results.filter(({ case: one, outcome }) => one.group === name && outcome === "passed").length);
+      expect(Math.min(...counts)).toBeGreaterThan(3);
+    }
+  });
+
+  test("an application, a listing that is all there is, and a site with nothing in it", async () => {
+    await using tree = await makeTemporaryTree({ "app/index.html": "<title>App</title>", "app/assets/a-5f3a91bc.js": "run()", "app/assets/b-5f3a91bc.css": "a{}", "archive/a.txt": "a" });
+    const app = await openSite({
+      base: tree.folder,
+      mounts: [
+        { at: "/", folder: "app", kind: "app" },
+        { at: "/archive", folder: "archive", kind: "archive" },
+      ],
+    });
+    expect(failures(await runPacks(app, PACK_NAMES))).toEqual([]);
+    expect(failures(await runPacks(await listen(app), PACK_NAMES, { paths: ["/archive/"] }))).toEqual([]);
+    await tree.write({ "none/": "" });
+    const results = await runPacks(await openSite({ base: tree.folder, mounts: [{ folder: "none" }] }), PACK_NAMES);
+    expect(failures(results)).toEqual([]);
+    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["conditional", "ranges", "codings", "app-shell"]);
+  });
+});
+
+describe("a demo that was broken is found out", () => {
+  let copy: Awaited<ReturnType<typeof makeTemporaryTree>>;
+  beforeAll(async () => {
+    copy = await makeTemporaryTree({});
+    await cp(DEMO, copy.folder, { recursive: true });
+    await copy.write({ "server.key": "-----BEGIN KEY-----", "records/old/dump.sql": "INSERT", "images/plate.png": "GIF89a, under another name" });
+  });
+  afterAll(() => copy.close());
+
+  test.each<[string, () => Promise<Site | string>, PackName, RegExp[]]>([
+    ["a style sheet of the wrong type", () => openDemo({ mediaTypes: { ".css": "text/plain" } }), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type text\/plain$/]],
+    ["the same, over the network", async () => listen(await openDemo({ mediaTypes: { ".css": "text/plain" } })), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type text\/plain$/]],
+    ["a picture with another picture's extension", () => openDemo({}, copy.folder), "types", [/^types: \/images\/plate\.png has the type of its content: media type image\/png$/]],
+    [
+      "documents that are kept for a year",
+      () => openDemo({ caching: [{ files: "**/*.html", policy: { maxAge: "1y" } }] }),
+      "caching",
+      [/^caching: \/ is a document: it is not kept for long: caching fresh for 1 year \(Cache-Control: max-age=31536000\)$/, /^caching: \/visit\.html is a document/],
+    ],
+    [
+      "a key in the folder, found by its name",
+      () => openDemo({}, copy.folder),
+      "exposure",
+      [/^exposure: \/server\.key \(keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/],
+    ],
+    ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(keys\): answer 200/]],
+    [
+      "the application's page for a missing script",
+      async () => {
+        const files = nodeHandler(await openDemo({ whenMissing: "pass" }));
+        const shell = nodeHandler(await openDemo());
+        return host((request, response) => files(request, response, () => shell(Object.assign(request, { url: "/index.html" }), response)));
+      },
+      "app-shell",
+      [/^app-shell: \/ has no page for a missing script: answer 200 with text\/html$/, /missing style sheet/, /missing picture/, /missing JSON file/],
+    ],
+    ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be asked about again: validators neither$/]],
+    [
+      "a coding that a proxy adds without saying what it varies by",
+      async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }),
+      "codings",
+      [/for a browser, says what it varies by: Vary nothing$/],
+    ],
+    [
+      "parts that a proxy forgets",
+      async () => proxy(await listen(await openDemo()), { strips: ["Accept-Ranges", "Content-Range"] }),
+      "ranges",
+      [/says that parts can be had: Accept-Ranges nothing$/, /its beginning: Content-Range nothing$/],
+    ],
+    [
+      "a type that a proxy changes with HEAD",
+      async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }),
+      "caching",
+      [/Cache-Control max-age=1, max-age=2 \(max-age stands twice\)$/],
+    ],
+    [
+      "a server that leaves its folder, and the site",
+      async () =>
+        host((request, response) => {
+          if (/etc|passwd/.test(request.url!)) response.end("root:x:0:0:root:/root:/bin/sh");
+          else if (request.url!.startsWith("//")) response.writeHead(301, { Location: `${request.url!}/` }).end();
+          else if (/%0d%0a/i.test(request.url!)) response.writeHead(200, { "X-Written-By-Address": "yes" }).end();
+          else if (/%zz/.test(request.url!)) response.writeHead(500).end();
+          else response.writeHead(404).end("none");
+        }),
+      "path-safety",
+      [
+        /^path-safety: many steps up: answer 200 with what looks like a file from outside: "root:x:0:0/,
+        /^path-safety: two slashes and a host, bare: redirect \/\/other-site\.invalid\/$/,
+        /^path-safety: line breaks, escaped: X-Written-By-Address yes$/,
+        /^path-safety: an escape that is none: answer 500: a failure of the server$/,
+      ],
+    ],
+    [
+      "a server that forgets fields with HEAD",
+      async () => {
+        const files = nodeHandler(await openDemo());
+        return host((request, response) => (request.method === "HEAD" ? void response.writeHead(200, { "Content-Type": "text/html" }).end() : files(request, response)));
+      },
+      "head",
+      [/ with HEAD: .*ETag nothing/, /an address that nothing is at, with HEAD: status 200$/],
+    ],
+  ])("%s", async (_sentence, open, pack, found) => {
+    const place = await open();
+    const results = failures(await runPacks(place, [pack]));
+    for (const pattern of found)
+      expect(
+        results.some((line) => pattern.test(line)),
+        `${pattern} in\n${results.join("\n")}`,
+      ).toBe(true);
+  });
+});
+
+describe("two sites, compared", () => {
+  const compare = async (here: Site, there: string, paths: string[] = []): Promise<string[]> => {
+    const [a, b] = [askSite(here), askServer(there)];
+    const questions = withoutRepeats(makeQuestions(await takeSample(a, { site: here, paths })));
+    const comparisons = await compareSites(questions, a, b);
+    await b.close();
+    return comparisons.filter(differs).map(({ question, status, fields, body, reasons }) => {
+      const what = [status && `${status.here}/${status.there}`, ...fields.filter(({ noise }) => !noise).map(({ name }) => name), body && "body"].filter(Boolean);
+      return `${question.path}: ${what.join(" ")}: ${reasons.join(" | ")}`;
+    });
+  };
+  const withApp = async (): Promise<Site> => {
+    const tree = await makeTemporaryTree({ "index.html": '<title>App</title><script src="/explorer/assets/a-5f3a91bc.js"></script>', "assets/a-5f3a91bc.js": "run()" });
+    running.push(() => tree.close());
+    return openSite({
+      base: "/",
+      mounts: [
+        { folder: DEMO, errorPages: { 404: "/404.html" } },
+        { at: "/explorer", folder: tree.folder, kind: "app" },
+      ],
+    });
+  };
+
+  test("the same site, served elsewhere: nothing differs", async () => {
+    const site = await withApp();
+    expect(await compare(site, await listen(site))).toEqual([]);
+  });
+
+  test.each<[string, Meddling, (results: string[]) => void]>([
+    [
+      "validators lost",
+      { strips: ["ETag", "Last-Modified"] },
+      (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) takes ETag and Last-Modified away: every visit fetches the whole again"),
+    ],
+    [
+      "a fallback that is missing under its prefix",
+      { answers: (path) => (path.startsWith("/explorer/no-such") && !path.endsWith(".js") ? 404 : undefined) },
+      (results) => expect(results).toEqual(["/explorer/no-such-name-4f1d/42: 200/404: the fallback to the application's page seems to be missing there under /explorer/: a deep link is answered here only"]),
+    ],
+    [
+      "an application that is not there at all",
+      { answers: (path) => (path.startsWith("/explorer/") ? 404 : undefined) },
+      (results) => expect(results).toContain("/explorer/assets/a-5f3a91bc.js: 200/404: nothing under /explorer/ is to be had there: not deployed, or under another prefix"),
+    ],
+    [
+      "an old copy from a cache",
+      { sets: { Age: "7200" }, rewrites: (text) => text.replace("Larkholm", "Larkhill"), strips: ["Content-Encoding"] },
+      (results) => expect(results.join("\n")).toMatch(/body: .*there a cache in between gave a copy that is 2 hours old \(Age: 7200, Via: 1\.1 stand-in\)/),
+    ],
+    [
+      "a type that the server does not know",
+      { sets: { "Content-Type": "application/octet-stream" } },
+      (results) => expect(results.join("\n")).toMatch(/\/fonts\/young-serif\.woff2: content-type: there the server does not know the extension \.woff2 \(application\/octet-stream\)/),
+    ],
+    ["fields that protect, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a field that protects the page is not set, or is taken away in between/)],
+    [
+      "dates, connection and names of proxies are noise",
+      { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } },
+      (results) => expect(results).toEqual([]),
+    ],
+    ["who wants to know who asks", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there wants to know who asks \(401\); give --header 'Authorization: …'/)],
+  ])("%s", async (_sentence, meddling, look) => {
+    const site = await withApp();
+    look(await compare(site, await proxy(await listen(site), meddling)));
+  });
+
+  test("compressed in between; another build; HTTPS", async () => {
+    const plain = await openDemo({ codings: { compress: false } });
+    const between = await compare(plain, await proxy(await listen(plain), { compresses: true }));
+    expect(between.join("\n")).toMatch(/\/visit\.html: content-encoding etag: there something in between compresses \(gzip, Via: 1\.1 stand-in\), and takes the entity tag away/);
+    const site = await withApp();
+    const build = await compare(site, await proxy(await listen(site), { rewrites: (text) => text.replaceAll("a-5f3a91bc", "a-77aa91bd") }));
+    expect(build.join("\n")).toMatch(/\/explorer\/: body: the two documents name other bundles: another build is deployed/);
+    const away = await host((request, response) => void response.writeHead(301, { Location: `https://larkholm.invalid${request.url}` }).end());
+    expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there leads to HTTPS; compare with an address that begins with https:/);
+  });
+});
