@@ -42,6 +42,8 @@ export function describeObserved({ group, question, reply, coding, each }: Obser
 
 function describeCaching(headers: Readonly<Record<string, string>>): string[] {
   const freshness = decideFreshness(headers);
+  // That nothing is said is nothing to rely on.
+  if (freshness.kind === "left to the cache") return [];
   // A date that Expires counts from makes another time of each answer.
   if (headers["cache-control"] === undefined && freshness.kind === "explicit" && freshness.seconds > 0)
     return [];

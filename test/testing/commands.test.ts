@@ -1,0 +1,241 @@
+import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
+import { existsSync, readFileSync } from "node:fs";
+import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { parse } from "yaml";
+import { startServer } from "../../src/adapters/node.js";
+import { openSite } from "../../src/index.js";
+import { makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
+import { startStandInProxy } from "../fixtures/stand-in-proxy.js";
+
+const CLI = resolve("dist/cli/main.js");
+const DEMO = resolve("demo");
+
+let tree: TemporaryTree;
+let server: Awaited<ReturnType<typeof startServer>>;
+beforeAll(async () => {
+  tree = await makeTemporaryTree({
+    "public/index.html": '<title>Larkholm</title><link rel=stylesheet href="/style.css"><a href="guide/">guide</a><a href="http://other.invalid/">away</a>',
+    "public/guide/index.html": "<title>Guide</title>",
+    "public/style.css": `a { color: red }\n${"/* quiet */".repeat(200)}`,
+    "public/app-5f3a91bc.js": "run()",
+    "epistyle.config.yaml": "mounts: [{ folder: public }]\n",
+    "good.yaml": `version: 1
+config: epistyle.config.yaml
+variables: { page: / }
+cases:
+  - { name: the front page, request: "GET \${page}", expect: { status: 200 } }
+  - { name: another, request: /guide/, expect: { status: 200 }, alsoAsk: [revisit] }
+`,
+    "bad.yaml": "version: 1\nconfig: epistyle.config.yaml\ncases:\n  - { request: /, expect: { status: 404 } }\n  - { request: /guide/, expect: { status: 404 } }\n",
+    "served.yaml": `version: 1\nvariables: { base: http://127.0.0.1:1 }\nagainst: \${base}/\npacks: [head]\n`,
+  });
+  server = await startServer(await openSite({ base: tree.folder, mounts: [{ folder: "public" }] }), { host: "127.0.0.1", port: 0 });
+});
+afterAll(async () => {
+  await server.close();
+  await tree.close();
+});
+
+const start = (args: string[]): ChildProcessWithoutNullStreams => spawn(process.execPath, [CLI, ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1" } });
+
+async function run(...args: string[]): Promise<{ status: number | null; out: string; err: string }> {
+  const child = start(args);
+  let [out, err] = ["", ""];
+  child.stdout.on("data", (chunk) => (out += chunk));
+  child.stderr.on("data", (chunk) => (err += chunk));
+  const status = await new Promise<number | null>((done) => child.on("close", done));
+  return { status, out, err };
+}
+
+const lastLine = (text: string): string => text.trim().split("\n").at(-1)!;
+
+describe("check", () => {
+  test("several reports at once, to files and one to standard output; a recording", async () => {
+    const { status, out } = await run(
+      "check",
+      "good.yaml",
+      "--report",
+      "tap",
+      "--report",
+      "junit=out/r.xml",
+      "--report",
+      "json=out/r.json",
+      "--report",
+      "html=out/r.html",
+      "--report",
+      "pretty=out/r.txt",
+      "--har",
+      "out/r.har",
+    );
+    expect([status, out.split("\n")[0]]).toEqual([0, "TAP version 14"]);
+    const file = (name: string): string => readFileSync(join(tree.folder, "out", name), "utf8");
+    expect(file("r.xml")).toMatch(/^<\?xml version="1.0" encoding="UTF-8"\?>\n<testsuites name="epistyle check" tests="2" failures="0"/);
+    expect(JSON.parse(file("r.json"))).toMatchObject({ total: 2, passed: 2 });
+    expect(file("r.html")).toContain("All 2 passed");
+    expect(file("r.txt")).toContain("All passed: 2 cases.");
+    expect(JSON.parse(file("r.har")).log.entries).toHaveLength(4);
+  });
+
+  test.each<[string, string[], number, string | RegExp]>([
+    ["cases by name", ["good.yaml", "--only", "FRONT"], 0, "All passed: 1 case."],
+    ["a variable from outside", ["good.yaml", "--set", "page=/none"], 1, "1 of 2 cases failed."],
+    ["one after the other, until one fails", ["bad.yaml", "good.yaml", "--first-failure", "--concurrency", "1"], 1, "1 of 2 cases failed, 1 skipped."],
+    ["packs of a configuration", ["head", "ranges", "--config", "epistyle.config.yaml"], 0, /^All passed: \d+ cases\.$/],
+    ["packs of a folder", ["exposure", "--folder", "public"], 0, /^All passed: \d+ cases\.$/],
+  ])("%s", async (_sentence, args, status, last) => {
+    const outcome = await run("check", ...args);
+    expect([outcome.status, outcome.err]).toEqual([status, ""]);
+    expect(lastLine(outcome.out)).toMatch(last);
+  });
+
+  test("an address that the file names, by a variable", async () => {
+    expect(await run("check", "served.yaml")).toMatchObject({ status: 2, err: "served.yaml: http://127.0.0.1:1/ does not answer: nothing listens at http://127.0.0.1:1.\n" });
+    expect((await run("check", "served.yaml", "--set", `base=${server.url.slice(0, -1)}`)).status).toBe(0);
+  });
+
+  test.each<[string, string[], string | RegExp]>([
+    ["a name that no case has", ["good.yaml", "--only", "owl"], '--only: found "owl", which no case has in its name or group.\n'],
+    ["a report that is none", ["good.yaml", "--report", "xml"], /A report is one of pretty, tap, junit, json, html, with =FILE behind it/],
+    ["two reports to standard output", ["good.yaml", "--report", "tap", "--report", "json"], /Standard output takes one report; write the other to a file/],
+    ["a report that cannot be written", ["good.yaml", "--report", "tap=public"], "--report: public cannot be written (EISDIR); name a file in a folder of yours.\n"],
+    ["a variable that is none", ["good.yaml", "--set", "page"], /A variable is written name=value, such as prefix=\/explorer/],
+    ["a time that is none", ["good.yaml", "--timeout", "soon"], /A time is a number of seconds, or written as 10s or 2m/],
+    ["a path that is none", ["head", "--path", "guide"], /A path starts with a slash and has no blanks/],
+    ["a pack misspelt", ["condtional"], 'Found "condtional", which is no pack; write conditional.\n'],
+    ["a pack, and a server that does not answer", ["head", "--against", "http://127.0.0.1:1/"], /^head: http:\/\/127\.0\.0\.1:1\/ does not answer: nothing listens at /],
+  ])("%s", async (_sentence, args, message) => {
+    const { status, err } = await run("check", ...args);
+    expect(status).toBe(2);
+    if (typeof message === "string") expect(err).toBe(message);
+    else expect(err).toMatch(message);
+  });
+
+  test("watched, it runs again with each change, and a file that is wrong is told and waited for", async () => {
+    await tree.write({ "watched.yaml": readFileSync(join(tree.folder, "bad.yaml")) });
+    const child = start(["check", "watched.yaml", "--watch"]);
+    let out = "";
+    child.stdout.on("data", (chunk) => (out += chunk));
+    const until = async (text: RegExp): Promise<void> => {
+      for (let i = 0; i < 200 && !text.test(out); i++) await wait(50);
+      expect(out).toMatch(text);
+      out = "";
+      await wait(200);
+    };
+    await until(/2 of 2 cases failed\.[\s\S]*Waiting for a change\./);
+    await tree.write({ "watched.yaml": readFileSync(join(tree.folder, "good.yaml")) });
+    await until(/All passed: 2 cases\.[\s\S]*Waiting/);
+    await tree.write({ "watched.yaml": "version: 3\n" });
+    await until(/watched\.yaml:1:10: version: found 3; write 1\.[\s\S]*Waiting/);
+    await tree.write({ "watched.yaml": readFileSync(join(tree.folder, "good.yaml")) });
+    await until(/All passed: 2 cases\.[\s\S]*Waiting/);
+    await tree.write({ "public/guide/index.html": "<title>New</title>" });
+    await until(/All passed: 2 cases\.[\s\S]*Waiting/);
+    child.kill("SIGINT");
+    expect(await new Promise((done) => child.on("close", done))).toBe(0);
+  });
+});
+
+describe("draft", () => {
+  test.each<[string, () => string[], () => string[], string[]]>([
+    ["a configuration", () => ["--config", "epistyle.config.yaml"], () => [], ["documents", "addresses that lead elsewhere", "scripts and style sheets", "what is not there", "what must never be served"]],
+    ["a folder", () => ["--folder", "public"], () => ["--folder", "public"], ["documents", "addresses that lead elsewhere", "scripts and style sheets", "what is not there", "what must never be served"]],
+    [
+      "the demo",
+      () => ["--config", join(DEMO, "epistyle.config.yaml")],
+      () => [],
+      ["documents", "addresses that lead elsewhere", "scripts and style sheets", "pictures and fonts", "sound and film", "data and downloads", "directory listings", "what is not there", "what must never be served"],
+    ],
+    ["a running server", () => ["--against", server.url, "--path", "/guide/"], () => [], ["documents", "addresses that lead elsewhere", "scripts and style sheets", "what is not there", "what must never be served"]],
+  ])("from %s: running it right away passes", async (_sentence, from, how, groups) => {
+    const out = `drafts/${groups.length}-${_sentence.replaceAll(" ", "-")}.yaml`;
+    expect(await run("draft", ...from(), "--out", out)).toMatchObject({ status: 0, err: "", out: expect.stringContaining(`${out} is written. Run it with: epistyle check ${out}`) });
+    const text = readFileSync(join(tree.folder, out), "utf8");
+    expect(parse(text).groups.map(({ name }: { name: string }) => name)).toEqual(groups);
+    expect(text).not.toMatch(/etag|last-modified|\bdate\b|&a1|\*a1/i);
+    const { status, out: report } = await run("check", out, ...how());
+    expect([status, lastLine(report)]).toEqual([0, expect.stringContaining("All passed")]);
+  });
+
+  test("one case for a kind of thing, however many files there are; bundles by a pattern", async () => {
+    const many = Object.fromEntries(Array.from({ length: 300 }, (_, index) => [`many/plates/${index}.svg`, "<svg/>"]));
+    await tree.write({ ...many, "many/index.html": "x", "many/assets/a-5f3a91bc.js": "a", "many/assets/b-77aa91bd.js": "b" });
+    const { out } = await run("draft", "--folder", "many");
+    const groups = parse(out).groups as { name: string; cases: object[] }[];
+    expect(groups.find(({ name }) => name === "pictures and fonts")!.cases).toHaveLength(1);
+    expect(groups.find(({ name }) => name === "scripts and style sheets")!.cases).toMatchObject([{ each: "assets/*.js" }]);
+  });
+
+  test("from a recording: one site's, copies and parts counted as what they are of", async () => {
+    const entry = (url: string, status: number, headers: Record<string, string>, text = "", sent: Record<string, string> = {}) => ({
+      request: { method: "GET", url, headers: Object.entries(sent).map(([name, value]) => ({ name, value })) },
+      response: { status, headers: Object.entries(headers).map(([name, value]) => ({ name, value })), content: { mimeType: headers["Content-Type"] ?? "text/css", text } },
+    });
+    const at = server.url.slice(0, -1);
+    const entries = [
+      entry(`${at}/`, 200, { ":status": "200", "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache" }, "<title>Larkholm</title>", { Accept: "text/html,*/*;q=0.8" }),
+      entry(`${at}/style.css`, 304, {}, "", { "If-None-Match": '"x"' }),
+      entry(`${at}/style.css`, 200, { "Content-Type": "text/css" }),
+      entry("https://other.invalid/x.js", 200, { "Content-Type": "text/javascript" }),
+      entry(`${at}/none`, 404, { "Content-Type": "text/plain" }),
+      entry(`${at}/app-5f3a91bc.js`, 206, { "Content-Type": "text/javascript", "Content-Range": "bytes 0-1/5" }, "ru", { Range: "bytes=0-1" }),
+      entry("data:text/plain,x", 200, {}),
+    ];
+    await tree.write({ "visit.har": `\ufeff${JSON.stringify({ log: { version: "1.2", entries } })}` });
+    const { status } = await run("draft", "--from", "visit.har", "--out", "visit.yaml");
+    const text = readFileSync(join(tree.folder, "visit.yaml"), "utf8");
+    expect([status, parse(text).against]).toEqual([0, server.url]);
+    expect(text).toContain("# The name changes with the content.");
+    const cases = parse(text).groups.flatMap(({ cases, alsoAsk }: { cases: object[]; alsoAsk?: unknown }) => cases.map((one) => ({ alsoAsk, ...one })));
+    expect(cases.map(({ request, alsoAsk }: { request: string | { path: string }; alsoAsk?: unknown }) => [typeof request === "string" ? request : request.path, alsoAsk])).toEqual([
+      ["/", undefined],
+      ["GET /style.css", ["revisit"]],
+      ["GET /app-5f3a91bc.js", ["range"]],
+      ["GET /none", undefined],
+    ]);
+    expect((await run("check", "visit.yaml")).status).toBe(0);
+  });
+
+  test.each<[string, string[], string | RegExp]>([
+    ["from two things", ["--folder", "public", "--against", "http://x.invalid"], "Found both --folder and --against; a draft is made from one of them: leave the other out.\n"],
+    ["over a file that is there", ["--folder", "public", "--out", "good.yaml"], "--out: good.yaml is there already, and may hold your work; name another file, or move it away.\n"],
+    ["from no recording", ["--from", "none.har"], "none.har: there is no such recording; check the path.\n"],
+    ["from what is no recording", ["--from", "public/index.html"], /^public\/index\.html: this is no HAR recording, which is JSON \(.*\); save one from a browser's network panel\.\n$/],
+    ["from other JSON", ["--from", "public/other.json"], "public/other.json: this is no HAR recording: log.entries: found nothing; a list is needed here.\n"],
+    ["from a server that does not answer", ["--against", "http://127.0.0.1:1/"], "--against: http://127.0.0.1:1/ does not answer: nothing listens at http://127.0.0.1:1.\n"],
+  ])("%s", async (_sentence, args, message) => {
+    await tree.write({ "public/other.json": '{"log":{}}' });
+    const { status, out, err } = await run("draft", ...args);
+    expect([status, out]).toEqual([2, ""]);
+    if (typeof message === "string") expect(err).toBe(message);
+    else expect(err).toMatch(message);
+  });
+});
+
+describe("compare", () => {
+  test("two places that answer alike, and two that do not, each difference told once with its likely reason", async () => {
+    expect(await run("compare", "epistyle.config.yaml", server.url)).toMatchObject({
+      status: 0,
+      err: "",
+      out: expect.stringMatching(/^here {3}epistyle\.config\.yaml\nthere {2}http.*\n━+\nNothing differs: \d+ addresses\.\n/),
+    });
+    const proxy = await startStandInProxy(server.url, { strips: ["ETag", "Last-Modified"], rewrites: (text) => text.replace("Larkholm", "Larkhill") });
+    const { status, out } = await run("compare", server.url, proxy.url, "--path", "/guide/");
+    expect(status).toBe(1);
+    expect(out.match(/^differs/gm)!.length).toBeLessThan(5);
+    expect(out).toMatch(/ETag {11}here {6}"[^"]+"\n +there {5}nothing/);
+    expect(out).toMatch(/likely .*takes ETag and Last-Modified away/);
+    const json = JSON.parse((await run("compare", server.url, proxy.url, "good.yaml", "--report", "json", "--all-fields")).out);
+    proxy.close();
+    expect(json).toMatchObject({ version: 1, total: 2, different: 2 });
+    expect(json.comparisons[0].fields.map(({ name }: { name: string }) => name)).toContain("via");
+  });
+
+  test("a place that does not answer, and one that is none", async () => {
+    expect(await run("compare", server.url, "http://127.0.0.1:1/")).toMatchObject({ status: 2, out: "", err: "THERE: http://127.0.0.1:1/ does not answer: nothing listens at http://127.0.0.1:1.\n" });
+    expect(await run("compare", "http://127.0.0.1:1/", server.url)).toMatchObject({ status: 2, err: "HERE: http://127.0.0.1:1/ does not answer: nothing listens at http://127.0.0.1:1.\n" });
+    expect(await run("compare", "larkholm", server.url)).toMatchObject({ status: 2, err: expect.stringContaining('HERE: found "larkholm"; write the address of the site') });
+    expect(existsSync(join(tree.folder, "larkholm"))).toBe(false);
+  });
+});
