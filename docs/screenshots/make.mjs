@@ -1,6 +1,7 @@
 // npm run screenshots: makes the pictures of this folder anew from the demo, pages in Chromium and commands in a terminal.
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { createServer, request } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -55,21 +56,36 @@ await shootPages([
 ]);
 
 writeFileSync(
-  join(scratch, "changed.yaml"),
+  join(scratch, "expectations.yaml"),
   `version: 1
 config: ${join(root, "demo/epistyle.config.yaml")}
-cases:
-  - name: the front page
-    request: GET /
-    expect: { status: 200, mediaType: text/html }
-  - name: documents are not kept for a year
-    request: GET /guide/
-    expect: { headers: { Cache-Control: "max-age=31536000" } }
-  - name: the plate of the corncrake
-    request: GET /images/plates/corncrake.svg
+groups:
+  - name: pages
+    expect: { status: 200, mediaType: text/html, charset: utf-8 }
+    cases:
+      - name: the front page
+        request: GET /
+        alsoAsk: [revisit, head]
+      - name: documents are kept for a year
+        request: GET /guide/
+        expect: { headers: { Cache-Control: max-age=31536000 } }
+      - name: every page of the guide
+        each: guide/**/*.html
+        alsoAsk: [revisit]
+  - name: pictures
     expect: { status: 200, mediaType: image/svg+xml }
+    cases:
+      - name: the plate of the corncrake
+        request: GET /images/plates/corncrake.svg
+      - name: the plate of the curlew
+        request: GET /images/plates/curlew.svg
 `,
 );
+run("sh", ["-c", `${CLI} check expectations.yaml --report html=report.html > /dev/null || true`], {
+  cwd: scratch,
+});
+await shootPages([["check-report", `file://${join(scratch, "report.html")}`]]);
+const meddling = await startProxy("http://127.0.0.1:8081/");
 await shootTerminals([
   [
     "serve-log",
@@ -80,9 +96,36 @@ await shootTerminals([
   ["explain-403", "epistyle explain /notes/ --config demo/epistyle.config.yaml"],
   ["explain-404", "epistyle explain /records/2026/Sightings.csv --config demo/epistyle.config.yaml"],
   ["check-passing", "epistyle check demo/expectations.yaml"],
-  ["check-failing", "epistyle check changed.yaml", { folder: scratch }],
+  ["check-failing", "epistyle check expectations.yaml", { folder: scratch }],
+  [
+    "check-packs",
+    `epistyle check conditional head caching path-safety exposure --against ${meddling}`,
+    {
+      wait: 8000,
+      shown:
+        "epistyle check conditional head caching path-safety exposure --against https://www.larkholm.example/",
+    },
+  ],
+  ["draft", "epistyle draft --config demo/epistyle.config.yaml | head -40"],
+  ["compare", `epistyle compare http://127.0.0.1:8081/ ${meddling} --path /explorer/`],
 ]);
 process.exit(0);
+
+/** A stand-in for what is between a server and its visitors: it takes fields away, and one prefix is not there. */
+async function startProxy(target) {
+  const proxy = createServer((incoming, outgoing) => {
+    const { method, url: path, headers } = incoming;
+    request(target, { method, path, headers, agent: false }, (answer) => {
+      const { etag: _, "last-modified": __, ...fields } = answer.headers;
+      const isThere = !path.startsWith("/explorer/");
+      if (!isThere) outgoing.writeHead(404, { "content-type": "text/html" }).end("none");
+      else
+        answer.pipe(outgoing.writeHead(answer.statusCode, { ...fields, via: "1.1 cache.larkholm.example" }));
+    }).end();
+  });
+  await new Promise((done) => proxy.listen(8082, "127.0.0.1", done));
+  return "http://127.0.0.1:8082/";
+}
 
 async function shootPages(pages) {
   const some = pages.filter(([name]) => wanted(name));
@@ -118,8 +161,8 @@ async function shootTerminals(commands) {
   const env = { ...process.env, DISPLAY: display };
   const colors = { 1: "#a8321f", 2: "#2f6b2f", 3: "#8a6400", 4: "#0b5563", 6: "#0b5563", 8: "#566168" };
   const resources = Object.entries(colors).flatMap(([n, c]) => ["-xrm", `XTerm*color${n}: ${c}`]);
-  for (const [name, command, { shown = command, folder = root } = {}] of commands.filter(([n]) =>
-    wanted(n),
+  for (const [name, command, { shown = command, folder = root, wait: settle = 4500 } = {}] of commands.filter(
+    ([n]) => wanted(n),
   )) {
     const script = join(scratch, "script.sh");
     const bin = join(scratch, "epistyle");
@@ -148,7 +191,7 @@ async function shootTerminals(commands) {
       stdio: "ignore",
       detached: true,
     });
-    await wait(4500);
+    await wait(settle);
     run("import", ["-window", "root", out(name)], { env });
     process.kill(-terminal.pid, "SIGKILL");
     await wait(300);

@@ -151,7 +151,12 @@ export function printFailureLines(terminal: Terminal, lines: readonly FailureLin
     const start = `${" ".repeat(indent)}${cutToFit(printable(label), 28).padEnd(labelWidth)}  ${word === "" ? "" : `${word.padEnd(8)}  `}`;
     const room = Math.max(20, (terminal.columns ?? Number.POSITIVE_INFINITY) - start.length);
     const shown = printable(text);
-    // A text that is too long goes on below itself: nothing that differs is cut away.
+    if (mark === undefined && tone !== "request" && shown.length > room && shown.includes(" ")) {
+      for (const [index, piece] of wrap(shown, room).entries())
+        terminal.print(paint(terminal, index === 0 ? start : " ".repeat(start.length), piece, tone));
+      continue;
+    }
+    // A value that is too long goes on below itself: nothing that differs is cut away.
     for (let at = 0; at === 0 || at < shown.length; at += room) {
       const piece = shown.slice(at, at + room);
       terminal.print(paint(terminal, at === 0 ? start : " ".repeat(start.length), piece, tone));
@@ -167,6 +172,6 @@ function paint({ colors }: Terminal, start: string, text: string, tone: FailureL
   const line = (start + text).trimEnd();
   if (tone === "got") return start + colors.red(text);
   if (tone === "expected") return start + colors.green(text);
-  if (tone === "request") return start + colors.bold(text);
+  if (tone === "request" || tone === "likely") return start + colors.bold(text);
   return tone === "place" ? colors.dim(line) : line;
 }

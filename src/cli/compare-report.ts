@@ -103,7 +103,7 @@ function printGroup(terminal: Terminal, group: readonly Comparison[], allFields:
     );
   if (body !== undefined) both("content", body.here, body.there, false);
   for (const [index, reason] of reasons.entries())
-    lines.push({ label: index === 0 ? "likely" : "or", word: "", text: reason, tone: "expected" });
+    lines.push({ label: index === 0 ? "likely" : "or", word: "", text: reason, tone: "likely" });
   const others = group.slice(1).map((one) => one.question.path);
   for (const [index, path] of others.slice(0, NAMED_AT_MOST).entries())
     lines.push({ label: index === 0 ? "also" : "", word: "", text: path, tone: "place" });

@@ -10,6 +10,9 @@ import type { Observed } from "./observed.js";
 /** Fields that stay the same from one build to the next, and that people rely on: kept as they are. */
 const KEPT = ["x-content-type-options", "content-disposition", "access-control-allow-origin", "allow"];
 
+/** What a type looks like: recordings have other words for one that is not known. */
+const IS_TYPE = /^[^\s/;]+\/[^\s/;]+$/;
+
 /** What can be expected of an answer from now on: what changes with each build, day or request is left out. */
 export function describeObserved({ group, question, reply, coding, each }: Observed): Expectation {
   const { status, headers, inside } = reply;
@@ -17,12 +20,12 @@ export function describeObserved({ group, question, reply, coding, each }: Obser
   if (group === "what must never be served") return { status };
   const expect: Expectation = { status };
   const { location } = headers;
-  const isRedirect = status >= 300 && status < 400 && location !== undefined;
+  const isRedirect = status >= 300 && status < 400 && location !== undefined && !/\s/.test(location);
   if (isRedirect) expect.redirect = resolveLocation(location, question.path);
   const answeredBy = inside?.passedOn ? THE_APPLICATION : inside?.file;
   if (answeredBy !== undefined && !isRedirect && each === undefined) expect.answeredBy = answeredBy;
   const mediaType = readMediaType(headers);
-  if (mediaType !== undefined && !isRedirect) expect.mediaType = mediaType;
+  if (mediaType !== undefined && IS_TYPE.test(mediaType) && !isRedirect) expect.mediaType = mediaType;
   const charset = readCharset(headers);
   if (charset !== undefined && !isRedirect) expect.charset = charset.toLowerCase();
   if (status === 200) {

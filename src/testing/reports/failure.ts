@@ -11,7 +11,7 @@ export interface FailureLine {
   readonly text: string;
   /** The part of the text that differs from what was expected. */
   readonly mark?: { readonly start: number; readonly end: number } | undefined;
-  readonly tone: "request" | "expected" | "got" | "explanation" | "place";
+  readonly tone: "request" | "expected" | "got" | "explanation" | "likely" | "place";
 }
 
 /** Everything a person needs to act on a case that failed: request, expected, got, how it came about, where it is written. */

@@ -7,14 +7,14 @@ body{margin:0;background:var(--paper);color:var(--ink);font:1rem/1.5 system-ui,s
 main{max-width:76rem;margin:0 auto;padding:2.5rem 1.5rem 4rem}
 header{border-bottom:6px solid var(--sea);padding-bottom:.9rem}
 h1{margin:0;font-size:1.9rem;line-height:1.2;font-weight:650}
-header p{margin:.35rem 0 0;color:var(--quiet)}
+header p{margin:.35rem 0 0;color:var(--quiet);overflow-wrap:anywhere}
 .sums{display:flex;flex-wrap:wrap;gap:.25rem 3rem;margin:1.1rem 0 0;padding:0}
 .sums div{display:flex;flex-direction:column-reverse}
 .sums dt{color:var(--quiet);font-size:.9rem}
 .sums dd{margin:0;font-size:1.7rem;line-height:1.15;font-weight:650;font-variant-numeric:tabular-nums}
 .bad{color:var(--gorse)}
 h2{margin:2.6rem 0 .2rem;font-size:1.25rem;font-weight:650;overflow-wrap:anywhere}
-h2 small,h3 small{font-weight:400;font-size:.9rem;color:var(--quiet)}
+h2 small,.group small{font-weight:400;font-size:.9rem;color:var(--quiet)}
 h3{margin:1.7rem 0 .3rem;font-size:1rem;font-weight:600}
 details{border-bottom:1px solid var(--line)}
 summary{display:grid;grid-template-columns:5.2rem minmax(12rem,5fr) minmax(10rem,4fr) 3rem 7.5rem;gap:0 1rem;padding:.38rem .5rem;cursor:pointer;align-items:baseline;font-variant-numeric:tabular-nums;list-style:none}
@@ -32,7 +32,7 @@ summary>*{overflow-wrap:anywhere}
 .ms{position:relative;text-align:right;white-space:nowrap}
 .ms i{position:absolute;right:0;bottom:-.1rem;height:3px;background:var(--sea);opacity:.55}
 .inside{padding:.2rem .5rem 1.3rem 6.7rem}
-.inside h4{margin:.9rem 0 .25rem;font-size:.95rem;font-weight:600}
+.what{margin:.9rem 0 .25rem;font-size:.95rem;font-weight:600}
 .note{margin:.4rem 0 0;color:var(--quiet);max-width:65ch}
 table{width:100%;border-collapse:collapse;font-variant-numeric:tabular-nums}
 th,td{padding:.28rem 1rem .28rem 0;text-align:left;vertical-align:baseline;border-bottom:1px solid var(--line);overflow-wrap:anywhere}
@@ -41,9 +41,18 @@ tbody th{font-weight:400;width:22%;color:var(--quiet)}
 .mono td{width:39%}
 tr.differs th{color:var(--gorse);font-weight:650}
 tr.differs th::after{content:" differs";font-weight:400;font-family:system-ui,sans-serif}
-tr.same td{color:var(--quiet)}
+.answer td{color:var(--quiet)}
+details.group{border:0}
+details.group>summary{display:block;padding:0;margin-top:1.4rem}
+details.group>summary::before{content:"\\25b8";display:inline-block;width:1.1em;color:var(--sea)}
+details.group[open]>summary::before{content:"\\25be"}
+details.group h3{display:inline;margin:0}
+details.whole{border:0;margin-top:.9rem}
+details.whole>summary{display:list-item;list-style:disclosure-closed inside;padding:.1rem 0;color:var(--sea)}
+details.whole[open]>summary{list-style-type:disclosure-open}
 mark{background:var(--mark);color:inherit;box-shadow:0 2px 0 var(--gorse);padding:0 .1em}
 dl.how{display:grid;grid-template-columns:5rem 1fr;gap:.1rem 1rem;margin:0}
+dl.how span+span{margin-left:1.1rem}
 dl.how dt{color:var(--sea)}
 dl.how dd{margin:0;overflow-wrap:anywhere}
 footer{margin-top:3rem;color:var(--quiet);font-size:.9rem}

@@ -3,7 +3,7 @@ import { printable } from "../../site/printable.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import { formatFieldName } from "../checks/follow-ups.js";
 import type { Block } from "../explanation.js";
-import { type CaseResult, type Exchange, isBad } from "../run.js";
+import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { REPORT_STYLE } from "./html-style.js";
 import { countResults, groupResults, type Run, speakCounts } from "./run.js";
 
@@ -49,12 +49,17 @@ function sum(name: string, value: number | string, bad = false): string {
   return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${value.toLocaleString("en-GB")}</dd></div>`;
 }
 
+/** So many cases of a group that passed are listed at once. */
+const FOLDED_BEYOND = 30;
+
 function renderRun(run: Run, slowest: number): string {
   const groups = groupResults(run).map(([name, results]) => {
     const counts = countResults(results);
-    const heading =
-      name === undefined ? "" : `<h3>${show(name)} <small>${speakCounts(counts)}</small></h3>\n`;
-    return heading + results.map((one) => renderCase(one, slowest, false)).join("");
+    const cases = results.map((one) => renderCase(one, slowest, false)).join("");
+    if (name === undefined) return cases;
+    // A long list in which nothing is amiss opens when somebody wants it.
+    const open = counts.failed > 0 || counts.total <= FOLDED_BEYOND;
+    return `<details class="group"${open ? " open" : ""}><summary><h3>${show(name)}</h3> <small>${speakCounts(counts)}</small></summary>\n${cases}</details>\n`;
   });
   return `<h2>${show(run.title)} <small>${show(run.about)}</small></h2>\n${groups.join("")}`;
 }
@@ -64,6 +69,10 @@ function renderCase(result: CaseResult, slowest: number, open: boolean): string 
   const width = Math.max(1, Math.round((result.milliseconds / slowest) * 100));
   const statuses = result.exchanges.map(({ reply }) => reply?.status ?? "none");
   const word = result.outcome === "unanswered" ? "failed" : result.outcome;
+  const time =
+    result.outcome === "skipped"
+      ? ""
+      : `${formatMilliseconds(result.milliseconds)}<i style="width:${width}%"></i>`;
   const notes = [
     result.because,
     reason,
@@ -71,7 +80,7 @@ function renderCase(result: CaseResult, slowest: number, open: boolean): string 
     position === undefined ? undefined : `Written at ${position}`,
   ];
   return `<details class="${result.outcome}"${open ? " open" : ""}>
-<summary><span class="word">${word}</span><span>${show(name)}</span><span class="req">${show(`${question.method} ${question.path}`)}</span><span class="st">${statuses[0] ?? ""}</span><span class="ms">${formatMilliseconds(result.milliseconds)}<i style="width:${width}%"></i></span></summary>
+<summary><span class="word">${word}</span><span>${show(name)}</span><span class="req">${show(`${question.method} ${question.path}`)}</span><span class="st">${statuses[0] ?? ""}</span><span class="ms">${time}</span></summary>
 <div class="inside">
 ${result.exchanges.map(renderExchange).join("")}${notes
   .filter((note) => note !== undefined)
@@ -82,40 +91,36 @@ ${result.exchanges.map(renderExchange).join("")}${notes
 }
 
 function renderExchange(exchange: Exchange): string {
-  const { name, question, reply, because, explanation } = exchange;
+  const { name, question, reply, because, differences, explanation } = exchange;
   const fields = Object.entries(question.headers).map(
     ([field, value]) => `<br><code>${show(`${field}: ${value}`)}</code>`,
   );
-  return `<h4>${show(name ?? "Request")}</h4>
+  const how = `<p class="what">How it came about</p>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`;
+  return `<p class="what">${show(name ?? "Request")}</p>
 <code>${show(`${question.method} ${question.path}`)}</code>${fields.join("")}
-${because === undefined ? "" : `<p class="note bad">No answer: ${show(because)}</p>\n`}${reply === undefined && exchange.differences.length === 0 ? "" : renderReply(exchange)}${explanation.length === 0 ? "" : `<h4>How it came about</h4>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`}`;
+${because === undefined ? "" : `<p class="note bad">No answer: ${show(because)}</p>\n`}${differences.length === 0 ? "" : renderDifferences(differences)}${explanation.length === 0 ? "" : how}${reply === undefined ? "" : renderReply(reply, differences.length > 0)}`;
 }
 
-// What differs stands first, side by side; the rest of the answer follows for reference.
-function renderReply({ reply, differences }: Exchange): string {
-  const about = new Set(differences.map((one) => one.about.toLowerCase()));
-  const got: [string, string][] =
-    reply === undefined
-      ? []
-      : [
-          ["status", String(reply.status)],
-          ...Object.entries(reply.headers).map(([name, value]): [string, string] => [
-            formatFieldName(name),
-            value,
-          ]),
-          ["body", reply.body],
-          ...(reply.answeredBy === undefined ? [] : [["answered by", reply.answeredBy] as [string, string]]),
-        ];
-  const same = got
-    .filter(([name]) => !about.has(name.toLowerCase()))
-    .map(
-      ([name, value]) =>
-        `<tr class="same"><th scope="row">${show(name)}</th><td></td><td>${show(value)}</td></tr>`,
-    );
-  return `<table class="mono"><thead><tr><th></th><th scope="col">Expected</th><th scope="col">Got</th></tr></thead><tbody>
-${[...differences.map(renderDifference), ...same].join("\n")}
+function renderDifferences(differences: readonly Difference[]): string {
+  return `<table class="mono"><thead><tr><td></td><th scope="col">Expected</th><th scope="col">Got</th></tr></thead><tbody>
+${differences.map(renderDifference).join("\n")}
 </tbody></table>
 `;
+}
+
+// Beside what differs the rest of an answer is for reference, and opens when somebody wants it.
+function renderReply(reply: ReplySummary, folded: boolean): string {
+  const rows: [string, string][] = [
+    ["status", String(reply.status)],
+    ...Object.entries(reply.headers).map(([name, value]): [string, string] => [formatFieldName(name), value]),
+    ["body", reply.body],
+    ...(reply.answeredBy === undefined ? [] : [["answered by", reply.answeredBy] as [string, string]]),
+  ];
+  const table = `<table class="mono answer"><tbody>
+${rows.map(([name, value]) => `<tr><th scope="row">${show(name)}</th><td>${show(value)}</td></tr>`).join("\n")}
+</tbody></table>
+`;
+  return folded ? `<details class="whole"><summary>The whole answer</summary>\n${table}</details>\n` : table;
 }
 
 function renderDifference({ about, expected, got, comparable }: Difference): string {
@@ -131,7 +136,14 @@ function markPart(text: string, { start, end }: { start: number; end: number }):
 }
 
 function renderBlock({ title, rows }: Block): string {
-  return `<dt>${show(title)}</dt><dd>${rows.map((row) => show(row.filter(Boolean).join("  "))).join("<br>")}</dd>`;
+  const lines = rows.map(
+    (row) =>
+      `<div>${row
+        .filter(Boolean)
+        .map((cell) => `<span>${show(cell)}</span>`)
+        .join(" ")}</div>`,
+  );
+  return `<dt>${show(title)}</dt><dd>${lines.join("")}</dd>`;
 }
 
 export function formatMilliseconds(milliseconds: number): string {
