@@ -66,6 +66,7 @@ rows.push(await comparePace("200 MB, 8 clients at once", "/large.bin", 8));
 
 const rules = JSON.parse(execFileSync(process.execPath, [here("rules.mjs")], { encoding: "utf8" }));
 const listing = JSON.parse(execFileSync(process.execPath, [here("listing.mjs")], { encoding: "utf8" }));
+const probe = JSON.parse(execFileSync(process.execPath, [here("probe.mjs")], { encoding: "utf8" }));
 const ms = (value) => `${Math.round(value)} ms`;
 const machine = `Node ${process.version}, ${cpus().length} cores (the load generator runs on them too), ${rounds} turns of ${seconds} s each, medians.`;
 const table = `${formatTable(rows)}
@@ -73,6 +74,8 @@ const table = `${formatTable(rows)}
 A plan under 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times one under a single mount (${(rules.manyNs / 1000).toFixed(1)} and ${(rules.oneNs / 1000).toFixed(1)} microseconds, in process, from memory).
 
 A folder of 100,000 entries is listed, as HTML in pages of 500: the first page after ${ms(listing.first)} (the event loop stands still for ${ms(listing.firstStall)} at most), another page in ${ms(listing.again)}, the first by size, which wants the metadata of all, after ${ms(listing.bySize)} (${ms(listing.bySizeStall)}); memory grows by ${Math.round(listing.growth)} MB. Medians over seven fresh processes.
+
+A test asks the demo 1,000 times through a probe, one after the other, with trace and a check, in ${ms(probe.probe)} (${ms(probe.probeFirst)} in a process that has just started); \`epistyle check\` runs 1,000 of its cases in process in ${ms(probe.runner)} (${ms(probe.runnerFirst)}).
 
 ${machine}`;
 console.log(`\n${table}`);

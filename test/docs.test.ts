@@ -1,11 +1,13 @@
-import { execFileSync } from "node:child_process";
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
-import { basename, join } from "node:path";
+import { exec, execFileSync } from "node:child_process";
+import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { basename, join, resolve } from "node:path";
 import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
+import { startServer } from "../src/adapters/node.js";
+import { openSite } from "../src/index.js";
 import { validate } from "../src/site/problems.js";
 import { fileSchema } from "../src/site/schema.js";
-import { expectationsSchema } from "../src/testing/format/schema.js";
+import { expandCases, loadExpectations } from "../src/testing/index.js";
 
 interface Example {
   readonly title: string;
@@ -28,19 +30,62 @@ const examples: Example[] = files.flatMap((file) =>
 );
 const inLanguage = (language: string): Example[] => examples.filter((example) => example.language === language);
 
+const EXAMPLES = resolve(".cache", "docs");
+
+function writeExample(name: string, text: string): string {
+  mkdirSync(EXAMPLES, { recursive: true });
+  writeFileSync(join(EXAMPLES, name), text);
+  return join(EXAMPLES, name);
+}
+
+// The server that is asked runs in this process, so the command must not hold it up.
+function runShell(line: string, cwd: string): Promise<{ status: number; out: string }> {
+  return new Promise((done) => {
+    exec(line, { cwd, timeout: 60_000 }, (error, stdout, stderr) => done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }));
+  });
+}
+
 describe("examples of the docs", () => {
-  test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", ({ text }) => {
+  test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", async ({ text }) => {
     const value = parse(text);
-    const result = validate("cases" in value ? expectationsSchema : fileSchema, value);
-    expect(result.ok ? [] : result.problems).toEqual([]);
+    if (!("version" in value)) {
+      const result = validate(fileSchema, value);
+      expect(result.ok ? [] : result.problems).toEqual([]);
+      return;
+    }
+    const file = writeExample("expectations.yaml", text);
+    const cases = await expandCases(await loadExpectations(file), async () => []);
+    expect(cases.length).toBeGreaterThan(0);
+  });
+
+  test.each(inLanguage("ts"))("$title runs in Vitest", ({ text }) => {
+    writeExample("example.test.ts", text);
+    writeExample("vitest.config.mjs", "export default {};");
+    const vitest = resolve("node_modules/vitest/vitest.mjs");
+    const printed = execFileSync(process.execPath, [vitest, "run", "--config", "vitest.config.mjs"], { cwd: EXAMPLES, encoding: "utf8", timeout: 30_000, env: { ...process.env, NO_COLOR: "1" } });
+    expect(printed).toMatch(/Tests {2}2 passed/);
+  });
+
+  test("the commands of docs/testing.md run in their order on the demo, and find nothing wrong", async () => {
+    const folder = join(EXAMPLES, "project");
+    rmSync(folder, { recursive: true, force: true });
+    cpSync("demo/site", join(folder, "public"), { recursive: true });
+    writeFileSync(join(folder, "epistyle.config.yaml"), "mounts: [{ folder: public, errorPages: { 404: /404.html } }]\n");
+    const server = await startServer(await openSite({ base: folder, mounts: [{ folder: "public", errorPages: { 404: "/404.html" } }] }), { port: 0 });
+    const text = readFileSync("docs/testing.md", "utf8");
+    const commands = [...text.matchAll(/```sh\n([\s\S]*?)```/g)].flatMap(([, block]) => block!.split("\n").filter((line) => line.startsWith("npx epistyle ")));
+    expect(commands.length).toBeGreaterThan(10);
+    for (const command of commands) {
+      const line = command.replace(/ +#.*/, "").replaceAll(/https?:\/\/(?:localhost:8080|www\.larkholm\.example)\//g, server.url);
+      const { status, out } = await runShell(line.replace("npx epistyle", `${process.execPath} ${resolve("dist/cli/main.js")}`), folder);
+      expect([line, status, out]).toEqual([line, 0, out]);
+    }
+    await server.close();
   });
 
   // The README's first is run by tools/check-package.mjs, from the packed tarball.
   test.each(inLanguage("js").filter(({ title }) => title !== "README.md, example 2"))("$title runs, and prints what it says", ({ text }) => {
-    const folder = join(".cache", "docs");
-    mkdirSync(folder, { recursive: true });
-    const file = join(folder, "example.mjs");
-    writeFileSync(file, text);
+    const file = writeExample("example.mjs", text);
     const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 10_000 });
     for (const [, said] of text.matchAll(/\/\/ prints: (.*)/g)) expect(printed).toContain(said);
   });

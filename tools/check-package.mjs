@@ -1,6 +1,6 @@
 // Packs the package, installs the tarball in an empty project, and uses it there as the README says.
 import { execFileSync, spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { root } from "./setup.mjs";
@@ -43,9 +43,24 @@ try {
     fail("The example does not serve the folder.");
 
   // Types, the command, and the demo that comes with the package.
+  // Vitest is the project's own; this one borrows it.
+  symlinkSync(join(root, "node_modules/vitest"), join(folder, "node_modules/vitest"));
   writeFileSync(
     join(folder, "types.ts"),
-    'import { openSite, memorySource, type Site } from "epistyle";\nimport { nodeHandler } from "epistyle/node";\nimport { webHandler } from "epistyle/web";\nimport { askSite } from "epistyle/testing";\nconst site: Site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });\nexport const all = [nodeHandler(site), webHandler(site), askSite(site, "memory")];\n',
+    `import { openSite, memorySource, type Site } from "epistyle";
+import { nodeHandler } from "epistyle/node";
+import { webHandler } from "epistyle/web";
+import { askSite, assertMeets, openProbe } from "epistyle/testing";
+import "epistyle/vitest";
+import { expect } from "vitest";
+const site: Site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
+const answer = await (await openProbe(site)).get("/a.txt");
+assertMeets(answer, { status: 200, body: { equals: "a" } });
+export const met: void = expect(answer).toMeet({ status: 200 });
+// @ts-expect-error A status is a number.
+expect(answer).toAnswerWith("200");
+export const all = [nodeHandler(site), webHandler(site), askSite(site, "memory")];
+`,
   );
   const tsc = join(root, "node_modules/typescript/bin/tsc");
   const types = join(root, "node_modules/@types");

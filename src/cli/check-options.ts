@@ -52,6 +52,11 @@ export function parseCount(text: string): number {
   return Number(text);
 }
 
+export function parseWidth(text: string): number {
+  if (!/^[1-9]\d{0,2}$/.test(text)) throw new InvalidArgumentError("A whole number from 1 to 999 is needed.");
+  return Number(text);
+}
+
 /** Reads a time, in milliseconds. */
 export function parseTime(text: string): number {
   const seconds = parseDuration(text);

@@ -7,6 +7,7 @@ import {
   collectReport,
   parseCount,
   parseTime,
+  parseWidth,
 } from "./check-options.js";
 import type { CheckOptions } from "./check-run.js";
 
@@ -32,7 +33,7 @@ export function addCheck(program: Command): void {
     .option("--path <PATH>", "have packs look at this address too; may be repeated", collectPath)
     .option("--only <TEXT>", "run the cases whose name or group has this text")
     .option("--first-failure", "ask nothing more once a case has failed")
-    .option("--concurrency <N>", "cases under way at a time", parseCount)
+    .option("--concurrency <N>", "cases under way at a time", parseWidth)
     .option("--timeout <TIME>", "how long to wait for an answer, such as 5s or 1m (default: 10s)", parseTime)
     .option(
       "--retries <N>",

@@ -1,5 +1,5 @@
 import { type Command, Option } from "commander";
-import { collectHeader, collectPath, parseCount, parseTime } from "./check-options.js";
+import { collectHeader, collectPath, parseTime, parseWidth } from "./check-options.js";
 import type { CompareOptions } from "./compare-run.js";
 
 export function addCompare(program: Command): void {
@@ -20,7 +20,7 @@ export function addCompare(program: Command): void {
     .option("--path <PATH>", "ask for this address too; may be repeated", collectPath)
     .option("--header <FIELD>", "send 'Name: value' with every request; may be repeated", collectHeader)
     .option("--all-fields", "list the differences that are left out too")
-    .option("--concurrency <N>", "requests under way at a time", parseCount)
+    .option("--concurrency <N>", "requests under way at a time", parseWidth)
     .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (default: 10s)", parseTime)
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .addOption(new Option("--report <FORM>", "how it is told").choices(["pretty", "json"]).default("pretty"))

@@ -5,26 +5,26 @@ import { describeUnmet, findUnmet } from "./meet.js";
 import type { Answered } from "./probe.js";
 
 /** The matchers for answers of a probe; importing this module adds them to `expect`. */
-export interface AnswerMatchers<R = unknown> {
+export interface AnswerMatchers {
   /** Is as an expectation says, written as in an expectations file: `toMeet({ status: 200, mediaType: "text/html" })`. */
-  toMeet(expectation: Expectation): R;
+  toMeet(expectation: Expectation): void;
   /** Has this status, or one of some. */
-  toAnswerWith(status: number | number[]): R;
+  toAnswerWith(status: number | number[]): void;
   /** Has this media type, and charset where one is given. */
-  toBeOfType(mediaType: string, charset?: string): R;
+  toBeOfType(mediaType: string, charset?: string): void;
   /** Has a header field: any, this value, or a match. */
-  toCarry(field: string, value?: string | RegExp): R;
+  toCarry(field: string, value?: string | RegExp): void;
   /** Is kept as these words say: `"revalidated each time"`, `"fresh for at least 1 year"`, `"not stored"`. */
-  toBeCached(words: string | string[]): R;
+  toBeCached(words: string | string[]): void;
   /** Redirects to a path of the site, or to a whole address. */
-  toLeadTo(address: string): R;
+  toLeadTo(address: string): void;
   /** Is answered by this file, such as `/guide/index.html`; in process only. */
-  toComeFrom(file: string): R;
+  toComeFrom(file: string): void;
 }
 
 declare module "vitest" {
   // biome-ignore lint/suspicious/noExplicitAny: a declaration that is merged repeats the parameters of the first
-  interface Matchers<T = any> extends AnswerMatchers<T> {}
+  interface Matchers<T = any> extends AnswerMatchers {}
 }
 
 type Outcome = { pass: boolean; message: () => string };

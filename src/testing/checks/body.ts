@@ -3,7 +3,7 @@ import { readFileSync } from "node:fs";
 import type { Reply } from "../ask/ask.js";
 import type { BodyExpectation } from "../format/schema.js";
 import type { Check, Got } from "./check.js";
-import { isTextual, readContent, readMediaType, readText } from "./content.js";
+import { decodeText, isTextual, readContent, readMediaType, readText } from "./content.js";
 import { findJsonDifference } from "./json-subset.js";
 
 /** The checks of a body. `resolveFile` finds a file that is named in it. Codings are undone before anything is looked at. */
@@ -138,15 +138,20 @@ export function readDigest(
 
 /** A body in a few words: its beginning when it is text, its size and type when not. */
 export function describeBody(reply: Reply): string {
-  const content = readText(reply);
+  const content = readContent(reply);
   if (!content.ok) return content.problem;
   const size = `${content.bytes.length.toLocaleString("en-GB")} bytes`;
   if (content.bytes.length === 0) return "an empty body";
   const type = readMediaType(reply.headers);
   if (type !== undefined && !isTextual(type)) return `${size} of ${type}`;
-  const start = (content.text ?? "").replace(/\s+/g, " ").trim();
-  return `${JSON.stringify(shorten(start, 80))} (${size})`;
+  // Only the beginning is decoded: a case that passes is described too.
+  const start = decodeText(content.bytes.subarray(0, SHOWN_BYTES), reply.headers);
+  const whole = content.bytes.length <= SHOWN_BYTES;
+  const text = start.replace(/\s+/g, " ").trim();
+  return `${JSON.stringify(whole ? shorten(text, 80) : `${text.slice(0, 79)}…`)} (${size})`;
 }
+
+const SHOWN_BYTES = 480;
 
 function shorten(text: string, length: number): string {
   return text.length > length ? `${text.slice(0, length - 1)}…` : text;

@@ -71,16 +71,21 @@ export function readCharset(headers: Readonly<Record<string, string>>): string |
 /** The content as text, in the charset that its type names, or UTF-8. */
 export function readText(reply: Reply): Content & { text?: string } {
   const content = readContent(reply);
-  if (!content.ok) return content;
-  const charset = readCharset(reply.headers);
-  let decoder = new TextDecoder();
+  return content.ok ? { ...content, text: decodeText(content.bytes, reply.headers) } : content;
+}
+
+export function decodeText(bytes: Uint8Array, headers: Readonly<Record<string, string>>): string {
+  const charset = readCharset(headers);
+  if (charset === undefined || /^utf-?8$/i.test(charset)) return UTF8.decode(bytes);
   try {
-    if (charset !== undefined) decoder = new TextDecoder(charset);
+    return new TextDecoder(charset).decode(bytes);
   } catch {
     // A charset that nobody knows: UTF-8 is the best guess.
+    return UTF8.decode(bytes);
   }
-  return { ...content, text: decoder.decode(content.bytes) };
 }
+
+const UTF8 = new TextDecoder();
 
 /** True for a type whose content people read as text. */
 export function isTextual(mediaType: string | undefined): boolean {
