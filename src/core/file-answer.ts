@@ -11,6 +11,7 @@ import { type Selected, selectRepresentation } from "./representation.js";
 import { fieldValue } from "./request.js";
 import type { CompiledSite } from "./rules.js";
 import type { OpenedFile } from "./source.js";
+import { explainPlain } from "./trace-coding.js";
 import { traceOrigins } from "./trace-rules.js";
 
 /** A file that answers: its path inside the mount, opened, and why it was chosen. */
@@ -34,7 +35,15 @@ export async function answerFile(
     const profile = described instanceof Promise ? await described : described;
     const selecting = selectRepresentation(context, profile, path, file, site.compressor);
     const selected = selecting instanceof Promise ? await selecting : selecting;
-    trace?.push({ stage: "representation", coding: selected.coding, origins: traceOrigins(rules, path) });
+    trace?.push({
+      stage: "representation",
+      coding: selected.coding,
+      because:
+        selected.coding === undefined
+          ? explainPlain(request, profile, rules, file.metadata.sizeBytes)
+          : "Accept-Encoding wants it most, of those that can be had",
+      origins: traceOrigins(rules, path),
+    });
     const address = mount.at === "" ? path : `${mount.at}/${path}`;
     const plan = planFile(context, selected, address, reason, nowSeconds);
     return adaptFields(context, plan, reason.code === "app-shell");

@@ -9,8 +9,8 @@ import type { FileProfile, Rules } from "./rules.js";
 import type { OpenedFile } from "./source.js";
 
 /** Compressing less is not worth a coding; more would hold up its first reader. In bytes. */
-const COMPRESS_FROM = 1024;
-const COMPRESS_UP_TO = 8 * 1024 * 1024;
+export const COMPRESS_FROM = 1024;
+export const COMPRESS_UP_TO = 8 * 1024 * 1024;
 
 const REVALIDATE = ["Cache-Control", "no-cache"];
 const NO_REQUEST: SiteRequest = { method: "GET", target: "/", headers: {} };

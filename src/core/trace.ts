@@ -31,6 +31,8 @@ export type TraceStep =
       stage: "representation";
       /** The content coding; undefined for the bytes as they are. */
       coding: string | undefined;
+      /** Why this one, in words. */
+      because: string;
       /** The rule behind each field that a rule of the configuration sets, by the field's name in lower case. */
       origins: Readonly<Record<string, string>>;
     }

@@ -23,6 +23,12 @@ export function toBlocks({ answer, trace }: Explanation): Block[] {
       title: "condition",
       rows: trace.filter((s) => s.stage === "precondition").map(({ field, outcome }) => [field, outcome]),
     },
+    {
+      title: "coding",
+      rows: trace
+        .filter((s) => s.stage === "representation")
+        .map(({ coding = "none", because }) => [coding, because]),
+    },
     { title: "chosen", rows: [[describeChoice(answer)]] },
     {
       title: "fields",
@@ -46,7 +52,11 @@ export function toShortBlocks(explanation: Explanation, about: readonly string[]
     .filter(({ name }) => wanted.has(name.toLowerCase()))
     .map(({ name, value, because }) => [name, value, because]);
   return [
-    ...toBlocks(explanation).filter(({ title }) => ["mount", "tried", "condition"].includes(title)),
+    ...toBlocks(explanation).filter(
+      ({ title }) =>
+        ["mount", "tried", "condition"].includes(title) ||
+        (title === "coding" && (wanted.has("content-encoding") || wanted.has("vary"))),
+    ),
     { title: "set by", rows: fields },
     { title: "why", rows: [[why]] },
     ...hints.slice(0, 2).map((hint, index) => ({ title: index === 0 ? "fix" : "or", rows: [[hint]] })),
