@@ -1,3 +1,4 @@
+import { existsSync } from "node:fs";
 import { SiteError } from "../site/problems.js";
 import type { Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
@@ -21,7 +22,8 @@ export async function runCheck(words: readonly string[], options: CheckOptions):
     return;
   }
   const { watchAndRun } = await import("./watch.js");
-  await watchAndRun((signal) => runOnce(words, options, signal));
+  const named = [...words, options.config].filter((word) => word !== undefined && existsSync(word));
+  await watchAndRun(named as string[], (signal) => runOnce(words, options, signal));
 }
 
 /** Runs everything once. Gives the files that the outcome depends on. */
@@ -44,9 +46,11 @@ async function runOnce(
         retries: options.retries,
         stopAtFailure: options.firstFailure,
         keepTexts: options.har !== undefined,
+        signal,
         onResult: progress.count,
       },
       {
+        look: (about) => progress.say(`Looking over ${about} …`),
         begin: (count) => progress.begin(count),
         end(run) {
           progress.end();

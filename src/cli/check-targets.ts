@@ -10,11 +10,12 @@ import type { Asker } from "../testing/ask/ask.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer, parseAddress } from "../testing/ask/server.js";
 import type { Case } from "../testing/case.js";
+import { type Sample, takeSample } from "../testing/discover/sample.js";
 import { expandCases } from "../testing/format/expand.js";
 import { type Expectations, loadExpectations } from "../testing/format/load.js";
 import type { PackUse } from "../testing/format/schema.js";
 import { PACK_NAMES, type PackName } from "../testing/packs/names.js";
-import { makePackCases } from "../testing/packs/packs.js";
+import { makePack, makePackCases } from "../testing/packs/packs.js";
 import type { Run } from "../testing/reports/run.js";
 import { type RunOptions, runCases } from "../testing/run.js";
 import { chooseDefinition } from "./definition.js";
@@ -43,6 +44,8 @@ export interface Target {
   readonly asker: Asker;
   /** Files and folders that the outcome depends on. */
   readonly watched: readonly string[];
+  /** Making the cases asks the site. */
+  readonly looksFirst: boolean;
   /** Made when it is its turn: packs look the site over first. */
   makeCases(): Promise<Case[]>;
 }
@@ -102,6 +105,7 @@ async function readFileTarget(path: string, request: CheckRequest): Promise<Targ
     title: file,
     asker,
     watched: [resolve(path), ...(site?.watched ?? [])],
+    looksFirst: (written.packs ?? []).length > 0,
     makeCases: async () => [
       ...cases,
       ...(await makePackUses(written.packs ?? [], asker, site?.site, request.path ?? [])),
@@ -140,6 +144,7 @@ async function readPackTarget(packs: readonly PackName[], request: CheckRequest)
     title: packs.length > 4 ? `${packs.length} packs` : packs.join(", "),
     asker,
     watched: opened?.watched ?? [],
+    looksFirst: true,
     makeCases: () => makePackCases(packs, asker, { site: opened?.site, paths: path }),
   };
 }
@@ -151,10 +156,14 @@ async function makePackUses(
   more: readonly string[],
 ): Promise<Case[]> {
   const cases: Case[] = [];
+  const samples = new Map<string, Sample>();
   for (const use of uses) {
     const name = typeof use === "string" ? use : use.pack;
     const paths = [...(typeof use === "string" ? [] : (use.paths ?? [])), ...more];
-    cases.push(...(await makePackCases([name], asker, { site, paths })));
+    // Packs that look at the same addresses share one look.
+    const sample = samples.get(paths.join(" ")) ?? (await takeSample(asker, { site, paths }));
+    samples.set(paths.join(" "), sample);
+    cases.push(...makePack(name, sample, paths));
   }
   return cases;
 }
@@ -199,6 +208,8 @@ function serverOptions({ header, timeout, concurrency, insecureTls }: CheckReque
 
 /** Told of a run as it begins and ends; `end` gives true to run nothing more. */
 export interface RunListener {
+  /** A site is looked over first. */
+  look(about: string): void;
   begin(cases: number): void;
   end(run: Run): boolean;
 }
@@ -211,10 +222,11 @@ export async function runTargets(
   only: string | undefined,
   signal: AbortSignal | undefined,
 ): Promise<void> {
-  for (const { title, asker, makeCases } of targets) {
+  for (const { title, asker, looksFirst, makeCases } of targets) {
     if (signal?.aborted) return;
     const startedAt = Date.now();
     const started = performance.now();
+    if (looksFirst) listener.look(asker.about);
     const cases = filterCases(await lookAround(title, asker, makeCases), only);
     if (cases.length === 0) continue;
     listener.begin(cases.length);

@@ -1,5 +1,7 @@
 /** A line on the terminal that counts, while a run takes long. Elsewhere, and for a short run, nothing is shown. */
 export interface Progress {
+  /** Says what is being done, until something else is said. */
+  say(text: string): void;
   begin(total: number): void;
   readonly count: (result: { readonly outcome: string }, done: number) => void;
   end(): void;
@@ -12,6 +14,11 @@ export function openProgress(stream: NodeJS.WriteStream): Progress {
   let [total, failed, started, last] = [0, 0, 0, 0];
   const isShown = (): boolean => last > 0;
   return {
+    say(text) {
+      if (!stream.isTTY) return;
+      last = Date.now();
+      stream.write(`\r\x1b[K${text}`);
+    },
     begin(cases) {
       [total, failed, started] = [cases, 0, Date.now()];
     },

@@ -6,10 +6,13 @@ import { openTerminal } from "./terminal.js";
 const QUIET_MS = 150;
 
 /**
- * Runs, and runs again whenever one of the files changes that the run depends on. What cannot be run is printed, and waits for
+ * Runs, and runs again whenever a file changes that was named or that the run depends on. What cannot be run is printed, and waits for
  * the next change. Resolves on SIGINT or SIGTERM.
  */
-export async function watchAndRun(run: (signal: AbortSignal) => Promise<readonly string[]>): Promise<void> {
+export async function watchAndRun(
+  named: readonly string[],
+  run: (signal: AbortSignal) => Promise<readonly string[]>,
+): Promise<void> {
   const terminal = openTerminal(process.stdout);
   const stop = new AbortController();
   const stopped = new Promise<void>((done) => {
@@ -20,13 +23,12 @@ export async function watchAndRun(run: (signal: AbortSignal) => Promise<readonly
       });
   });
   let changed: () => void = () => {};
-  const watcher = watch([], { ignoreInitial: true, ignored: /[/\\]node_modules[/\\]/ });
+  const watcher = watch([...named], { ignoreInitial: true, ignored: /[/\\]node_modules[/\\]/ });
   let quiet: NodeJS.Timeout | undefined;
   watcher.on("all", () => {
     clearTimeout(quiet);
     quiet = setTimeout(() => changed(), QUIET_MS);
   });
-  let first = true;
   while (!stop.signal.aborted) {
     const next = new Promise<void>((done) => {
       changed = done;
@@ -35,10 +37,9 @@ export async function watchAndRun(run: (signal: AbortSignal) => Promise<readonly
       watcher.add([...(await run(stop.signal))]);
     } catch (error) {
       // With nothing to watch there is nothing to wait for.
-      if (first || !(error instanceof SiteError)) throw error;
+      if (named.length === 0 || !(error instanceof SiteError)) throw error;
       terminal.print(error.message);
     }
-    first = false;
     terminal.print(terminal.colors.dim("\nWaiting for a change. Stop with Ctrl-C.\n"));
     await Promise.race([next, stopped]);
   }

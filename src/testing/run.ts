@@ -61,6 +61,8 @@ export interface RunOptions {
   readonly timeoutMs?: number | undefined;
   /** Keeps texts of answers for a recording. */
   readonly keepTexts?: boolean | undefined;
+  /** Asks nothing more once it is aborted. */
+  readonly signal?: AbortSignal | undefined;
   /** Told of each result as it comes. */
   readonly onResult?: ((result: CaseResult, done: number) => void) | undefined;
 }
@@ -79,9 +81,11 @@ export async function runCases(
     while (next < cases.length) {
       const index = next++;
       const one = cases[index]!;
-      const result = stopped
-        ? skip(one, "not asked: a case had failed before")
-        : await runCase(one, asker, options);
+      const result = options.signal?.aborted
+        ? skip(one, "not asked: the run was stopped")
+        : stopped
+          ? skip(one, "not asked: a case had failed before")
+          : await runCase(one, asker, options);
       results[index] = result;
       if (options.stopAtFailure && isBad(result)) stopped = true;
       options.onResult?.(result, ++done);

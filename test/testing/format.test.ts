@@ -1,5 +1,10 @@
+import { readFileSync } from "node:fs";
+import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { parse } from "yaml";
+import { z } from "zod";
 import { openSite, type ServedEntry } from "../../src/index.js";
+import { expectationsSchema } from "../../src/testing/format/schema.js";
 import { expandCases, loadExpectations, makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
 import { openMemory } from "../helpers.js";
 
@@ -116,6 +121,12 @@ describe("what is wrong in a file is said with file, line and column", () => {
     ["a phrase that is none", one("request: /\n    expect: { caching: forever }"), 'found "forever"; caching is said as: not stored, revalidated each time, '],
     ["a pattern that is none", one('request: /\n    expect: { body: { matches: "(" } }'), 'found "("; a regular expression of JavaScript is needed'],
     ["a digest that is none", one("request: /\n    expect: { body: { digest: sha-256=abc } }"), "a digest is written sha-256= or sha-512="],
+    [
+      "a field of which nothing is said",
+      one("request: /\n    expect: { headers: { ETag: {} } }"),
+      "e.yaml:4:32: cases[0].expect.headers.ETag: found {}; what the field must be is needed: write a text, or { present: true }.",
+    ],
+    ["a body of which nothing is said", one("request: /\n    expect: { body: {} }"), "found {}; what the body must be is needed: write { contains: a text }."],
     ["a follow-up that is none", one("request: /\n    alsoAsk: [revisits]"), 'found "revisits"; write "revisit".'],
     ["a range that is several", one("request: /\n    alsoAsk: [{ range: 'bytes=0-1,5-6' }]"), "one range is written as bytes=0-99, bytes=100- or bytes=-100."],
     ["a time that is none", one("request: /\n    timeout: soon"), "a time is a number of seconds, or written as 10s or 2m."],
@@ -134,6 +145,13 @@ describe("what is wrong in a file is said with file, line and column", () => {
     await tree.write({ "e.yaml": one("each: '*'\n    expect: { status: 200 }") });
     await expect(expandCases(await loadExpectations(`${tree.folder}/e.yaml`), undefined)).rejects.toThrow("found each, which needs to know the files that are served; write config: ");
   });
+});
+
+test.each(["demo/expectations.yaml", "examples/observatory/guide.expectations.yaml", "examples/observatory/explorer.expectations.yaml"])("%s is right by the published schema, and a misspelt key is not", (file) => {
+  const validateSchema = new Ajv().compile(z.toJSONSchema(expectationsSchema, { io: "input", target: "draft-7" }));
+  const value = parse(readFileSync(file, "utf8"));
+  expect([validateSchema(value), validateSchema.errors]).toEqual([true, null]);
+  expect(validateSchema({ ...value, grups: [] })).toBe(false);
 });
 
 test("the files of a site: withheld, hidden and broken ones left out, links followed once", async () => {

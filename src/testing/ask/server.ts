@@ -55,6 +55,9 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
   };
 }
 
+// Some servers turn away who does not say (RFC 9110 §10.1.5).
+const WHO_ASKS = { "User-Agent": "epistyle" };
+
 async function receive(
   pool: Pool,
   prefix: string,
@@ -65,7 +68,7 @@ async function receive(
   const response = await pool.request({
     method: method as Dispatcher.HttpMethod,
     path: path === "*" ? path : prefix + path,
-    headers: mergeFields(shared, headers),
+    headers: mergeFields(WHO_ASKS, mergeFields(shared, headers)),
     signal,
   });
   const chunks: Uint8Array[] = [];

@@ -5,6 +5,7 @@ import { describeBody, describeFirstDifference, sameBytes } from "./body.js";
 import type { Check, Seen } from "./check.js";
 import { listCodings, readContent } from "./content.js";
 import { checkCoding, checkField, checkStatus, compareValue } from "./expectation.js";
+import { isOfOneMessage } from "./noise.js";
 
 /** A further question about the same resource, and what must hold of its answer. */
 export interface NextQuestion {
@@ -69,19 +70,15 @@ function planRevisit(first: Seen): readonly NextQuestion[] | { problem: string }
     : { problem: "neither ETag nor Last-Modified, so that nobody can ask whether a copy is current" };
 }
 
-// Fields that belong to one message and not to what it carries, or that a HEAD may leave out (RFC 9110 §9.3.2).
-const OF_ONE_MESSAGE = new Set(
-  "date age connection keep-alive transfer-encoding via server-timing x-request-id trailer expires".split(
-    " ",
-  ),
-);
+/** Fields that HEAD may leave out (RFC 9110 §9.3.2), and such as count from now. */
 const OPTIONAL_WITH_HEAD = new Set(["content-length", "vary"]);
+const COUNTS_FROM_NOW = new Set(["expires", "set-cookie"]);
 
 /** RFC 9110 §9.3.2: HEAD sends the fields that GET would send, and no body. */
 function planHead(first: Seen): readonly NextQuestion[] {
   const { reply } = first;
   const same = Object.entries(reply.headers)
-    .filter(([name]) => !OF_ONE_MESSAGE.has(name))
+    .filter(([name]) => !isOfOneMessage(name) && !COUNTS_FROM_NOW.has(name))
     .map(([name, value]): Check => {
       const check = compareValue(formatFieldName(name), value, (seen) => seen.reply.headers[name]);
       if (!OPTIONAL_WITH_HEAD.has(name)) return check;

@@ -1,14 +1,5 @@
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
-
-/** Fields that belong to one message or one machine: they differ between any two answers, and nobody minds. */
-const NOISE = new Set(
-  "date age connection keep-alive transfer-encoding content-length via server alt-svc nel report-to reporting-endpoints trailer upgrade traceparent".split(
-    " ",
-  ),
-);
-/** What servers and those in between add to follow a request: its number, its place, its time, its copy. */
-const FOLLOWS_A_REQUEST =
-  /(?:^|-)(?:id|ray|pop|region|cache|cached|hits|hit|timer|timing|time|runtime|trace|served-by|powered-by|edge)(?:-|$)/;
+import { isOfOneMessage } from "../checks/noise.js";
 
 /** Fields that stand for a version of the content: that there is one matters, which one does not. */
 const VALIDATORS = new Set(["etag", "last-modified"]);
@@ -42,7 +33,8 @@ export function compareFields(
 
 function isNoise(name: string, here: Headers, there: Headers, addresses: readonly [string, string]): boolean {
   const [a, b] = [here[name], there[name]];
-  if (NOISE.has(name) || FOLLOWS_A_REQUEST.test(name)) return true;
+  // How long the coded form is depends on who codes it.
+  if (isOfOneMessage(name) || name === "content-length") return true;
   if (VALIDATORS.has(name)) return a !== undefined && b !== undefined;
   // Said in other words, it is the same.
   if (name === "cache-control" || name === "expires")

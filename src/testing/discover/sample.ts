@@ -15,6 +15,12 @@ export interface Sampled {
   readonly reply: Reply;
 }
 
+/** A file that is too large to be read whole. */
+export interface Large {
+  readonly path: string;
+  readonly sizeBytes: number;
+}
+
 /** A single-page application that is there, or should be. */
 export interface Shell {
   /** Where deep links begin, ending with a slash. */
@@ -28,6 +34,7 @@ export interface Shell {
 /** What a site serves, as far as packs and drafts look at it: one or a few of each kind. */
 export interface Sample {
   readonly resources: readonly Sampled[];
+  readonly large: readonly Large[];
   /** Directories that answer with a document, ending with a slash. */
   readonly directories: readonly string[];
   readonly shells: readonly Shell[];
@@ -51,7 +58,9 @@ export const NO_SUCH_NAME = "no-such-name-4f1d";
 const RESOURCES_AT_MOST = 120;
 const OF_ONE_EXTENSION = 2;
 const DOCUMENTS = 4;
-const SIZE_LIMIT = 16 * 1024 * 1024;
+/** A larger file is not read whole; of such, a few parts are looked at. */
+const SIZE_LIMIT = 2 * 1024 * 1024;
+const LARGE_AT_MOST = 2;
 const FILES_AT_MOST = 50_000;
 
 /** Looks a site over. Rejects when it does not answer at all. */
@@ -59,32 +68,42 @@ export async function takeSample(asker: Asker, { site, paths = [] }: SampleOptio
   const tree = site === undefined ? undefined : await lookOver(site);
   const candidates = tree?.candidates ?? (await crawl(asker, ["/", ...paths]));
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
-  const resources: Sampled[] = [];
-  for (const path of new Set(chosen.map((one) => one.path))) {
-    const sampled = await askFor(asker, path);
-    if (sampled !== undefined) resources.push(sampled);
-  }
+  const addresses = [...new Set(chosen.map((one) => one.path))];
+  const looks = await askAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
+  const resources = looks.flatMap((look) => (look !== undefined && "reply" in look ? look : []));
+  const large = looks.flatMap((look) => (look !== undefined && "sizeBytes" in look ? look : []));
   const missingPath = `/${NO_SUCH_NAME}`;
   const missing = await asker.ask({ method: "GET", path: missingPath, headers: { Accept: "*/*" } });
   const directories = resources
     .filter(({ path, kind }) => path.endsWith("/") && kind === "document")
     .map(({ path }) => path);
   const shells = declareShells(site) ?? (await findShells(asker, directories));
-  return { resources, directories, shells, missing, missingPath, privateNames: tree?.privateNames ?? [] };
+  const privateNames = tree?.privateNames ?? [];
+  return {
+    resources,
+    large: [...large, ...(tree?.large ?? [])].slice(0, LARGE_AT_MOST),
+    directories,
+    shells,
+    missing,
+    missingPath,
+    privateNames,
+  };
 }
 
 async function lookOver(
   site: Site,
-): Promise<{ candidates: Candidate[]; privateNames: Sample["privateNames"] }> {
+): Promise<{ candidates: Candidate[]; large: Large[]; privateNames: Sample["privateNames"] }> {
   const candidates: Candidate[] = [];
+  const large: Large[] = [];
   const privateNames: { path: string; what: string }[] = [];
   for await (const { path, kind, mediaType, sizeBytes, fingerprinted, mount } of site.files()) {
     const what = kind === "file" ? describePrivateName(decodeURIComponent(path)) : undefined;
     if (what !== undefined) privateNames.push({ path, what });
     candidates.push({ path, mediaType, sizeBytes, fingerprinted, mount });
+    if (sizeBytes > SIZE_LIMIT && large.length < LARGE_AT_MOST) large.push({ path, sizeBytes });
     if (candidates.length >= FILES_AT_MOST) break;
   }
-  return { candidates, privateNames };
+  return { candidates, large, privateNames };
 }
 
 /** A few of each extension, the fingerprinted apart, and no file that is too large to be read whole. */
@@ -107,12 +126,31 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
   return chosen;
 }
 
-async function askFor(asker: Asker, path: string): Promise<Sampled | undefined> {
+/** Does some work for each entry, a few at a time; the outcomes are in the order of the entries. */
+async function askAtATime<Entry, Outcome>(
+  entries: readonly Entry[],
+  width: number,
+  work: (entry: Entry) => Promise<Outcome>,
+): Promise<Outcome[]> {
+  const outcomes = new Array<Outcome>(entries.length);
+  let next = 0;
+  const go = async (): Promise<void> => {
+    while (next < entries.length) {
+      const index = next++;
+      outcomes[index] = await work(entries[index]!);
+    }
+  };
+  await Promise.all(Array.from({ length: Math.min(width, entries.length) }, go));
+  return outcomes;
+}
+
+async function askFor(asker: Asker, path: string): Promise<Sampled | Large | undefined> {
   const question: Question = { method: "GET", path, headers: {} };
   try {
     // A file whose size nobody knows is asked about before it is fetched.
     const head = asker.explain === undefined ? await asker.ask({ ...question, method: "HEAD" }) : undefined;
-    if (Number(head?.headers["content-length"] ?? 0) > SIZE_LIMIT) return undefined;
+    const sizeBytes = Number(head?.headers["content-length"] ?? 0);
+    if (sizeBytes > SIZE_LIMIT) return { path, sizeBytes };
     const reply = await asker.ask(question);
     if (reply.status !== 200) return undefined;
     const kind = decideKind(readMediaType(reply.headers));

@@ -52,36 +52,49 @@ const request = z.union([
   }),
 ]);
 
+/** A group of keys of which at least one is needed: an empty one would hold of everything. */
+const notEmpty = (wanted: string) => (payload: { value: object; issues: unknown[] }) => {
+  if (Object.keys(payload.value).length > 0) return;
+  payload.issues.push({ code: "custom", input: payload.value, message: wanted, continue: false });
+};
+
 const headerExpectation = z.union([
   z.string(),
-  z.strictObject({
-    present: z.boolean().optional(),
-    matches: pattern.optional(),
-    lists: oneOrMore(z.string())
-      .optional()
-      .describe("A member, or several, that a comma-separated list has."),
-    listsNot: oneOrMore(z.string()).optional(),
-  }),
+  z
+    .strictObject({
+      present: z.boolean().optional(),
+      matches: pattern.optional(),
+      lists: oneOrMore(z.string())
+        .optional()
+        .describe("A member, or several, that a comma-separated list has."),
+      listsNot: oneOrMore(z.string()).optional(),
+    })
+    .check(notEmpty("what the field must be is needed: write a text, or { present: true }")),
 ]);
 
-const body = z.strictObject({
-  file: z
-    .string()
-    .min(1)
-    .optional()
-    .describe("The body is this file, byte by byte; from this file's folder."),
-  equals: z.string().optional(),
-  contains: oneOrMore(z.string()).optional(),
-  lacks: oneOrMore(z.string()).optional(),
-  matches: pattern.optional(),
-  length: z.int().min(0).optional().describe("Bytes, content codings undone."),
-  digest: textThat(
-    (text) => readDigest(text) !== undefined,
-    "a digest is written sha-256= or sha-512= and its value in hexadecimal, such as sha-256=e3b0c442…",
-  ).optional(),
-  json: z.json().optional().describe("A part of the JSON value: members it must have, lists entry by entry."),
-  empty: z.boolean().optional(),
-});
+const body = z
+  .strictObject({
+    file: z
+      .string()
+      .min(1)
+      .optional()
+      .describe("The body is this file, byte by byte; from this file's folder."),
+    equals: z.string().optional(),
+    contains: oneOrMore(z.string()).optional(),
+    lacks: oneOrMore(z.string()).optional(),
+    matches: pattern.optional(),
+    length: z.int().min(0).optional().describe("Bytes, content codings undone."),
+    digest: textThat(
+      (text) => readDigest(text) !== undefined,
+      "a digest is written sha-256= or sha-512= and its value in hexadecimal, such as sha-256=e3b0c442…",
+    ).optional(),
+    json: z
+      .json()
+      .optional()
+      .describe("A part of the JSON value: members it must have, lists entry by entry."),
+    empty: z.boolean().optional(),
+  })
+  .check(notEmpty("what the body must be is needed: write { contains: a text }"));
 
 const cachingPhrase = textThat(
   (text) => parseCachingPhrase(text) !== undefined,

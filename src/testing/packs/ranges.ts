@@ -1,8 +1,8 @@
 import type { Check } from "../checks/check.js";
 import { checkField, checkStatus } from "../checks/expectation.js";
 import { checkBytes, resolveRange } from "../checks/follow-ups.js";
-import type { Sampled } from "../discover/sample.js";
-import { again, demand, makeCase, type Pack, skipCase } from "./pack.js";
+import type { Large, Sampled } from "../discover/sample.js";
+import { again, demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
 /** RFC 9110 §14: parts of a file, for players that seek and downloads that go on. */
 export const ranges: Pack = (sample, paths) => {
@@ -14,9 +14,35 @@ export const ranges: Pack = (sample, paths) => {
     .filter(fits)
     .sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind));
   const chosen = new Set([...named, ...picked.slice(0, 2)]);
-  if (chosen.size === 0) return [skipCase("parts of a file", "the site has no file of 200 bytes or more")];
-  return [...chosen].flatMap(lookAt);
+  if (chosen.size === 0 && sample.large.length === 0)
+    return [skipCase("parts of a file", "the site has no file of 200 bytes or more")];
+  return [...[...chosen].flatMap(lookAt), ...sample.large.flatMap(lookAtLarge)];
 };
+
+// Of a file that is not read whole, parts are held against what they say of themselves.
+function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
+  const part = (what: string, field: string): ReturnType<Pack>[number] => {
+    const { from, to } = resolveRange(field, sizeBytes)!;
+    return makeCase(
+      `${path}, ${what}`,
+      get(path, { Range: field }),
+      [
+        checkStatus([206]),
+        ...checkField("Content-Range", `bytes ${from}-${to}/${sizeBytes}`),
+        demand("body", `${to - from + 1} bytes`, ({ reply }) =>
+          reply.body.length === to - from + 1 ? undefined : `${reply.body.length} bytes`,
+        ),
+      ],
+      "RFC 9110 §14.2: a large file is what players seek in",
+    );
+  };
+  const middle = Math.floor(sizeBytes / 2);
+  return [
+    part("its beginning", "bytes=0-99"),
+    part("from its middle", `bytes=${middle}-${middle + 999}`),
+    part("its end", "bytes=-100"),
+  ];
+}
 
 function lookAt(one: Sampled): ReturnType<Pack> {
   const { body, headers } = one.reply;
