@@ -15,7 +15,7 @@ export interface Terminal {
 export function openTerminal(stream: NodeJS.WriteStream): Terminal {
   return {
     get columns() {
-      return stream.isTTY ? stream.columns : undefined;
+      return stream.isTTY ? stream.columns || 80 : undefined;
     },
     colors: pc.createColors(stream.isTTY === true && !process.env.NO_COLOR),
     print: (line = "") => void stream.write(`${line}\n`),

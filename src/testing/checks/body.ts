@@ -64,8 +64,13 @@ export function checkBody(body: BodyExpectation, resolveFile: (name: string) => 
   }
   for (const text of [body.contains ?? []].flat())
     lookAtText(`a text with ${JSON.stringify(text)}`, (got) => got.includes(text));
-  for (const text of [body.lacks ?? []].flat())
-    lookAtText(`a text without ${JSON.stringify(text)}`, (got) => !got.includes(text));
+  for (const text of [body.lacks ?? []].flat()) {
+    look(`a text without ${JSON.stringify(text)}`, (_, reply) => {
+      const { text: got = "" } = readText(reply) as { text?: string };
+      const at = got.indexOf(text);
+      return at < 0 ? undefined : { text: `it in ${JSON.stringify(showAround(got, at, text.length))}` };
+    });
+  }
   if (body.matches !== undefined) {
     const pattern = new RegExp(body.matches, "su");
     lookAtText(`a match of /${body.matches}/`, (got) => pattern.test(got));
@@ -134,6 +139,12 @@ export function readDigest(
   const bytes = Buffer.from(match[2] ?? match[3]!, written);
   if (bytes.length * 8 !== Number(match[1])) return undefined;
   return { algorithm: match[1] === "256" ? "sha256" : "sha512", hex: bytes.toString("hex"), written };
+}
+
+function showAround(text: string, at: number, length: number): string {
+  const [from, to] = [Math.max(0, at - 24), Math.min(text.length, at + length + 24)];
+  const piece = text.slice(from, to).replace(/\s+/g, " ");
+  return `${from > 0 ? "…" : ""}${piece}${to < text.length ? "…" : ""}`;
 }
 
 /** A body in a few words: its beginning when it is text, its size and type when not. */
