@@ -1,7 +1,8 @@
 import { markDifference } from "../testing/checks/check.js";
 import { formatFieldName } from "../testing/checks/follow-ups.js";
-import { type Comparison, differs } from "../testing/compare/compare.js";
+import { differs } from "../testing/compare/compare.js";
 import type { FieldDifference } from "../testing/compare/fields.js";
+import type { Comparison } from "../testing/compare/pair.js";
 import type { FailureLine } from "../testing/reports/failure.js";
 import { printFailureLines } from "./check-report.js";
 import { beam, printable, printHeading, type Terminal, wrap } from "./terminal.js";

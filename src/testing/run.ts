@@ -1,6 +1,7 @@
 import { setTimeout as wait } from "node:timers/promises";
 import type { Asker, Question, Reply } from "./ask/ask.js";
 import type { Case } from "./case.js";
+import { NO_FILE, THE_APPLICATION } from "./checks/answerers.js";
 import { describeBody } from "./checks/body.js";
 import { type Check, type Difference, findDifferences } from "./checks/check.js";
 import { isTextual, readMediaType, readText } from "./checks/content.js";
@@ -219,6 +220,6 @@ function summarise(reply: Reply, keepText: boolean): ReplySummary {
     bodyBytes: body.length,
     body: describeBody(reply),
     text: text?.ok ? text.text?.slice(0, TEXT_LIMIT) : undefined,
-    answeredBy: inside && (inside.file ?? (inside.passedOn ? "the application" : `no file: ${inside.why}`)),
+    answeredBy: inside && (inside.file ?? (inside.passedOn ? THE_APPLICATION : `${NO_FILE}: ${inside.why}`)),
   };
 }

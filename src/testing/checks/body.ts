@@ -4,6 +4,7 @@ import type { Reply } from "../ask/ask.js";
 import type { BodyExpectation } from "../format/schema.js";
 import type { Check, Got } from "./check.js";
 import { decodeText, isTextual, readContent, readMediaType, readText } from "./content.js";
+import { readDigest } from "./digest.js";
 import { findJsonDifference } from "./json-subset.js";
 
 /** The checks of a body. `resolveFile` finds a file that is named in it. Codings are undone before anything is looked at. */
@@ -127,18 +128,6 @@ export function describeFirstDifference(wanted: Uint8Array, got: Uint8Array): st
   if (at === got.length) return `which end at ${place} of ${wanted.length.toLocaleString("en-GB")}`;
   if (at === wanted.length) return `which go on after ${place}`;
   return `other from ${place} on`;
-}
-
-/** Reads a digest: an algorithm's name and its value, in hexadecimal or as RFC 9530 §2 writes it. */
-export function readDigest(
-  text: string,
-): { algorithm: "sha256" | "sha512"; hex: string; written: "hex" | "base64" } | undefined {
-  const match = /^sha-(256|512)=(?::([A-Za-z0-9+/]+={0,2}):|([0-9a-fA-F]+))$/.exec(text);
-  if (match === null) return undefined;
-  const written = match[2] === undefined ? "hex" : "base64";
-  const bytes = Buffer.from(match[2] ?? match[3]!, written);
-  if (bytes.length * 8 !== Number(match[1])) return undefined;
-  return { algorithm: match[1] === "256" ? "sha256" : "sha512", hex: bytes.toString("hex"), written };
 }
 
 function showAround(text: string, at: number, length: number): string {

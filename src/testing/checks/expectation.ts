@@ -1,5 +1,6 @@
 import { resolve } from "node:path";
 import type { Expectation, HeaderExpectation } from "../format/schema.js";
+import { NO_FILE, THE_APPLICATION } from "./answerers.js";
 import { checkBody } from "./body.js";
 import { checkCaching } from "./caching.js";
 import type { Check, Got, Seen } from "./check.js";
@@ -103,9 +104,6 @@ function checkRedirect(to: string, alsoStatus: boolean): Check[] {
 export function shortenAddress(href: string, address: string): string {
   return href.startsWith(`${address}/`) ? href.slice(address.length) : href;
 }
-
-export const NO_FILE = "no file";
-export const THE_APPLICATION = "the application";
 
 function checkAnsweredBy(wanted: string): Check {
   return {

@@ -2,32 +2,9 @@ import type { Asker, Question, Reply } from "../ask/ask.js";
 import { describeFirstDifference, sameBytes } from "../checks/body.js";
 import { markDifference } from "../checks/check.js";
 import { isTextual, readMediaType, readText } from "../checks/content.js";
-import { compareFields, type FieldDifference } from "./fields.js";
+import { compareFields } from "./fields.js";
+import type { Comparison, Pair } from "./pair.js";
 import { findReasons } from "./reasons.js";
-
-/** Two answers to the same question. */
-export interface Pair {
-  readonly question: Question;
-  readonly here: Reply;
-  readonly there: Reply;
-}
-
-/** What two answers to one question have in common, and what not. */
-export interface Comparison {
-  readonly question: Question;
-  /** Undefined when both answered. */
-  readonly unanswered:
-    | { readonly here?: string | undefined; readonly there?: string | undefined }
-    | undefined;
-  readonly status: { readonly here: number; readonly there: number } | undefined;
-  /** Both answer with an error. */
-  readonly refused: boolean;
-  readonly fields: readonly FieldDifference[];
-  /** The contents in words, text from the line on in which it differs; undefined when they are the same. */
-  readonly body: { readonly here: string; readonly there: string } | undefined;
-  /** The likely reasons, in words; the likeliest first. */
-  readonly reasons: readonly string[];
-}
 
 /** Asks two sites the same, and tells what differs. Never rejects: a question without an answer differs. */
 export async function compareSites(

@@ -4,7 +4,7 @@ import { formatDuration } from "../../site/durations.js";
 import type { Reply } from "../ask/ask.js";
 import { listCodings, readMediaType, readText } from "../checks/content.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
-import type { Comparison, Pair } from "./compare.js";
+import type { Comparison, Pair } from "./pair.js";
 
 type Differences = Omit<Comparison, "reasons">;
 

@@ -1,7 +1,7 @@
 import { Parser } from "htmlparser2";
 import type { Reply } from "../ask/ask.js";
+import { THE_APPLICATION } from "../checks/answerers.js";
 import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
-import { THE_APPLICATION } from "../checks/expectation.js";
 import { decideFreshness, parseCacheControl, speakFreshness } from "../checks/freshness.js";
 import { decideKind } from "../discover/kind.js";
 import type { Expectation } from "../format/schema.js";

@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { parseDuration } from "../../site/durations.js";
-import { readDigest } from "../checks/body.js";
+import { NO_FILE, THE_APPLICATION } from "../checks/answerers.js";
 import { CACHING_FORMS, parseCachingPhrase } from "../checks/caching.js";
-import { NO_FILE, THE_APPLICATION } from "../checks/expectation.js";
+import { readDigest } from "../checks/digest.js";
 import { PACK_NAMES } from "../packs/names.js";
 
 type Test = (text: string) => boolean;
