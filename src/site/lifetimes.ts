@@ -1,5 +1,6 @@
 import { isFingerprinted } from "../core/fingerprint.js";
 import { type CachingRule, type Mount, selectRules } from "../core/rules.js";
+import { walkMount } from "./walk.js";
 
 /** A copy that is fresh for longer than this is a long-lived one, in seconds. */
 const LONG_SECONDS = 86_400;
@@ -13,7 +14,10 @@ const NAMES_AT_MOST = 5000;
 export async function inspectLifetimes(mount: Mount): Promise<string[]> {
   const found = new Map<CachingRule, string[]>();
   if (!hasLongRule(mount)) return [];
-  for await (const path of walk(mount)) {
+  let seen = 0;
+  for await (const { path, kind } of walkMount(mount)) {
+    if (++seen > NAMES_AT_MOST) break;
+    if (kind === "directory") continue;
     const rules = selectRules(mount, path);
     const folded = rules.fold(path);
     const rule = rules.caching.find((one) => one.matches(folded, path));
@@ -30,23 +34,4 @@ export async function inspectLifetimes(mount: Mount): Promise<string[]> {
 
 function hasLongRule(mount: Mount): boolean {
   return mount.allRules.some(({ caching }) => caching.some((rule) => rule.lifetimeSeconds > LONG_SECONDS));
-}
-
-/** The paths of a mount that may be served, folders before what is in them, up to the limit. */
-async function* walk(mount: Mount): AsyncGenerator<string> {
-  const folders = [""];
-  let seen = 0;
-  for (let folder = folders.shift(); folder !== undefined; folder = folders.shift()) {
-    for (const name of (await mount.source.names(folder)) ?? []) {
-      if (++seen > NAMES_AT_MOST) return;
-      const path = folder === "" ? name : `${folder}/${name}`;
-      if (selectRules(mount, path).withheldBy(path) !== undefined) continue;
-      const found = await mount.source.open(path);
-      if (found.kind === "directory") folders.push(path);
-      else if (found.kind === "file") {
-        found.file.close();
-        yield path;
-      }
-    }
-  }
 }

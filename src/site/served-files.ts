@@ -3,6 +3,7 @@ import { decideMediaType } from "../core/media-types/media-type.js";
 import { UNKNOWN_TYPE } from "../core/media-types/table.js";
 import { type CompiledSite, type Mount, selectRules } from "../core/rules.js";
 import { formatPath } from "../core/target.js";
+import { walkMount } from "./walk.js";
 
 /** A file or directory that the site offers, by its address. */
 export interface ServedEntry {
@@ -24,56 +25,24 @@ export interface ServedEntry {
  * is left out. Nothing is opened.
  */
 export async function* walkServed(site: CompiledSite): AsyncGenerator<ServedEntry> {
-  for (const mount of site.mountList) yield* walkMount(site, mount);
+  for (const mount of site.mountList) yield* walkServedMount(site, mount);
 }
 
-async function* walkMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
+async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
   const toAddress = (path: string): string => [mount.at, path].filter(Boolean).join("/");
-  const visited = new Set<string>();
-  const folders = [""];
-  for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
-    const address = toAddress(folder);
-    if (site.mounts.find(address)?.value !== mount) continue;
+  const isAnothers = (path: string): boolean => site.mounts.find(toAddress(path))?.value !== mount;
+  for await (const { path, kind, sizeBytes } of walkMount(mount, isAnothers)) {
+    const address = formatPath(toAddress(path));
+    const isFile = kind === "file";
     yield {
-      path: address === "" ? "/" : `/${formatPath(address)}/`,
-      kind: "directory",
+      path: isFile || address === "" ? `/${address}` : `/${address}/`,
+      kind,
       mount: `/${mount.at}`,
-      mediaType: undefined,
-      fingerprinted: false,
-      sizeBytes: 0,
+      mediaType: isFile
+        ? (decideMediaType(path, selectRules(mount, path).mediaTypes) ?? UNKNOWN_TYPE)
+        : undefined,
+      fingerprinted: isFile && isFingerprinted(path),
+      sizeBytes,
     };
-    const entries = [...((await mount.source.list(folder)) ?? [])].sort((a, b) => (a.name < b.name ? -1 : 1));
-    const inside: string[] = [];
-    for (const { name, kind } of entries) {
-      const path = folder === "" ? name : `${folder}/${name}`;
-      const rules = selectRules(mount, path);
-      if (rules.withheldBy(path) !== undefined || !isAddressable(name)) continue;
-      if (site.mounts.find(toAddress(path))?.value !== mount) continue;
-      if (kind !== undefined && kind !== "file" && kind !== "directory") continue;
-      const metadata = kind === "directory" ? undefined : await mount.source.stat(path);
-      const realPath = metadata?.realPath;
-      if (realPath !== undefined && selectRules(mount, realPath).withheldBy(realPath) !== undefined) continue;
-      if (kind === "directory" || metadata?.kind === "directory") {
-        // A link to a folder above would be walked for ever.
-        if (realPath !== undefined && visited.has(realPath)) continue;
-        if (realPath !== undefined) visited.add(realPath);
-        inside.push(path);
-      } else if (metadata?.kind === "file") {
-        yield {
-          path: `/${formatPath(toAddress(path))}`,
-          kind: "file",
-          mount: `/${mount.at}`,
-          mediaType: decideMediaType(name, rules.mediaTypes) ?? UNKNOWN_TYPE,
-          fingerprinted: isFingerprinted(path),
-          sizeBytes: metadata.sizeBytes,
-        };
-      }
-    }
-    folders.push(...inside.reverse());
   }
-}
-
-// A backslash, a lone surrogate or a name that is not UTF-8 is in no address that is answered.
-function isAddressable(name: string): boolean {
-  return !/[\\\ufffd]/.test(name) && name.isWellFormed();
 }
