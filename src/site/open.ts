@@ -8,6 +8,7 @@ import type { SiteRequest } from "../core/request.js";
 import { respond, respondWithFile } from "../core/respond.js";
 import type { CompiledSite, Mount } from "../core/rules.js";
 import type { FileSource } from "../core/source.js";
+import { formatPath } from "../core/target.js";
 import type { Trace } from "../core/trace.js";
 import { traceFields } from "../core/trace-fields.js";
 import { compileMount, trimSlashes } from "./compile.js";
@@ -40,11 +41,12 @@ export interface SiteFile {
   respond(request: SiteRequest): Promise<Answer>;
 }
 
-/** A mount as the site tells of it: prefix, source, and the app shell's path inside it, where there is one. */
+/** A mount as the site tells of it: prefix, source, and the prefixes under which an app shell answers deep links. */
 export interface SiteMount {
   readonly at: string;
   readonly source: string;
-  readonly appShell?: string | undefined;
+  /** Each from the site's root, ending with a slash. */
+  readonly appShells: readonly string[];
 }
 
 export interface ExplainOptions {
@@ -111,7 +113,7 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     mounts: list.map(({ at, source, allRules }) => ({
       at: `/${at}`,
       source: source.name,
-      appShell: allRules[0]?.appShell?.file,
+      appShells: listShells(at, allRules),
     })),
     warnings: warnings.map((text) => inFile + text),
     respond: (request) => respond(compiled, foldHeaderNames(request)),
@@ -136,6 +138,22 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
       return { answer, trace, why: describeReason(answer.reason), hints };
     },
   };
+}
+
+// An area that only inherits an enclosing one's shell is no application of its own.
+function listShells(at: string, allRules: Mount["allRules"]): string[] {
+  const encloses = (outer: string, inner: string): boolean =>
+    outer !== inner && (outer === "" || inner.startsWith(`${outer}/`));
+  return allRules
+    .filter(
+      ({ area, appShell }) =>
+        appShell !== undefined &&
+        !allRules.some((other) => other.appShell?.file === appShell.file && encloses(other.area, area)),
+    )
+    .map(({ area }) => {
+      const path = formatPath([at, area].filter(Boolean).join("/"));
+      return path === "" ? "/" : `/${path}/`;
+    });
 }
 
 function asDownload(answer: Answer, name: string): Answer {

@@ -95,13 +95,16 @@ function toProblems(
 
 // The branch of a union that fits best is the one whose problems lie deepest, or that objects to more than the type.
 function chooseBranch(branches: readonly (readonly Issue[])[]): readonly Issue[] {
-  const score = (issues: readonly Issue[]): number =>
-    Math.max(
-      ...issues.map(
-        (i) => i.path.length * 2 + (i.code === "invalid_type" || i.code === "invalid_value" ? 0 : 1),
-      ),
-    );
-  return [...branches].sort((a, b) => score(b) - score(a))[0] ?? [];
+  return [...branches].sort((a, b) => scoreBranch(b) - scoreBranch(a))[0] ?? [];
+}
+
+function scoreBranch(issues: readonly Issue[]): number {
+  const scores = issues.map((issue) => {
+    const depth = issue.path.length * 2;
+    if (issue.code === "invalid_union") return depth + Math.max(0, ...issue.errors.map(scoreBranch));
+    return depth + (issue.code === "invalid_type" || issue.code === "invalid_value" ? 0 : 1);
+  });
+  return Math.max(...scores);
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly string[]): Problem {

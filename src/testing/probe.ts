@@ -3,7 +3,7 @@ import type { Trace } from "../core/trace.js";
 import { defineSite } from "../site/define.js";
 import { type Explanation, openSite, type Site } from "../site/open.js";
 import type { MountConfig, SiteConfig } from "../site/schema.js";
-import { type Asker, mergeFields, type Question, type Reply } from "./ask/ask.js";
+import { type Asker, escapePath, mergeFields, type Question, type Reply } from "./ask/ask.js";
 import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";
 import type { Seen } from "./checks/check.js";
@@ -94,7 +94,7 @@ function makeProbe(asker: Asker, put: (question: Question) => Promise<Answered>)
       throw new RangeError(
         `The path of a request: found ${JSON.stringify(path)}; write it with a slash, such as "/guide/".`,
       );
-    return put({ method, path, headers });
+    return put({ method, path: escapePath(path), headers });
   };
   return {
     get: (path, headers) => send("GET", path, headers),

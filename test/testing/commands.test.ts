@@ -1,5 +1,7 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
 import { existsSync, readFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -165,6 +167,18 @@ describe("draft", () => {
     const groups = parse(out).groups as { name: string; cases: object[] }[];
     expect(groups.find(({ name }) => name === "pictures and fonts")!.cases).toHaveLength(1);
     expect(groups.find(({ name }) => name === "scripts and style sheets")!.cases).toMatchObject([{ each: "assets/*.js" }]);
+  });
+
+  test("what looks like a variable in a title, and nothing to write about", async () => {
+    await tree.write({ "priced/index.html": `<title>Plates for \${price} each</title>` });
+    expect((await run("draft", "--folder", "priced", "--out", "priced.yaml")).status).toBe(0);
+    expect(readFileSync(join(tree.folder, "priced.yaml"), "utf8")).toContain(`contains: "Plates for $\${price} each"`);
+    expect((await run("check", "priced.yaml", "--folder", "priced")).status).toBe(0);
+    const broken = createServer((_, response) => void response.writeHead(500).end()).listen(0, "127.0.0.1");
+    await new Promise((done) => broken.once("listening", done));
+    const address = `http://127.0.0.1:${(broken.address() as AddressInfo).port}/`;
+    expect(await run("draft", "--against", address)).toMatchObject({ status: 2, out: "", err: `Found nothing to write a case about in ${address}; name addresses with --path.\n` });
+    broken.close();
   });
 
   test("from a recording: one site's, copies and parts counted as what they are of", async () => {

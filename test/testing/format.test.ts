@@ -94,6 +94,16 @@ cases:
     expect(other!.question.headers.Origin).toBe("https://www.larkholm.invalid");
   });
 
+  test("numbers that YAML makes of a field's value, and letters beyond ASCII in a path", async () => {
+    const [one] = await read(`version: 1
+variables: { port: 8080 }
+cases:
+  - request: { path: "/guide/Óðinshani?n=\${port}", headers: { DNT: 1 } }
+    expect: { headers: { Content-Length: 96044 } }
+`);
+    expect([one!.question, one!.checks[0]!.expected, one!.name]).toEqual([{ method: "GET", path: "/guide/%C3%93%C3%B0inshani?n=8080", headers: { DNT: "1" } }, "96044", "GET /guide/%C3%93%C3%B0inshani?n=8080"]);
+  });
+
   test("JSON is read as YAML is, and a file beside it is found from it", async () => {
     const [one] = await read(JSON.stringify({ version: 1, cases: [{ request: "/shown", expect: { body: { file: "files/shown.txt" } } }] }));
     const reply = { status: 200, headers: {}, body: new TextEncoder().encode("shown"), inside: undefined };

@@ -59,6 +59,15 @@ describe("a site that is right passes every pack", () => {
     }
   });
 
+  test("applications in areas of a mount are found by their configuration", async () => {
+    await using tree = await makeTemporaryTree({ "index.html": "<title>Guide</title>", "explorer/index.html": "<title>Explorer</title>", "explorer/inner/a.txt": "a" });
+    const site = await openSite({ base: tree.folder, mounts: [{ at: "/birds", folder: ".", areas: { "/explorer": { appShell: "/explorer/index.html" }, "/explorer/inner": { listing: true } } }] });
+    expect(site.mounts).toMatchObject([{ at: "/birds", appShells: ["/birds/explorer/"] }]);
+    const results = await runPacks(site, ["app-shell"]);
+    expect(failures(results)).toEqual([]);
+    expect(results.map(({ case: one }) => one.name)).toContain("/birds/explorer/no-such-name-4f1d/42 is answered with the application");
+  });
+
   test("an application, a listing that is all there is, and a site with nothing in it", async () => {
     await using tree = await makeTemporaryTree({
       "app/index.html": "<title>App</title>",

@@ -31,6 +31,14 @@ export interface Inside {
   readonly why: string;
 }
 
+/**
+ * A path as it is sent: letters beyond ASCII are escaped as UTF-8, as browsers do it, since a request has no other place for
+ * them. Everything else stays as it is written.
+ */
+export function escapePath(path: string): string {
+  return path.toWellFormed().replace(/[^\0-\x7f]+/g, encodeURIComponent);
+}
+
 export interface AskOptions {
   /** How long to wait for the whole answer, in milliseconds. */
   readonly timeoutMs?: number | undefined;

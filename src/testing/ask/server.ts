@@ -31,9 +31,10 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
     const { Pool } = await import("undici");
     return new Pool(url.origin, {
       connections: concurrency,
-      connect: { rejectUnauthorized: !insecureTls, timeout: timeoutMs },
-      headersTimeout: timeoutMs,
-      bodyTimeout: timeoutMs,
+      // Each question has one time of its own, from first to last.
+      connect: { rejectUnauthorized: !insecureTls, timeout: 0 },
+      headersTimeout: 0,
+      bodyTimeout: 0,
     });
   };
   return {

@@ -169,12 +169,9 @@ export const NAVIGATION = {
 
 function declareShells(site: Site | undefined): Shell[] | undefined {
   if (site === undefined) return undefined;
-  return site.mounts
-    .filter(({ appShell }) => appShell !== undefined)
-    .map(({ at }) => {
-      const under = at === "/" ? "/" : `${at}/`;
-      return { under, links: [`${under}${NO_SUCH_NAME}/42`], declared: true };
-    });
+  return site.mounts.flatMap(({ appShells }) =>
+    appShells.map((under) => ({ under, links: [`${under}${NO_SUCH_NAME}/42`], declared: true })),
+  );
 }
 
 // The innermost directory first: what answers there need not answer above it.

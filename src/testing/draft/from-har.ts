@@ -7,7 +7,7 @@ import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
 import type { FollowUpWritten } from "../format/schema.js";
-import { groupOfKind, NAME_CHANGES, nameKind } from "./from-site.js";
+import { groupOfKind, NAME_CHANGES, nameKind } from "./names.js";
 import type { Observed } from "./observed.js";
 
 const pair = z.object({ name: z.string(), value: z.string() });

@@ -1,5 +1,6 @@
 import { Document, isMap, isSeq, type Node, visit, YAMLMap } from "yaml";
 import { isCompressible } from "../../core/media-types/media-type.js";
+import { SiteError } from "../../site/problems.js";
 import type { Asker, Question } from "../ask/ask.js";
 import { readMediaType } from "../checks/content.js";
 import { compileExpectation } from "../checks/expectation.js";
@@ -30,13 +31,17 @@ export async function writeDraft(observed: readonly Observed[], source: DraftSou
     const own = withoutRepeats(observed.filter((one) => placeOf(one) === name));
     if (own.length > 0) groups.push(await draftGroup(name, own, source.asker));
   }
+  if (groups.length === 0)
+    throw new SiteError([
+      `Found nothing to write a case about in ${source.about}; name addresses with --path.`,
+    ]);
   const content = {
     version: 1,
     ...(source.config !== undefined && { config: source.config }),
     ...(source.against !== undefined && { against: source.against }),
     groups,
   };
-  const document = new Document(content, { aliasDuplicateObjects: false });
+  const document = new Document(escapeVariables(content), { aliasDuplicateObjects: false });
   document.commentBefore = ` What ${source.about} answers: one example of each kind of thing.\n Change it to what it should answer, and run it with: epistyle check ${source.file ?? "FILE"}\n One case for many files is written each: "**/*.css" in place of request.`;
   format(document);
   return document.toString({ lineWidth: 110, flowCollectionPadding: true });
@@ -177,6 +182,14 @@ function withoutShared(expect: Expectation, shared: Expectation): Expectation {
 function sameOfAll<Value>(all: readonly Value[]): Value | undefined {
   const [first] = all;
   return all.every((one) => JSON.stringify(one) === JSON.stringify(first)) ? first : undefined;
+}
+
+// What looks like a variable would be taken for one when the file is read.
+function escapeVariables(value: unknown): unknown {
+  if (typeof value === "string") return value.replaceAll("${", () => "$${");
+  if (Array.isArray(value)) return value.map(escapeVariables);
+  if (typeof value !== "object" || value === null) return value;
+  return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, escapeVariables(one)]));
 }
 
 // Short maps and lists of words stand on one line; groups are set apart.

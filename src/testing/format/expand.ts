@@ -3,8 +3,7 @@ import { parseDuration } from "../../site/durations.js";
 import { compilePattern } from "../../site/globs.js";
 import { SiteError } from "../../site/problems.js";
 import type { ServedEntry } from "../../site/served-files.js";
-import type { Question } from "../ask/ask.js";
-import { mergeFields } from "../ask/ask.js";
+import { escapePath, mergeFields, type Question } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { compileExpectation } from "../checks/expectation.js";
 import { compileFollowUp } from "../checks/follow-ups.js";
@@ -54,7 +53,7 @@ async function expandCase(
   const prefix = (group?.under ?? "").replace(/\/$/, "");
   const paths =
     written.each === undefined
-      ? [own.path === "*" ? "*" : prefix + own.path!]
+      ? [own.path === "*" ? "*" : escapePath(prefix + own.path!)]
       : await findPaths(written, prefix, position, listServed);
   const timeout = written.timeout ?? group?.timeout;
   const shared = {

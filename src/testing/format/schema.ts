@@ -34,10 +34,17 @@ const path = textThat(
   'a path starts with a slash and has no blanks: write it as "/guide/", a blank as %20',
 );
 const fieldName = z.string().regex(METHOD, { error: "the name of a header field is needed, such as Accept" });
-const fieldValue = textThat(
-  (text) => /^[^\r\n\0]*$/.test(text),
-  "a field's value has no line break: write it in one line",
-);
+/** A text, or a number, which YAML makes of what looks like one. */
+const textOrNumber = z.union([z.string(), z.number()]).transform(String);
+const fieldValue = textOrNumber.check((payload) => {
+  if (/[\r\n\0]/.test(payload.value))
+    payload.issues.push({
+      code: "custom",
+      input: payload.value,
+      message: "a field's value has no line break: write it in one line",
+      continue: false,
+    });
+});
 const requestFields = z.record(fieldName, fieldValue);
 
 const request = z.union([
@@ -59,7 +66,7 @@ const notEmpty = (wanted: string) => (payload: { value: object; issues: unknown[
 };
 
 const headerExpectation = z.union([
-  z.string(),
+  textOrNumber,
   z
     .strictObject({
       present: z.boolean().optional(),
@@ -220,7 +227,7 @@ export const expectationsSchema = z
     variables: z
       .record(
         z.string().regex(/^[A-Za-z_]\w*$/, { error: "a variable's name is a word, such as prefix" }),
-        z.string(),
+        textOrNumber,
       )
       .optional()
       .describe(

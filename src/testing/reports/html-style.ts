@@ -39,6 +39,7 @@ th,td{padding:.28rem 1rem .28rem 0;text-align:left;vertical-align:baseline;borde
 thead th{color:var(--quiet);font-weight:600;font-family:system-ui,sans-serif;font-size:.85rem}
 tbody th{font-weight:400;width:22%;color:var(--quiet)}
 .mono td{width:39%}
+.mono thead td{width:22%}
 tr.differs th{color:var(--gorse);font-weight:650}
 tr.differs th::after{content:" differs";font-weight:400;font-family:system-ui,sans-serif}
 .answer td{color:var(--quiet)}

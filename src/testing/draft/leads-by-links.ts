@@ -1,0 +1,49 @@
+import type { Asker } from "../ask/ask.js";
+import { extensionOf } from "../discover/kind.js";
+import { takeSample } from "../discover/sample.js";
+import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
+import { groupOfKind, NAME_CHANGES, nameKind } from "./names.js";
+
+/** One example of each kind of thing that links lead to. */
+export async function findByLinks(asker: Asker, paths: readonly string[]): Promise<Lead[]> {
+  const sample = await takeSample(asker, { paths });
+  const seen = new Map<string, number>();
+  const files = sample.resources.flatMap(({ path, kind, fingerprinted }): Lead[] => {
+    const extension = extensionOf(path);
+    const key = `${path.endsWith("/") ? "/" : extension} ${fingerprinted}`;
+    const before = seen.get(key) ?? 0;
+    if (before >= (path.endsWith("/") ? 3 : 1)) return [];
+    seen.set(key, before + 1);
+    const name =
+      path === "/"
+        ? "the front page"
+        : path.endsWith("/")
+          ? `the folder ${path}`
+          : nameKind(kind, extension, fingerprinted);
+    const headers = path.endsWith("/") ? PAGE : BROWSER;
+    const comment = fingerprinted ? { comment: NAME_CHANGES } : {};
+    return [{ group: groupOfKind(kind), name, question: get(path, headers), wanted: ok, ...comment }];
+  });
+  const slashes = sample.directories
+    .filter((path) => path !== "/")
+    .slice(0, 1)
+    .map(
+      (path): Lead => ({
+        group: "addresses that lead elsewhere",
+        name: "a folder without its slash leads to the one with it",
+        question: get(path.slice(0, -1)),
+        wanted: isRedirect,
+      }),
+    );
+  const shells = sample.shells.flatMap(({ under, links }) =>
+    links.map(
+      (link): Lead => ({
+        group: "applications",
+        name: `a deep link into the application under ${under}`,
+        question: get(link, PAGE),
+        wanted: ok,
+      }),
+    ),
+  );
+  return [...files, ...slashes, ...shells, ...(shells.length === 0 ? leadsToNavigation("/", "") : [])];
+}
