@@ -5,7 +5,7 @@ export const REPORT_STYLE = `
 *{box-sizing:border-box}
 body{margin:0;background:var(--paper);color:var(--ink);font:1rem/1.5 system-ui,sans-serif}
 main{max-width:76rem;margin:0 auto;padding:2.5rem 1.5rem 4rem}
-header{border-bottom:6px solid var(--sea);padding-bottom:.9rem}
+header{border-bottom:6px solid;border-image:linear-gradient(to right,var(--sea) var(--passed),var(--gorse) 0 var(--known),var(--line) 0) 1;padding-bottom:.9rem}
 h1{margin:0;font-size:1.9rem;line-height:1.2;font-weight:650}
 header p{margin:.35rem 0 0;color:var(--quiet);overflow-wrap:anywhere}
 .sums{display:flex;flex-wrap:wrap;gap:.25rem 3rem;margin:1.1rem 0 0;padding:0}

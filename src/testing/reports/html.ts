@@ -5,7 +5,7 @@ import { formatFieldName } from "../checks/follow-ups.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { REPORT_STYLE } from "./html-style.js";
-import { countResults, groupResults, type Run, speakCounts } from "./run.js";
+import { type Counts, countResults, groupResults, type Run, speakCounts } from "./run.js";
 
 /** The results as one HTML page that needs nothing beside it and runs no script. */
 export function reportHtml(runs: readonly Run[]): string {
@@ -27,7 +27,7 @@ export function reportHtml(runs: readonly Run[]): string {
 </head>
 <body>
 <main>
-<header>
+<header style="${weighBeam(counts)}">
 <h1>${speakCounts(counts)}</h1>
 <p>${runs.map((run) => `${show(run.title)}, ${show(run.about)}`).join(" · ")} · ${formatTime(runs[0]?.startedAt)}</p>
 <dl class="sums">
@@ -47,6 +47,14 @@ const show = (text: string): string => escapeHtml(printable(text));
 
 function sum(name: string, value: number | string, bad = false): string {
   return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${value.toLocaleString("en-GB")}</dd></div>`;
+}
+
+/** The beam in proportion: what passed, what failed (never too little to be seen), what was skipped. */
+function weighBeam({ total, passed, failed }: Counts): string {
+  const share = (part: number): number => Math.round((part / Math.max(1, total)) * 1000) / 10;
+  const bad = failed === 0 ? 0 : Math.max(1, share(failed));
+  const good = Math.min(share(passed), 100 - bad);
+  return `--passed:${good}%;--known:${good + bad}%`;
 }
 
 /** So many cases of a group that passed are listed at once. */
@@ -152,7 +160,7 @@ function renderBlock({ title, rows }: Block): string {
 
 export function formatMilliseconds(milliseconds: number): string {
   if (milliseconds >= 10_000) return `${(milliseconds / 1000).toFixed(1)} s`;
-  return `${milliseconds.toFixed(milliseconds < 10 ? 1 : 0)} ms`;
+  return `${milliseconds.toFixed(milliseconds < 9.95 ? 1 : 0)} ms`;
 }
 
 function formatTime(startedAt: number | undefined): string {
