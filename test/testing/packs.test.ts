@@ -244,6 +244,14 @@ describe("two sites, compared", () => {
       { sets: { "Content-Type": "application/octet-stream" } },
       (results) => expect(results.join("\n")).toMatch(/\/fonts\/young-serif\.woff2: content-type: there the server does not know the extension \.woff2 \(application\/octet-stream\)/),
     ],
+    [
+      "a charset that is lost is no type that is not known",
+      { sets: { "Content-Type": "text/plain" } },
+      (results) => {
+        expect(results).toContain("/fonts/young-serif-licence.txt: content-type: there no charset is named, so a browser guesses one");
+        expect(results.join("\n")).toContain("there the server does not know the extension .woff2 (text/plain)");
+      },
+    ],
     ["fields that protect, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a field that protects the page is not set, or is taken away in between/)],
     [
       "dates, connection and names of proxies are noise",

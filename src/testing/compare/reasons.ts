@@ -142,17 +142,20 @@ const older: Guess = (pair, { body }) => {
   return `the file is older ${side} (Last-Modified: ${at(pair, side)["last-modified"]})`;
 };
 
-const typeUnknown: Guess = (pair, { fields }) => {
-  if (!fields.some(({ name, noise }) => name === "content-type" && !noise)) return undefined;
-  for (const side of SIDES) {
-    if (pair[side].status >= 300) continue;
-    const type = readMediaType(at(pair, side));
-    const extension = extensionOf(pair.question.path);
-    if (
-      extension !== "" &&
-      (type === "application/octet-stream" || type === "text/plain" || type === undefined)
-    )
-      return `${side} the server does not know the extension ${extension} (${type ?? "no type"})`;
+const typeOrCharset: Guess = (pair, { fields }) => {
+  const extension = extensionOf(pair.question.path);
+  const isOther = fields.some(({ name, noise }) => name === "content-type" && !noise);
+  if (!isOther || pair.here.status >= 300) return undefined;
+  const types = { here: readMediaType(pair.here.headers), there: readMediaType(pair.there.headers) };
+  if (types.here === types.there) {
+    const without = SIDES.find((side) => !/;\s*charset=/i.test(at(pair, side)["content-type"] ?? ""));
+    return without && `${without} no charset is named, so a browser guesses one`;
+  }
+  if (extension === "") return undefined;
+  for (const unknown of ["application/octet-stream", undefined, "text/plain"]) {
+    const side = SIDES.find((one) => types[one] === unknown);
+    if (side !== undefined)
+      return `${side} the server does not know the extension ${extension} (${unknown ?? "no type"})`;
   }
   return undefined;
 };
@@ -184,7 +187,7 @@ const GUESSES: readonly Guess[] = [
   older,
   compressedBetween,
   validatorsLost,
-  typeUnknown,
+  typeOrCharset,
   policyLost,
 ];
 
