@@ -148,6 +148,7 @@ const typeOrCharset: Guess = (pair, { fields }) => {
   if (!isOther || pair.here.status >= 300) return undefined;
   const types = { here: readMediaType(pair.here.headers), there: readMediaType(pair.there.headers) };
   if (types.here === types.there) {
+    if (!types.here?.startsWith("text/")) return undefined;
     const without = SIDES.find((side) => !/;\s*charset=/i.test(at(pair, side)["content-type"] ?? ""));
     return without && `${without} no charset is named, so a browser guesses one`;
   }
