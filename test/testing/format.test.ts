@@ -130,6 +130,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
     ["a type with parameters", one("request: /\n    expect: { mediaType: text/html; charset=utf-8 }"), "a media type without parameters is needed, such as text/html; write the charset as charset: utf-8."],
     ["a phrase that is none", one("request: /\n    expect: { caching: forever }"), 'found "forever"; caching is said as: not stored, revalidated each time, '],
     ["a pattern that is none", one('request: /\n    expect: { body: { matches: "(" } }'), 'found "("; a regular expression of JavaScript is needed'],
+    ["a word where its meaning is wanted", one("request: /\n    expect: { headers: { ETag: absent } }"), 'found "absent"; a text is the whole value of the field: write { present: false }.'],
     ["a digest that is none", one("request: /\n    expect: { body: { digest: sha-256=abc } }"), "a digest is written sha-256= or sha-512="],
     [
       "a field of which nothing is said",

@@ -66,7 +66,15 @@ const notEmpty = (wanted: string) => (payload: { value: object; issues: unknown[
 };
 
 const headerExpectation = z.union([
-  textOrNumber,
+  textOrNumber.check(({ value, issues }) => {
+    if (value === "present" || value === "absent")
+      issues.push({
+        code: "custom",
+        input: value,
+        message: `a text is the whole value of the field: write { present: ${value === "present"} }`,
+        continue: false,
+      });
+  }),
   z
     .strictObject({
       present: z.boolean().optional(),
