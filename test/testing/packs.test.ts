@@ -135,6 +135,12 @@ describe("a demo that was broken is found out", () => {
     ],
     ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be asked about again: validators neither$/]],
     [
+      "a server that names no types, whose links are followed all the same",
+      async () => proxy(await listen(await openDemo()), { strips: ["Content-Type"] }),
+      "types",
+      [/^types: \/styles\/larkholm\.css has the type of its name: media type nothing$/],
+    ],
+    [
       "a coding that a proxy adds without saying what it varies by",
       async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }),
       "codings",
@@ -147,7 +153,7 @@ describe("a demo that was broken is found out", () => {
       [/says that parts can be had: Accept-Ranges nothing$/, /its beginning: Content-Range nothing$/],
     ],
     [
-      "a type that a proxy changes with HEAD",
+      "a directive that stands twice",
       async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }),
       "caching",
       [/Cache-Control max-age=1, max-age=2 \(max-age stands twice\)$/],

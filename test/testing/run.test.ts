@@ -252,6 +252,7 @@ describe("reports", () => {
       total: 5,
       passed: 1,
       failed: 3,
+      unanswered: 1,
       skipped: 1,
       runs: [{ cases: [{ outcome: "passed", exchanges: [{}, { name: "asked again with its entity tag" }, {}] }, {}, {}, {}, { outcome: "unanswered" }] }],
     });

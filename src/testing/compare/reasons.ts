@@ -3,7 +3,7 @@ import { parseHttpDate } from "../../core/http-date.js";
 import { formatDuration } from "../../site/durations.js";
 import type { Reply } from "../ask/ask.js";
 import { listCodings, readMediaType, readText } from "../checks/content.js";
-import { decideKind, extensionOf } from "../discover/kind.js";
+import { extensionOf, kindOf } from "../discover/kind.js";
 import type { Comparison, Pair } from "./pair.js";
 
 type Differences = Omit<Comparison, "reasons">;
@@ -17,7 +17,7 @@ export function findReasons(pair: Pair, differences: Differences): string[] {
 }
 
 const at = (pair: Pair, side: "here" | "there"): Reply["headers"] => pair[side].headers;
-const isDocument = (reply: Reply): boolean => decideKind(readMediaType(reply.headers)) === "document";
+const isDocument = (reply: Reply): boolean => kindOf(reply) === "document";
 const other = (side: "here" | "there"): "here" | "there" => (side === "here" ? "there" : "here");
 const SIDES = ["here", "there"] as const;
 

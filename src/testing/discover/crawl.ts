@@ -1,6 +1,6 @@
 import type { Asker, Reply } from "../ask/ask.js";
-import { readMediaType, readText } from "../checks/content.js";
-import { decideKind, extensionOf } from "./kind.js";
+import { readText } from "../checks/content.js";
+import { extensionOf, kindOf } from "./kind.js";
 import { extractLinks, extractStyleLinks } from "./links.js";
 
 /** An address that something is at, before it is looked at closely. */
@@ -52,7 +52,7 @@ function findLinks(reply: Reply, base: string): string[] {
   const { location } = reply.headers;
   if (location !== undefined && URL.canParse(location, base)) return [new URL(location, base).href];
   const content = readText(reply);
-  const kind = decideKind(readMediaType(reply.headers));
+  const kind = kindOf(reply);
   if (!content.ok || reply.status >= 400) return [];
   if (kind === "document") return extractLinks(content.text ?? "", base);
   return kind === "style" ? extractStyleLinks(content.text ?? "", base) : [];

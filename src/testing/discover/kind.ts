@@ -1,3 +1,7 @@
+import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
+import type { Reply } from "../ask/ask.js";
+import { readContent, readMediaType } from "../checks/content.js";
+
 /** What a file is for, told by its media type. */
 export type Kind =
   | "document"
@@ -28,6 +32,14 @@ const KINDS: readonly (readonly [pattern: RegExp, kind: Kind])[] = [
 
 export function decideKind(mediaType: string | undefined): Kind {
   return KINDS.find(([pattern]) => pattern.test(mediaType ?? ""))?.[1] ?? "other";
+}
+
+/** What an answer is for. Where it names no type, its beginning decides, as it does in a browser (MIME Sniffing §7.1). */
+export function kindOf(reply: Reply): Kind {
+  const mediaType = readMediaType(reply.headers);
+  if (mediaType !== undefined || reply.body.length === 0) return decideKind(mediaType);
+  const content = readContent(reply);
+  return decideKind(content.ok ? decideTypeByContent(content.bytes.subarray(0, HEADER_BYTES)) : undefined);
 }
 
 /** The extension of an address's last segment, in lower case with its dot; empty when it has none. */

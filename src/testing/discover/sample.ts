@@ -2,9 +2,8 @@ import { isFingerprinted } from "../../core/fingerprint.js";
 import type { Site } from "../../site/open.js";
 import { describePrivateName } from "../../site/private-names.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
-import { readMediaType } from "../checks/content.js";
 import { type Candidate, crawl } from "./crawl.js";
-import { decideKind, extensionOf, type Kind } from "./kind.js";
+import { extensionOf, type Kind, kindOf } from "./kind.js";
 
 /** A resource with its answer to a plain GET: no coding, no conditions. */
 export interface Sampled {
@@ -153,7 +152,7 @@ async function askFor(asker: Asker, path: string): Promise<Sampled | Large | und
     if (sizeBytes > SIZE_LIMIT) return { path, sizeBytes };
     const reply = await asker.ask(question);
     if (reply.status !== 200) return undefined;
-    const kind = decideKind(readMediaType(reply.headers));
+    const kind = kindOf(reply);
     return { path, kind, fingerprinted: isFingerprinted(path), question, reply };
   } catch {
     return undefined;
@@ -180,7 +179,7 @@ async function findShells(asker: Asker, directories: readonly string[]): Promise
   for (const under of [...directories].sort((a, b) => b.length - a.length)) {
     const link = `${under}${NO_SUCH_NAME}/42`;
     const reply = await asker.ask({ method: "GET", path: link, headers: NAVIGATION }).catch(() => undefined);
-    const isDocument = decideKind(readMediaType(reply?.headers ?? {})) === "document";
+    const isDocument = reply !== undefined && kindOf(reply) === "document";
     if (reply?.status === 200 && isDocument) shells.push({ under, links: [link], declared: false });
   }
   // One that answers everywhere is one, at the outermost place.

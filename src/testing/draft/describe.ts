@@ -3,7 +3,7 @@ import type { Reply } from "../ask/ask.js";
 import { THE_APPLICATION } from "../checks/answerers.js";
 import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
 import { decideFreshness, parseCacheControl, speakFreshness } from "../checks/freshness.js";
-import { decideKind } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import type { Expectation } from "../format/schema.js";
 import type { Observed } from "./observed.js";
 
@@ -63,7 +63,7 @@ function resolveLocation(location: string, path: string): string {
 }
 
 function findTitle(reply: Reply): string | undefined {
-  if (decideKind(readMediaType(reply.headers)) !== "document") return undefined;
+  if (kindOf(reply) !== "document") return undefined;
   const { text } = readText(reply) as { text?: string };
   if (text === undefined) return undefined;
   let title = "";

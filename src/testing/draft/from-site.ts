@@ -1,7 +1,6 @@
 import type { Site } from "../../site/open.js";
 import type { Asker } from "../ask/ask.js";
-import { readMediaType } from "../checks/content.js";
-import { decideKind } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import { describeObserved } from "./describe.js";
 import { get, type Lead, leadsToNothing } from "./leads.js";
 import { findByLinks } from "./leads-by-links.js";
@@ -26,7 +25,7 @@ export async function observeSite(
     const reply = await asker.ask(lead.question);
     if (lead.wanted !== undefined && !lead.wanted(reply.status)) continue;
     const isFile = reply.status === 200 && !lead.question.path.endsWith("/");
-    const kind = decideKind(readMediaType(reply.headers));
+    const kind = kindOf(reply);
     const group = isFile && !PLACED.has(lead.group) ? groupOfKind(kind) : lead.group;
     const one: Observed = { ...lead, group, reply, live: true };
     observed.push(lead.all === undefined ? one : await widen(one, lead.all, asker));

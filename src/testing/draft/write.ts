@@ -5,7 +5,7 @@ import type { Asker, Question } from "../ask/ask.js";
 import { readMediaType } from "../checks/content.js";
 import { compileExpectation } from "../checks/expectation.js";
 import { compileFollowUp } from "../checks/follow-ups.js";
-import { decideKind } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import type { Expectation, FollowUpWritten } from "../format/schema.js";
 import { isBad, runCases } from "../run.js";
 import { describeObserved } from "./describe.js";
@@ -132,7 +132,7 @@ async function tryFollowUps(
   asker: Asker,
 ): Promise<FollowUpWritten[]> {
   if (reply.status !== 200 || question.method !== "GET") return [];
-  const kind = decideKind(readMediaType(reply.headers));
+  const kind = kindOf(reply);
   const large = reply.body.length >= WORTH_BYTES;
   const wanted: FollowUpWritten[] = ["revisit", "head"];
   if (large && ["sound", "film", "other"].includes(kind)) wanted.push("range");

@@ -2,7 +2,7 @@ import { mergeFields } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
 import { readMediaType } from "../checks/content.js";
 import { checkStatus, compareValue } from "../checks/expectation.js";
-import { decideKind, extensionOf } from "../discover/kind.js";
+import { extensionOf, kindOf } from "../discover/kind.js";
 import { NAVIGATION, NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
@@ -27,7 +27,7 @@ const SUBRESOURCES: readonly (readonly [name: string, what: string, headers: Rec
 ];
 
 const noDocument = demand("answer", "an error, and not a page of HTML with 200", ({ reply }) => {
-  const isDocument = decideKind(readMediaType(reply.headers)) === "document";
+  const isDocument = kindOf(reply) === "document";
   return reply.status === 200 && isDocument ? `200 with ${readMediaType(reply.headers)}` : undefined;
 });
 

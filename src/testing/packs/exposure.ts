@@ -2,7 +2,7 @@ import type { Reply } from "../ask/ask.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { readMediaType, readText } from "../checks/content.js";
-import { decideKind } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import type { Sample } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack } from "./pack.js";
 
@@ -65,7 +65,7 @@ function notReachable({ missing }: Sample): Check {
 }
 
 function isShell(reply: Reply, missing: Reply): boolean {
-  const isDocument = (one: Reply): boolean => decideKind(readMediaType(one.headers)) === "document";
+  const isDocument = (one: Reply): boolean => kindOf(one) === "document";
   return missing.status === 200 && isDocument(missing) && isDocument(reply);
 }
 

@@ -30,7 +30,13 @@ const result = z.strictObject({
   exchanges: z.array(exchange),
 });
 
-const counts = z.strictObject({ total: count, passed: count, failed: count, skipped: count });
+const counts = z.strictObject({
+  total: count,
+  passed: count,
+  failed: count,
+  unanswered: count.describe("Those of the failed that got no answer."),
+  skipped: count,
+});
 
 /** The JSON report of `check`, version 1. */
 export const reportSchema = z.strictObject({

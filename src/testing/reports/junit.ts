@@ -60,9 +60,8 @@ function toCase(run: Run, result: CaseResult): object {
 }
 
 function countAttributes(results: readonly CaseResult[]): object {
-  const errors = results.filter(({ outcome }) => outcome === "unanswered").length;
-  const { total, failed, skipped } = countResults(results);
-  return { "@tests": total, "@failures": failed - errors, "@errors": errors, "@skipped": skipped };
+  const { total, failed, unanswered, skipped } = countResults(results);
+  return { "@tests": total, "@failures": failed - unanswered, "@errors": unanswered, "@skipped": skipped };
 }
 
 function splitPosition(position: string | undefined): [file: string | undefined, line: string | undefined] {

@@ -20,6 +20,8 @@ export interface Counts {
   readonly passed: number;
   /** Failed, or without an answer. */
   readonly failed: number;
+  /** Those of the failed that got no answer. */
+  readonly unanswered: number;
   readonly skipped: number;
 }
 
@@ -30,6 +32,7 @@ export function countResults(results: readonly CaseResult[]): Counts {
     total: results.length,
     passed: count("passed"),
     failed: count("failed", "unanswered"),
+    unanswered: count("unanswered"),
     skipped: count("skipped"),
   };
 }
@@ -45,10 +48,11 @@ export function groupResults({ results }: Run): [name: string | undefined, resul
   return [...groups];
 }
 
-export function speakCounts({ total, passed, failed, skipped }: Counts): string {
+export function speakCounts({ total, passed, failed, unanswered, skipped }: Counts): string {
   const cases = `${total.toLocaleString("en-GB")} ${total === 1 ? "case" : "cases"}`;
   const rest = skipped === 0 ? "" : `, ${skipped.toLocaleString("en-GB")} skipped`;
-  if (failed > 0) return `${failed.toLocaleString("en-GB")} of ${cases} failed${rest}.`;
+  const silent = unanswered === 0 ? "" : `, ${unanswered.toLocaleString("en-GB")} without an answer`;
+  if (failed > 0) return `${failed.toLocaleString("en-GB")} of ${cases} failed${silent}${rest}.`;
   return skipped === 0
     ? `All passed: ${cases}.`
     : `${passed.toLocaleString("en-GB")} of ${cases} passed${rest}.`;
