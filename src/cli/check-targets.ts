@@ -86,7 +86,7 @@ async function readFileTarget(path: string, request: CheckRequest): Promise<Targ
   const fallback = written.against;
   if (site === undefined && given === undefined && fallback === undefined) {
     throw new SiteError([
-      `${file}: names no configuration; write config: epistyle.config.yaml in it, or give --config FILE or --against URL.`,
+      `${file}: names no configuration; write config: epistyle.config.yaml in it, or give --config FILE, --folder DIR or --against URL.`,
     ]);
   }
   const asker =

@@ -39,27 +39,29 @@ export async function runDraft(options: DraftOptions): Promise<void> {
   }
   await mkdir(dirname(resolve(out)), { recursive: true });
   await writeFile(out, text, { flag: "wx" });
-  const how = folder === undefined ? "" : ` --folder ${folder}`;
-  process.stdout.write(`${out} is written. Run it with: epistyle check ${out}${how}\n`);
+  process.stdout.write(`${out} is written. Run it with: ${sayCommand(options)}\n`);
 }
 
-async function makeDraft({
-  config,
-  folder,
-  against,
-  from,
-  path = [],
-  header,
-  timeout,
-  insecureTls,
-  out,
-}: DraftOptions): Promise<string> {
+/** The command that runs the draft, with the options that the file does not hold. */
+function sayCommand({ out = "FILE", folder, insecureTls }: DraftOptions): string {
+  const quote = (text: string): string =>
+    /^[\w./:@%+=-]+$/.test(text) ? text : `'${text.replaceAll("'", "'\\''")}'`;
+  return [
+    `epistyle check ${quote(out)}`,
+    ...(folder === undefined ? [] : [`--folder ${quote(folder)}`]),
+    ...(insecureTls ? ["--insecure-tls"] : []),
+  ].join(" ");
+}
+
+async function makeDraft(options: DraftOptions): Promise<string> {
+  const { config, folder, against, from, path = [], header, timeout, insecureTls, out } = options;
+  const command = sayCommand(options);
   if (from !== undefined) {
     const { address, observed } = await observeRecording(resolve(from));
     return writeDraft(observed, {
       about: `${address}, recorded in ${shorten(resolve(from))},`,
       against: `${address}/`,
-      file: out,
+      command,
     });
   }
   if (against !== undefined) {
@@ -68,7 +70,7 @@ async function makeDraft({
       const observed = await observeSite(asker, undefined, path).catch((error: Error) => {
         throw new SiteError([`--against: ${against} does not answer: ${error.message}.`]);
       });
-      return await writeDraft(observed, { about: against, against, asker, file: out });
+      return await writeDraft(observed, { about: against, against, asker, command });
     } finally {
       await asker.close();
     }
@@ -79,7 +81,7 @@ async function makeDraft({
   const base = out === undefined ? process.cwd() : dirname(resolve(out));
   const file = definition.file === undefined ? undefined : relative(base, resolve(definition.file));
   const about = file ?? `the folder ${folder}`;
-  return writeDraft(await observeSite(asker, site, path), { about, config: file, asker, file: out });
+  return writeDraft(await observeSite(asker, site, path), { about, config: file, asker, command });
 }
 
 async function checkFree(out: string): Promise<void> {

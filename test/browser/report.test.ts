@@ -72,7 +72,7 @@ test("a recording that Chromium wrote becomes a draft, and the draft passes", as
   await page.reload();
   await context.close();
   const { address, observed } = await observeRecording(har);
-  writeFileSync(join(folder, "visit.yaml"), await writeDraft(observed, { about: address, against: address }));
+  writeFileSync(join(folder, "visit.yaml"), await writeDraft(observed, { about: address, against: address, command: "epistyle check visit.yaml" }));
   const asker = askServer(address);
   const cases = await expandCases(await loadExpectations(join(folder, "visit.yaml")), undefined);
   const results = await runCases(cases, asker);

@@ -171,9 +171,11 @@ describe("draft", () => {
 
   test("what looks like a variable in a title, and nothing to write about", async () => {
     await tree.write({ "priced/index.html": `<title>Plates for \${price} each</title>` });
-    expect((await run("draft", "--folder", "priced", "--out", "priced.yaml")).status).toBe(0);
-    expect(readFileSync(join(tree.folder, "priced.yaml"), "utf8")).toContain(`contains: "Plates for $\${price} each"`);
-    expect((await run("check", "priced.yaml", "--folder", "priced")).status).toBe(0);
+    const command = "epistyle check 'priced plates.yaml' --folder priced";
+    expect(await run("draft", "--folder", "priced", "--out", "priced plates.yaml")).toMatchObject({ status: 0, out: `priced plates.yaml is written. Run it with: ${command}\n` });
+    const draft = readFileSync(join(tree.folder, "priced plates.yaml"), "utf8");
+    for (const text of [`run it with: ${command}\n`, `contains: "Plates for $\${price} each"`]) expect(draft).toContain(text);
+    expect((await run("check", "priced plates.yaml", "--folder", "priced")).status).toBe(0);
     const broken = createServer((_, response) => void response.writeHead(500).end()).listen(0, "127.0.0.1");
     await new Promise((done) => broken.once("listening", done));
     const address = `http://127.0.0.1:${(broken.address() as AddressInfo).port}/`;

@@ -18,8 +18,8 @@ export interface DraftSource {
   readonly config?: string | undefined;
   /** The address to ask, where there is no configuration. */
   readonly against?: string | undefined;
-  /** The file it is written to. */
-  readonly file?: string | undefined;
+  /** The command that runs it, for the comment at its top. */
+  readonly command: string;
   /** Whom to try follow-ups with; undefined leaves them out. */
   readonly asker?: Asker | undefined;
 }
@@ -42,7 +42,7 @@ export async function writeDraft(observed: readonly Observed[], source: DraftSou
     groups,
   };
   const document = new Document(escapeVariables(content), { aliasDuplicateObjects: false });
-  document.commentBefore = ` What ${source.about} answers: one example of each kind of thing.\n Change it to what it should answer, and run it with: epistyle check ${source.file ?? "FILE"}\n One case for many files is written each: "**/*.css" in place of request.`;
+  document.commentBefore = ` What ${source.about} answers: one example of each kind of thing.\n Change it to what it should answer, and run it with: ${source.command}\n One case for many files is written each: "**/*.css" in place of request.`;
   format(document);
   return document.toString({ lineWidth: 110, flowCollectionPadding: true });
 }
