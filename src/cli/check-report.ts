@@ -7,6 +7,10 @@ import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./
 
 /** Beyond so many cases of a group, the ones that passed are told in one line. */
 const LISTED_AT_MOST = 100;
+/** Of one `each`, so many failures in a row have a line of their own. */
+const FAILED_IN_A_ROW = 10;
+/** So many failures that differ are told in full. */
+const TOLD_AT_MOST = 50;
 
 /** Prints a run for a person: a line a case or pack, then what failed with all that is known of it, the sum last. */
 export function reportPretty(terminal: Terminal, run: Run): void {
@@ -23,7 +27,13 @@ export function reportPretty(terminal: Terminal, run: Run): void {
     if (name !== undefined) terminal.print(terminal.colors.bold(printable(name)));
     printLines(terminal, lines, nameWidth);
   }
-  for (const alike of gatherAlike(run.results.filter(isBad))) printFailure(terminal, alike);
+  const failures = gatherAlike(run.results.filter(isBad));
+  for (const alike of failures.slice(0, TOLD_AT_MOST)) printFailure(terminal, alike);
+  const untold = failures.slice(TOLD_AT_MOST).flat().length;
+  if (untold > 0)
+    terminal.print(
+      `\n${untold.toLocaleString("en-GB")} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
+    );
   terminal.print(beam(terminal));
   const { colors } = terminal;
   const counts = countResults(run.results);
@@ -53,12 +63,14 @@ function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
     const name = result.case.name.replace(question.path, "");
     const what = result.exchanges.map(({ differences, because }) => [differences, because]);
     const key = JSON.stringify([group, name, reason, position, what]);
-    groups.set(key, [...(groups.get(key) ?? []), result]);
+    const alike = groups.get(key);
+    if (alike === undefined) groups.set(key, [result]);
+    else alike.push(result);
   }
   return [...groups.values()];
 }
 
-/** A line of the list: a case, or all of one `each` that passed. */
+/** A line of the list: a case, or those of one `each` that passed, or failed, in a row. */
 interface ListLine {
   readonly outcome: CaseResult["outcome"];
   readonly name: string;
@@ -89,19 +101,19 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
   for (let at = 0; at < results.length; ) {
     const { outcome, case: one, exchanges, because, milliseconds } = results[at]!;
     let end = at + 1;
-    if (outcome === "passed")
-      while (results[end]?.outcome === "passed" && results[end]!.case.position === one.position) end++;
+    while (results[end]?.outcome === outcome && results[end]!.case.position === one.position) end++;
+    const isOne = outcome === "passed" || (isBad(results[at]!) && end - at > FAILED_IN_A_ROW);
+    if (!isOne) end = at + 1;
     const { path, method } = one.question;
     const request = printable(`${method} ${path}`);
     if (end - at > 1) {
       const all = results.slice(at, end);
       const name = one.name.endsWith(`: ${path}`) ? one.name.slice(0, -path.length - 2) : one.name;
-      const sum = all.reduce((total, result) => total + result.milliseconds, 0);
       lines.push({
         outcome,
         name: printable(name),
-        milliseconds: sum,
-        last: `${all.length} files, ${request} …`,
+        milliseconds: spanOf(all),
+        last: `${all.length.toLocaleString("en-GB")} files, ${request} …`,
       });
     } else {
       const more = exchanges.length > 1 ? `  + ${exchanges.length - 1} more` : "";
@@ -115,6 +127,17 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
     at = end;
   }
   return lines;
+}
+
+/** From the first question to the last answer, in milliseconds: several are under way at a time. */
+function spanOf(results: readonly CaseResult[]): number {
+  let [first, last] = [Number.POSITIVE_INFINITY, 0];
+  for (const { exchanges, milliseconds } of results) {
+    const startedAt = exchanges[0]?.startedAt ?? first;
+    first = Math.min(first, startedAt);
+    last = Math.max(last, startedAt + milliseconds);
+  }
+  return Math.max(0, last - first);
 }
 
 function paintOutcome({ colors }: Terminal, outcome: CaseResult["outcome"]): string {
@@ -140,7 +163,12 @@ function printFailure(terminal: Terminal, [result, ...others]: readonly CaseResu
     text: path,
     tone: "place" as const,
   }));
-  const rest = { label: "", word: "", text: `and ${more} more`, tone: "place" as const };
+  const rest = {
+    label: "",
+    word: "",
+    text: `and ${more.toLocaleString("en-GB")} more`,
+    tone: "place" as const,
+  };
   printFailureLines(terminal, [...describeFailure(result!), ...named, ...(more > 0 ? [rest] : [])], 9);
 }
 

@@ -114,6 +114,18 @@ describe("check", () => {
     else expect(err).toMatch(message);
   });
 
+  test("failures without number: alike are one, and those that differ are told up to a bound", async () => {
+    const pages = Object.fromEntries(Array.from({ length: 120 }, (_, index) => [`crowd/${index}.html`, `page ${index}`]));
+    const cases = "cases: [{ name: gone, each: '*.html', expect: { status: 404 } }, { name: kept, each: '*.html', expect: { body: { equals: none } } }]";
+    await tree.write({ ...pages, "crowd.yaml": `version: 1\n${cases}\n` });
+    const { status, out } = await run("check", "crowd.yaml", "--folder", "crowd", "--report", "pretty", "--report", "html=crowd.html");
+    const texts = [/failed {3}gone +\d+(\.\d)? ms {2}120 files, GET/, /failed {3}kept +\d+(\.\d)? ms {2}120 files, GET/, /and 114 more\n/, /\n71 more cases failed otherwise; --report html=FILE tells all\.\n/];
+    for (const text of texts) expect(out).toMatch(text);
+    expect([status, lastLine(out)]).toEqual([1, "240 of 240 cases failed."]);
+    const page = readFileSync(join(tree.folder, "crowd.html"), "utf8");
+    expect([page.match(/class="failed" open>/g)!.length, page.match(/kept: \/119\.html/g)!.length]).toEqual([50, 2]);
+  });
+
   test("watched, it runs again with each change, and a file that is wrong is told and waited for", async () => {
     await tree.write({ "watched.yaml": readFileSync(join(tree.folder, "bad.yaml")) });
     const child = start(["check", "watched.yaml", "--watch"]);

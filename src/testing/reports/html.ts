@@ -34,7 +34,7 @@ export function reportHtml(runs: readonly Run[]): string {
 ${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
 </dl>
 </header>
-${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one) => renderCase(one, slowest, true)).join("")}`}
+${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one, index) => renderCase(one, slowest, index < OPEN_AT_MOST)).join("")}`}
 ${runs.map((run) => renderRun(run, slowest)).join("")}
 <footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>
 </main>
@@ -57,6 +57,9 @@ function weighBeam({ total, passed, failed }: Counts): string {
   return `--passed:${good}%;--known:${good + bad}%`;
 }
 
+/** So many cases that failed show all at once, before somebody opens them. */
+const OPEN_AT_MOST = 50;
+
 /** So many cases of a group that passed are listed at once. */
 const FOLDED_BEYOND = 30;
 
@@ -73,7 +76,7 @@ function renderRun(run: Run, slowest: number): string {
   return `<h2>${show(run.title)} <small>${show(run.about)}</small></h2>\n${groups.join("")}`;
 }
 
-/** Beyond so many cases, those that passed are told in one line each, without their answers. */
+/** Beyond so many cases, lists have a line for each, without its answers; what failed is told in full above them. */
 const DETAILED_UP_TO = 1000;
 
 function renderCase(result: CaseResult, slowest: number, open: boolean, brief = false): string {
@@ -94,7 +97,7 @@ function renderCase(result: CaseResult, slowest: number, open: boolean, brief = 
   return `<details class="${result.outcome}"${open ? " open" : ""}>
 <summary><span class="word">${word}</span><span>${show(name)}</span><span class="req">${show(`${question.method} ${question.path}`)}</span><span class="st">${statuses[0] ?? ""}</span><span class="ms">${time}</span></summary>
 <div class="inside">
-${brief && result.outcome === "passed" ? "" : result.exchanges.map(renderExchange).join("")}${notes
+${brief ? "" : result.exchanges.map(renderExchange).join("")}${notes
   .filter((note) => note !== undefined)
   .map((note) => `<p class="note">${show(note)}</p>\n`)
   .join("")}</div>
