@@ -1,7 +1,12 @@
 import { PACKS_IN_WORDS, type PackName } from "../testing/packs/names.js";
 import { describeFailure, type FailureLine } from "../testing/reports/failure.js";
-import { formatMilliseconds } from "../testing/reports/html.js";
-import { countResults, groupResults, type Run, speakCounts } from "../testing/reports/run.js";
+import {
+  countResults,
+  formatMilliseconds,
+  groupResults,
+  type Run,
+  speakCounts,
+} from "../testing/reports/run.js";
 import { type CaseResult, isBad } from "../testing/run.js";
 import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 

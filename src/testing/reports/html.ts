@@ -5,7 +5,7 @@ import { formatFieldName } from "../checks/follow-ups.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { REPORT_STYLE } from "./html-style.js";
-import { type Counts, countResults, groupResults, type Run, speakCounts } from "./run.js";
+import { type Counts, countResults, formatMilliseconds, groupResults, type Run, speakCounts } from "./run.js";
 
 /** The results as one HTML page that needs nothing beside it and runs no script. */
 export function reportHtml(runs: readonly Run[]): string {
@@ -159,11 +159,6 @@ function renderBlock({ title, rows }: Block): string {
         .join(" ")}</div>`,
   );
   return `<dt>${show(title)}</dt><dd>${lines.join("")}</dd>`;
-}
-
-export function formatMilliseconds(milliseconds: number): string {
-  if (milliseconds >= 10_000) return `${(milliseconds / 1000).toFixed(1)} s`;
-  return `${milliseconds.toFixed(milliseconds < 9.95 ? 1 : 0)} ms`;
 }
 
 function formatTime(startedAt: number | undefined): string {

@@ -57,3 +57,8 @@ export function speakCounts({ total, passed, failed, unanswered, skipped }: Coun
     ? `All passed: ${cases}.`
     : `${passed.toLocaleString("en-GB")} of ${cases} passed${rest}.`;
 }
+
+export function formatMilliseconds(milliseconds: number): string {
+  if (milliseconds >= 10_000) return `${(milliseconds / 1000).toFixed(1)} s`;
+  return `${milliseconds.toFixed(milliseconds < 9.95 ? 1 : 0)} ms`;
+}
