@@ -75,7 +75,7 @@ function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
   return [...groups.values()];
 }
 
-/** A line of the list: a case, or those of one `each` that passed, or failed, in a row. */
+/** A line of the list: a case, or those of one `each` with the same outcome in a row. */
 interface ListLine {
   readonly outcome: CaseResult["outcome"];
   readonly name: string;
@@ -107,8 +107,7 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
     const { outcome, case: one, exchanges, because, milliseconds } = results[at]!;
     let end = at + 1;
     while (results[end]?.outcome === outcome && results[end]!.case.position === one.position) end++;
-    const isOne = outcome === "passed" || (isBad(results[at]!) && end - at > FAILED_IN_A_ROW);
-    if (!isOne) end = at + 1;
+    if (isBad(results[at]!) && end - at <= FAILED_IN_A_ROW) end = at + 1;
     const { path, method } = one.question;
     const request = printable(`${method} ${path}`);
     if (end - at > 1) {
@@ -118,7 +117,7 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
         outcome,
         name: printable(name),
         milliseconds: spanOf(all),
-        last: `${all.length.toLocaleString("en-GB")} files, ${request} …`,
+        last: `${all.length.toLocaleString("en-GB")} files, ${outcome === "skipped" ? because : `${request} …`}`,
       });
     } else {
       const more = exchanges.length > 1 ? `  + ${exchanges.length - 1} more` : "";

@@ -122,6 +122,8 @@ describe("check", () => {
     const texts = [/failed {3}gone +\d+(\.\d)? ms {2}120 files, GET/, /failed {3}kept +\d+(\.\d)? ms {2}120 files, GET/, /and 114 more\n/, /\n71 more cases failed otherwise; --report html=FILE tells all\.\n/];
     for (const text of texts) expect(out).toMatch(text);
     expect([status, lastLine(out)]).toEqual([1, "240 of 240 cases failed."]);
+    const first = await run("check", "crowd.yaml", "--folder", "crowd", "--first-failure", "--concurrency", "1");
+    expect(first.out).toMatch(/failed {3}gone: \/0\.html .*\nskipped {2}gone +119 files, not asked: a case had failed before\nskipped {2}kept +120 files, not asked/);
     const page = readFileSync(join(tree.folder, "crowd.html"), "utf8");
     expect([page.match(/class="failed" open>/g)!.length, page.match(/kept: \/119\.html/g)!.length]).toEqual([50, 2]);
   });

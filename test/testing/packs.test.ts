@@ -133,6 +133,12 @@ describe("a demo that was broken is found out", () => {
       "app-shell",
       [/^app-shell: \/ has no page for a missing script: answer 200 with text\/html$/, /missing style sheet/, /missing picture/, /missing JSON file/],
     ],
+    [
+      "one page for everything, without a type",
+      async () => host((_, response) => void response.end("<title>App</title>")),
+      "app-shell",
+      [/^app-shell: \/ has no page for a missing script: answer 200 with HTML that names no type$/],
+    ],
     ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be asked about again: validators neither$/]],
     [
       "a server that names no types, whose links are followed all the same",

@@ -28,7 +28,8 @@ const SUBRESOURCES: readonly (readonly [name: string, what: string, headers: Rec
 
 const noDocument = demand("answer", "an error, and not a page of HTML with 200", ({ reply }) => {
   const isDocument = kindOf(reply) === "document";
-  return reply.status === 200 && isDocument ? `200 with ${readMediaType(reply.headers)}` : undefined;
+  const type = readMediaType(reply.headers) ?? "HTML that names no type";
+  return reply.status === 200 && isDocument ? `200 with ${type}` : undefined;
 });
 
 /** A deep link gets the application; a missing script, style sheet or picture does not. */
