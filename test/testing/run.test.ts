@@ -60,7 +60,7 @@ let asker: Asker;
 const server = createServer((request, response) => (ANSWERS[request.url!] ?? ((_, other: ServerResponse) => void other.writeHead(404, { "X-Echo": JSON.stringify(request.headers) }).end("none")))(request, response));
 beforeAll(async () => {
   await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
-  asker = askServer(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`, { timeoutMs: 400, headers: { "X-Every": "each", Accept: "a/b" } });
+  asker = askServer(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`, { headers: { "X-Every": "each", Accept: "a/b" } });
 });
 afterAll(async () => {
   await asker.close();
@@ -70,7 +70,7 @@ afterAll(async () => {
 
 function makeCase(path: string, expect: Expectation = {}, alsoAsk: FollowUpWritten[] = [], more: Partial<Case> = {}): Case {
   const question = { method: "GET", path, headers: {} };
-  const base = { name: `case ${path}`, group: undefined, position: "some.yaml:7:5", reason: undefined, only: undefined, retries: undefined, timeoutMs: undefined };
+  const base = { name: `case ${path}`, group: undefined, position: "some.yaml:7:5", reason: undefined, only: undefined, retries: undefined, timeoutMs: path === "/never" ? 400 : undefined };
   return { ...base, question, checks: compileExpectation(expect, "."), followUps: alsoAsk.map(compileFollowUp), ...more };
 }
 
@@ -128,7 +128,7 @@ describe("an answer that does not come is told in plain words", () => {
     await new Promise((done) => other.once("listening", done));
     const port = (other.address() as AddressInfo).port;
     const ask = (address: string, insecureTls = false): Promise<unknown> => {
-      const one = askServer(address, { timeoutMs: 2000, insecureTls });
+      const one = askServer(address, { insecureTls });
       return one.ask({ method: "GET", path: "/", headers: {} }).finally(() => one.close());
     };
     await expect(ask(`http://127.0.0.1:${port}`)).rejects.toThrow(/the answer is not HTTP\/1\.1/);
