@@ -4,9 +4,9 @@ import { basename, join, resolve } from "node:path";
 import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
 import { startServer } from "../src/adapters/node.js";
+import { validate } from "../src/config/problems.js";
+import { fileSchema } from "../src/config/schema.js";
 import { openSite } from "../src/index.js";
-import { validate } from "../src/site/problems.js";
-import { fileSchema } from "../src/site/schema.js";
 import { expandCases, loadExpectations } from "../src/testing/index.js";
 
 interface Example {

@@ -2,7 +2,7 @@ import { chmod, mkdir, mkdtemp, rm, symlink, writeFile } from "node:fs/promises"
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { readPlan } from "../src/adapters/in-process.js";
-import type { Answer } from "../src/core/plan.js";
+import type { Answer } from "../src/core/answer/plan.js";
 import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 
 /** Makes a folder of files in the system's temporary folder; a value `{ link }` makes a symbolic link. */

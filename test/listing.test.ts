@@ -4,12 +4,12 @@ import { chmodSync, mkdirSync, symlinkSync, utimesSync, writeFileSync } from "no
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { listingSchema } from "../src/config/listing-schema.js";
 import { parseListingQuery } from "../src/core/listing/entry.js";
 import { makeNameKey, selectFirst, sortIndexes } from "../src/core/listing/order.js";
 import { LISTING_SCRIPT, LISTING_SCRIPT_DIGEST, LISTING_STYLE, LISTING_STYLE_DIGEST } from "../src/core/listing/style.js";
 import { escapeHtml, showName } from "../src/core/listing/text.js";
 import { type AreaConfig, memorySource, openSite, type Site } from "../src/index.js";
-import { listingSchema } from "../src/site/listing-schema.js";
 import { ask, makeTree } from "./helpers.js";
 
 const HTML = { accept: "text/html,*/*;q=0.8" };

@@ -7,8 +7,8 @@ run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
 chmodSync(join(root, "dist/cli/main.js"), 0o755);
 
 const { z } = await import("zod");
-const { fileSchema } = await import("../dist/site/schema.js");
-const { listingSchema } = await import("../dist/site/listing-schema.js");
+const { fileSchema } = await import("../dist/config/schema.js");
+const { listingSchema } = await import("../dist/config/listing-schema.js");
 const { reportSchema } = await import("../dist/testing/reports/json.js");
 const { expectationsSchema } = await import("../dist/testing/format/schema.js");
 mkdirSync(join(root, "dist/schema"), { recursive: true });

@@ -1,5 +1,5 @@
 import { ServerResponse } from "node:http";
-import type { BodyPart, ResponsePlan } from "../core/plan.js";
+import type { BodyPart, ResponsePlan } from "../core/answer/plan.js";
 import type { OpenedFile } from "../core/source.js";
 
 /** How an answer ended: the bytes of the body that were handed over, and whether it was sent to its end. */

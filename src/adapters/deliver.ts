@@ -1,7 +1,7 @@
 import type { ServerResponse } from "node:http";
-import { answerBuiltIn } from "../core/error-answer.js";
-import type { BodyPart, ResponsePlan } from "../core/plan.js";
-import type { SiteRequest } from "../core/request.js";
+import { answerBuiltIn } from "../core/answer/error-answer.js";
+import type { BodyPart, ResponsePlan } from "../core/answer/plan.js";
+import type { SiteRequest } from "../core/request/request.js";
 import type { OpenedFile } from "../core/source.js";
 import { type Delivery, deliverPieces } from "./deliver-pieces.js";
 

@@ -1,4 +1,4 @@
-import { type BodyPlan, type ResponsePlan, releasePlan } from "../core/plan.js";
+import { type BodyPlan, type ResponsePlan, releasePlan } from "../core/answer/plan.js";
 
 /**
  * Reads the body of a plan as a client would receive it, and lets go of its file. Rejects when the file is shorter than the

@@ -1,7 +1,7 @@
 import type { IncomingMessage, ServerResponse } from "node:http";
-import type { Answer } from "../core/plan.js";
-import { describeReason } from "../core/reason.js";
-import type { SiteRequest } from "../core/request.js";
+import type { Answer } from "../core/answer/plan.js";
+import { describeReason } from "../core/explain/reason.js";
+import type { SiteRequest } from "../core/request/request.js";
 import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
 import { deliver } from "./deliver.js";
 import type { Delivery } from "./deliver-pieces.js";

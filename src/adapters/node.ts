@@ -1,4 +1,4 @@
-export { findConfigFile, loadConfigFile } from "../site/config-file.js";
+export { findConfigFile, loadConfigFile } from "../config/config-file.js";
 export type { Delivery } from "./deliver-pieces.js";
 export {
   fileHandler,

@@ -1,5 +1,5 @@
 import type { IncomingMessage } from "node:http";
-import type { SiteRequest } from "../core/request.js";
+import type { SiteRequest } from "../core/request/request.js";
 
 /** The request head as the core takes it. */
 export function readRequest(request: IncomingMessage, mayPass: boolean): SiteRequest {

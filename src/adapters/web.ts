@@ -1,4 +1,4 @@
-import type { BodyPart, BodyPlan } from "../core/plan.js";
+import type { BodyPart, BodyPlan } from "../core/answer/plan.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
 

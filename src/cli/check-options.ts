@@ -1,5 +1,5 @@
 import { InvalidArgumentError } from "commander";
-import { parseDuration } from "../site/durations.js";
+import { parseDuration } from "../config/durations.js";
 
 export const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html"] as const;
 export type ReportForm = (typeof REPORT_FORMS)[number];

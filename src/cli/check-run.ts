@@ -1,5 +1,5 @@
 import { existsSync } from "node:fs";
-import { SiteError } from "../site/problems.js";
+import { SiteError } from "../config/problems.js";
 import type { Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
 import type { ReportTarget } from "./check-options.js";

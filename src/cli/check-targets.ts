@@ -1,11 +1,11 @@
 import { extname, resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
-import { shorten } from "../site/config-file.js";
-import { defineSite, type SiteDefinition } from "../site/define.js";
+import { shorten } from "../config/config-file.js";
+import { defineSite, type SiteDefinition } from "../config/define.js";
+import { SiteError } from "../config/problems.js";
+import { suggestName } from "../core/text/suggest.js";
 import { openSite, type Site } from "../site/open.js";
-import { SiteError } from "../site/problems.js";
 import type { ServedEntry } from "../site/served-files.js";
-import { suggestName } from "../sources/suggest.js";
 import type { Asker } from "../testing/ask/ask.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer, parseAddress } from "../testing/ask/server.js";

@@ -1,8 +1,8 @@
 import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
-import { shorten } from "../site/config-file.js";
+import { shorten } from "../config/config-file.js";
+import { SiteError } from "../config/problems.js";
 import { openSite, type Site } from "../site/open.js";
-import { SiteError } from "../site/problems.js";
 import type { Asker, Question } from "../testing/ask/ask.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer, type ServerOptions } from "../testing/ask/server.js";

@@ -1,8 +1,8 @@
 import { resolve } from "node:path";
 import { findConfigFile, loadConfigFile } from "../adapters/node.js";
-import { defineSite, type SiteDefinition } from "../site/define.js";
-import { SiteError } from "../site/problems.js";
-import type { MountConfig } from "../site/schema.js";
+import { defineSite, type SiteDefinition } from "../config/define.js";
+import { SiteError } from "../config/problems.js";
+import type { MountConfig } from "../config/schema.js";
 
 /** The configuration that a command's arguments mean: a folder's, a file's, or that of the one file in this folder. */
 export async function chooseDefinition(

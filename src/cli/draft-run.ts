@@ -1,8 +1,8 @@
 import { access, mkdir, writeFile } from "node:fs/promises";
 import { dirname, relative, resolve } from "node:path";
-import { shorten } from "../site/config-file.js";
+import { shorten } from "../config/config-file.js";
+import { SiteError } from "../config/problems.js";
 import { openSite } from "../site/open.js";
-import { SiteError } from "../site/problems.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer } from "../testing/ask/server.js";
 import { observeRecording } from "../testing/draft/from-har.js";

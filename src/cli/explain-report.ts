@@ -1,4 +1,4 @@
-import type { SiteRequest } from "../core/request.js";
+import type { SiteRequest } from "../core/request/request.js";
 import type { Explanation } from "../site/open.js";
 import { describeStatus, type Row, toBlocks } from "../testing/explanation.js";
 import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";

@@ -1,6 +1,6 @@
 import { resolve } from "node:path";
 import type { Command } from "commander";
-import type { SiteRequest } from "../core/request.js";
+import type { SiteRequest } from "../core/request/request.js";
 import { openSite } from "../site/open.js";
 import { collectHeader } from "./check-options.js";
 import { chooseDefinition } from "./definition.js";

@@ -1,7 +1,7 @@
 import type { ResponseRecord } from "../adapters/node.js";
+import type { Answer } from "../core/answer/plan.js";
+import type { ReasonCode } from "../core/explain/reason.js";
 import { formatSize } from "../core/listing/text.js";
-import type { Answer } from "../core/plan.js";
-import type { ReasonCode } from "../core/reason.js";
 import { cutToFit, printable, type Terminal } from "./terminal.js";
 
 export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;

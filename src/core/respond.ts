@@ -1,17 +1,17 @@
-import { openCandidate, type ResolutionContext } from "./candidate.js";
-import { answerBuiltIn, answerError } from "./error-answer.js";
-import { answerFile } from "./file-answer.js";
+import { answerBuiltIn, answerError } from "./answer/error-answer.js";
+import { answerFile } from "./answer/file-answer.js";
+import { answerOtherMethod } from "./answer/other-method.js";
+import { type Answer, NO_BODY, type ResponsePlan } from "./answer/plan.js";
+import type { Reason } from "./explain/reason.js";
+import type { Trace } from "./explain/trace.js";
+import { listRules } from "./explain/trace-rules.js";
 import { answerListing } from "./listing/answer.js";
-import { answerOtherMethod } from "./method.js";
-import { selectMount } from "./mount.js";
-import { type Answer, NO_BODY, type ResponsePlan } from "./plan.js";
-import type { Reason } from "./reason.js";
-import type { SiteRequest } from "./request.js";
-import { leavesRoom, resolve } from "./resolution.js";
-import { type CompiledSite, selectRules } from "./rules.js";
-import { parseTarget, stripPrefix } from "./target.js";
-import type { Trace } from "./trace.js";
-import { listRules } from "./trace-rules.js";
+import type { SiteRequest } from "./request/request.js";
+import { parseTarget, stripPrefix } from "./request/target.js";
+import { openCandidate, type ResolutionContext } from "./resolve/candidate.js";
+import { leavesRoom, resolve } from "./resolve/resolution.js";
+import { type CompiledSite, selectRules } from "./rules/rules.js";
+import { selectMount } from "./rules/select.js";
 
 const NOSNIFF = ["X-Content-Type-Options", "nosniff"];
 

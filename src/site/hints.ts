@@ -1,9 +1,9 @@
-import type { Reason } from "../core/reason.js";
-import type { CompiledSite, Mount } from "../core/rules.js";
-import { formatPath, parseTarget } from "../core/target.js";
-import type { Trace } from "../core/trace.js";
-import { foldName } from "../core/withheld.js";
-import { suggestName } from "../sources/suggest.js";
+import type { Reason } from "../core/explain/reason.js";
+import type { Trace } from "../core/explain/trace.js";
+import { formatPath, parseTarget } from "../core/request/target.js";
+import type { CompiledSite, Mount } from "../core/rules/rules.js";
+import { foldName } from "../core/rules/withheld.js";
+import { suggestName } from "../core/text/suggest.js";
 import { describePrivateNames } from "./private-names.js";
 
 /** What a refusal is about: the answer's reason, and the path inside the mount where there is one. */

@@ -1,5 +1,5 @@
-import { isFingerprinted } from "../core/fingerprint.js";
-import { type CachingRule, type Mount, selectRules } from "../core/rules.js";
+import { isFingerprinted } from "../core/rules/fingerprint.js";
+import { type CachingRule, type Mount, selectRules } from "../core/rules/rules.js";
 import { walkMount } from "./walk.js";
 
 /** A copy that is fresh for longer than this is a long-lived one, in seconds. */

@@ -1,8 +1,8 @@
-import { isFingerprinted } from "../core/fingerprint.js";
 import { decideMediaType } from "../core/media-types/media-type.js";
 import { UNKNOWN_TYPE } from "../core/media-types/table.js";
-import { type CompiledSite, type Mount, selectRules } from "../core/rules.js";
-import { formatPath } from "../core/target.js";
+import { formatPath } from "../core/request/target.js";
+import { isFingerprinted } from "../core/rules/fingerprint.js";
+import { type CompiledSite, type Mount, selectRules } from "../core/rules/rules.js";
 import { walkMount } from "./walk.js";
 
 /** A file or directory that the site offers, by its address. */

@@ -1,4 +1,4 @@
-import { type Mount, selectRules } from "../core/rules.js";
+import { type Mount, selectRules } from "../core/rules/rules.js";
 
 /** A file or directory of a mount that may be served, by its path inside it. */
 export interface WalkedEntry {

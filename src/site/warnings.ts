@@ -1,8 +1,8 @@
-import { type Mount, selectRules } from "../core/rules.js";
-import { trimSlashes } from "./compile.js";
-import { compilePattern } from "./globs.js";
+import { trimSlashes } from "../config/compile.js";
+import { compilePattern } from "../config/patterns.js";
+import type { AreaConfig, SiteConfig } from "../config/schema.js";
+import { type Mount, selectRules } from "../core/rules/rules.js";
 import { describePrivateNames } from "./private-names.js";
-import type { AreaConfig, SiteConfig } from "./schema.js";
 
 /** What start-up found: sentences to print, and sentences that stop it since nothing could ever come of the rule. */
 export interface Findings {

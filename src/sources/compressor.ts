@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { promisify } from "node:util";
 import { brotliCompress, constants, gzip } from "node:zlib";
-import type { Coding, Compressor } from "../core/coding.js";
+import type { Coding, Compressor } from "../core/represent/coding.js";
 
 /** How much compressed content is kept, in bytes; what was used longest ago goes first. */
 const KEPT_BYTES = 64 * 1024 * 1024;

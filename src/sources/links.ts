@@ -3,8 +3,8 @@ import { fstatSync, realpath as realpathWithCallback } from "node:fs";
 import { readlink, stat } from "node:fs/promises";
 import { sep } from "node:path";
 import { promisify } from "node:util";
+import { foldName } from "../core/rules/withheld.js";
 import type { MissingCause } from "../core/source.js";
-import { foldName } from "../core/withheld.js";
 
 export type LinkPolicy = "inside" | "none" | "anywhere";
 

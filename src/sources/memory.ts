@@ -1,5 +1,5 @@
 import type { FileMetadata, FileSource, Found, OpenedFile } from "../core/source.js";
-import { encodeUtf8 } from "../core/utf8.js";
+import { encodeUtf8 } from "../core/text/utf8.js";
 
 /** A file of a memory source: its text or bytes, or those with the time of the last modification. */
 export type MemoryFile =

@@ -2,11 +2,11 @@ import { readdir, stat } from "node:fs/promises";
 import { basename, dirname, isAbsolute, relative, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { FileSource } from "../core/source.js";
+import { suggestName } from "../core/text/suggest.js";
 import { checkSearchable, describeProcess } from "./diagnose.js";
 import { folderSource } from "./folder.js";
 import type { LinkPolicy } from "./links.js";
 import { isLocalFileSystem } from "./local-file-system.js";
-import { suggestName } from "./suggest.js";
 
 export interface OpenFolderOptions {
   /** The key that names the folder, for messages. */

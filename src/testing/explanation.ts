@@ -1,7 +1,7 @@
 import { STATUS_CODES } from "node:http";
-import type { Answer } from "../core/plan.js";
-import { describeReason } from "../core/reason.js";
-import type { TraceStep } from "../core/trace.js";
+import type { Answer } from "../core/answer/plan.js";
+import { describeReason } from "../core/explain/reason.js";
+import type { TraceStep } from "../core/explain/trace.js";
 import type { Explanation } from "../site/open.js";
 
 export type Row = readonly string[];

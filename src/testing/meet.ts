@@ -1,4 +1,4 @@
-import { formatProblem, SiteError, validate } from "../site/problems.js";
+import { formatProblem, SiteError, validate } from "../config/problems.js";
 import { type Difference, findDifferences } from "./checks/check.js";
 import { compileExpectation } from "./checks/expectation.js";
 import { type Expectation, writtenExpectation } from "./format/schema.js";

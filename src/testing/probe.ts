@@ -1,8 +1,8 @@
-import { describeReason } from "../core/reason.js";
-import type { Trace } from "../core/trace.js";
-import { defineSite } from "../site/define.js";
+import { defineSite } from "../config/define.js";
+import type { MountConfig, SiteConfig } from "../config/schema.js";
+import { describeReason } from "../core/explain/reason.js";
+import type { Trace } from "../core/explain/trace.js";
 import { type Explanation, openSite, type Site } from "../site/open.js";
-import type { MountConfig, SiteConfig } from "../site/schema.js";
 import { type Asker, escapePath, mergeFields, type Question, type Reply } from "./ask/ask.js";
 import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";

@@ -1,9 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { parseAcceptEncoding, rankCodings } from "../../src/core/coding.js";
-import { formatAttachment } from "../../src/core/disposition.js";
-import { isFingerprinted } from "../../src/core/fingerprint.js";
-import { parseDuration } from "../../src/site/durations.js";
+import { parseDuration } from "../../src/config/durations.js";
+import { formatAttachment } from "../../src/core/fields/disposition.js";
+import { parseAcceptEncoding, rankCodings } from "../../src/core/represent/coding.js";
+import { isFingerprinted } from "../../src/core/rules/fingerprint.js";
 
 describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
   test.each([

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { parseTagList } from "../../src/core/entity-tag.js";
-import { formatHttpDate, parseHttpDate } from "../../src/core/http-date.js";
-import { evaluatePreconditions } from "../../src/core/preconditions.js";
+import { evaluatePreconditions } from "../../src/core/answer/preconditions.js";
+import { parseTagList } from "../../src/core/fields/entity-tag.js";
+import { formatHttpDate, parseHttpDate } from "../../src/core/fields/http-date.js";
 
 const NOW = Date.UTC(2026, 10, 25) / 1000;
 const MODIFIED = Date.UTC(2026, 9, 1, 12, 0, 0) / 1000;

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { decideRange, parseRange } from "../../src/core/range.js";
+import { decideRange, parseRange } from "../../src/core/answer/range.js";
 
 const decide = (value: string, size: number): string => {
   const verdict = decideRange(value, size);

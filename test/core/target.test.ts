@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { formatPath, parseTarget } from "../../src/core/target.js";
+import { formatPath, parseTarget } from "../../src/core/request/target.js";
 
 const read = (target: string): string => {
   const result = parseTarget(target);

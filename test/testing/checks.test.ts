@@ -1,7 +1,7 @@
 import { gzipSync } from "node:zlib";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { formatDuration, parseSpokenDuration } from "../../src/site/durations.js";
+import { formatDuration, parseSpokenDuration } from "../../src/config/durations.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
 import { parseCacheControl } from "../../src/testing/checks/freshness.js";

@@ -1,8 +1,8 @@
-import { CODING_ENDINGS } from "../coding.js";
 import { decideMediaType } from "../media-types/media-type.js";
 import { UNKNOWN_TYPE } from "../media-types/table.js";
-import { type Mount, type Rules, selectRules } from "../rules.js";
-import { formatSegment } from "../target.js";
+import { CODING_ENDINGS } from "../represent/coding.js";
+import { formatSegment } from "../request/target.js";
+import { type Mount, type Rules, selectRules } from "../rules/rules.js";
 import type { EntryMetadata, ListingRequest, Order, SourceEntry } from "./entry.js";
 import { makeNameKey, type Pause, selectFirst, sortIndexes } from "./order.js";
 

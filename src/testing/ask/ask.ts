@@ -1,4 +1,4 @@
-import type { Reason } from "../../core/reason.js";
+import type { Reason } from "../../core/explain/reason.js";
 import type { Explanation } from "../../site/open.js";
 
 /** A request of a case. Header names as written. */

@@ -1,6 +1,6 @@
 import { readPlan } from "../../adapters/in-process.js";
-import { type Answer, releasePlan } from "../../core/plan.js";
-import { describeReason } from "../../core/reason.js";
+import { type Answer, releasePlan } from "../../core/answer/plan.js";
+import { describeReason } from "../../core/explain/reason.js";
 import type { Site } from "../../site/open.js";
 import { type Asker, BODY_LIMIT, IN_PROCESS_ADDRESS, type Reply } from "./ask.js";
 

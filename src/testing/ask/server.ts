@@ -1,6 +1,6 @@
 import type { Dispatcher, Pool } from "undici";
-import { formatDuration } from "../../site/durations.js";
-import { SiteError } from "../../site/problems.js";
+import { formatDuration } from "../../config/durations.js";
+import { SiteError } from "../../config/problems.js";
 import { type Asker, BODY_LIMIT, mergeFields, type Question, type Reply } from "./ask.js";
 import { describeTooLong, joinFields } from "./in-process.js";
 

@@ -1,4 +1,4 @@
-import { formatDuration, parseSpokenDuration } from "../../site/durations.js";
+import { formatDuration, parseSpokenDuration } from "../../config/durations.js";
 import type { Check } from "./check.js";
 import { decideFreshness, describeFreshness, parseCacheControl, readSeconds } from "./freshness.js";
 

@@ -1,5 +1,5 @@
-import { parseHttpDate } from "../../core/http-date.js";
-import { formatDuration } from "../../site/durations.js";
+import { formatDuration } from "../../config/durations.js";
+import { parseHttpDate } from "../../core/fields/http-date.js";
 
 /** The directives of a Cache-Control field (RFC 9111 §5.2): names in lower case; `true` for one without a value. */
 export type Directives = ReadonlyMap<string, string | true>;

@@ -1,6 +1,6 @@
-import { prefersHtml } from "../../core/accept.js";
-import { parseHttpDate } from "../../core/http-date.js";
-import { formatDuration } from "../../site/durations.js";
+import { formatDuration } from "../../config/durations.js";
+import { prefersHtml } from "../../core/fields/accept.js";
+import { parseHttpDate } from "../../core/fields/http-date.js";
 import type { Reply } from "../ask/ask.js";
 import { listCodings, readMediaType, readText } from "../checks/content.js";
 import { extensionOf, kindOf } from "../discover/kind.js";

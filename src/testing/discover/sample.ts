@@ -1,4 +1,4 @@
-import { isFingerprinted } from "../../core/fingerprint.js";
+import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Site } from "../../site/open.js";
 import { describePrivateName } from "../../site/private-names.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";

@@ -1,8 +1,8 @@
 import { readFile } from "node:fs/promises";
 import { z } from "zod";
-import { isFingerprinted } from "../../core/fingerprint.js";
-import { shorten } from "../../site/config-file.js";
-import { formatProblem, SiteError, validate } from "../../site/problems.js";
+import { shorten } from "../../config/config-file.js";
+import { formatProblem, SiteError, validate } from "../../config/problems.js";
+import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import { decideKind, extensionOf } from "../discover/kind.js";

@@ -1,6 +1,6 @@
 import { Document, isMap, isSeq, type Node, visit, YAMLMap } from "yaml";
+import { SiteError } from "../../config/problems.js";
 import { isCompressible } from "../../core/media-types/media-type.js";
-import { SiteError } from "../../site/problems.js";
 import type { Asker, Question } from "../ask/ask.js";
 import { readMediaType } from "../checks/content.js";
 import { compileExpectation } from "../checks/expectation.js";

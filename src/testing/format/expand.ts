@@ -1,7 +1,7 @@
-import { foldName } from "../../core/withheld.js";
-import { parseDuration } from "../../site/durations.js";
-import { compilePattern } from "../../site/globs.js";
-import { SiteError } from "../../site/problems.js";
+import { parseDuration } from "../../config/durations.js";
+import { compilePattern } from "../../config/patterns.js";
+import { SiteError } from "../../config/problems.js";
+import { foldName } from "../../core/rules/withheld.js";
 import type { ServedEntry } from "../../site/served-files.js";
 import { escapePath, mergeFields, type Question } from "../ask/ask.js";
 import type { Case } from "../case.js";

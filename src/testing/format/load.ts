@@ -1,9 +1,9 @@
 import { readFile } from "node:fs/promises";
 import { dirname, resolve } from "node:path";
-import { shorten } from "../../site/config-file.js";
-import { parseWritten, validateWritten, type WrittenDocument } from "../../site/document.js";
-import { SiteError } from "../../site/problems.js";
-import { suggestName } from "../../sources/suggest.js";
+import { shorten } from "../../config/config-file.js";
+import { parseWritten, validateWritten, type WrittenDocument } from "../../config/document.js";
+import { SiteError } from "../../config/problems.js";
+import { suggestName } from "../../core/text/suggest.js";
 import { IN_PROCESS_ADDRESS } from "../ask/ask.js";
 import { type ExpectationsFile, expectationsSchema } from "./schema.js";
 import { substitute } from "./variables.js";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { parseDuration } from "../../site/durations.js";
+import { parseDuration } from "../../config/durations.js";
 import { NO_FILE, THE_APPLICATION } from "../checks/answerers.js";
 import { CACHING_FORMS, parseCachingPhrase } from "../checks/caching.js";
 import { readDigest } from "../checks/digest.js";

@@ -1,6 +1,6 @@
-import type { WrittenDocument } from "../../site/document.js";
-import { SiteError } from "../../site/problems.js";
-import { suggestName } from "../../sources/suggest.js";
+import type { WrittenDocument } from "../../config/document.js";
+import { SiteError } from "../../config/problems.js";
+import { suggestName } from "../../core/text/suggest.js";
 
 const USE = /\$(\$?)\{([^}]*)\}/g;
 

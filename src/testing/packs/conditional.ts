@@ -1,4 +1,4 @@
-import { formatHttpDate, parseHttpDate } from "../../core/http-date.js";
+import { formatHttpDate, parseHttpDate } from "../../core/fields/http-date.js";
 import { checkStatus } from "../checks/expectation.js";
 import { checkNotModified, emptyBody } from "../checks/follow-ups.js";
 import type { Sampled } from "../discover/sample.js";

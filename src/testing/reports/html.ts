@@ -1,5 +1,5 @@
 import { escapeHtml } from "../../core/listing/text.js";
-import { printable } from "../../site/printable.js";
+import { printable } from "../../core/text/printable.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import { formatFieldName } from "../checks/follow-ups.js";
 import type { Block } from "../explanation.js";

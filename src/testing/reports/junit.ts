@@ -1,5 +1,5 @@
 import { XMLBuilder } from "fast-xml-parser";
-import { printable } from "../../site/printable.js";
+import { printable } from "../../core/text/printable.js";
 import type { CaseResult } from "../run.js";
 import { describeFailure, formatFailure } from "./failure.js";
 import { countResults, groupResults, type Run } from "./run.js";

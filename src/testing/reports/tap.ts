@@ -1,5 +1,5 @@
 import { stringify } from "yaml";
-import { printable } from "../../site/printable.js";
+import { printable } from "../../core/text/printable.js";
 import type { CaseResult } from "../run.js";
 import { isBad } from "../run.js";
 import { describeFailure, formatFailure } from "./failure.js";

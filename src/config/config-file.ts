@@ -1,0 +1,94 @@
+import { readdir, readFile, stat } from "node:fs/promises";
+import { dirname, extname, join, relative, resolve } from "node:path";
+import { pathToFileURL } from "node:url";
+import { suggestName } from "../core/text/suggest.js";
+import type { SiteDefinition } from "./define.js";
+import { parseWritten, validateWritten } from "./document.js";
+import { formatProblem, SiteError, validate } from "./problems.js";
+import { fileSchema, siteSchema } from "./schema.js";
+
+export const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config.${ext}`);
+
+/**
+ * Reads a configuration file: YAML, JSON, or a module whose default export is the configuration. Folders in it are relative
+ * to the file. Rejects with a SiteError that names the file and, for YAML and JSON, line and column.
+ */
+export async function loadConfigFile(path: string): Promise<SiteDefinition> {
+  const full = resolve(path);
+  const file = shorten(full);
+  const extension = extname(full);
+  if (!CONFIG_NAMES.some((name) => extname(name) === extension) && extension !== ".yml") {
+    throw new SiteError([
+      `${file}: a configuration is a .yaml, .json, .js or .mjs file; give it one of these endings.`,
+    ]);
+  }
+  const text = await readText(full, file);
+  if (extension === ".js" || extension === ".mjs") return loadModule(full, file);
+  const { $schema: _, ...config } = validateWritten(parseWritten(text, file), fileSchema);
+  return { config: { ...config, base: dirname(full) }, file };
+}
+
+/** The one configuration file of a folder; undefined when there is none. Rejects when there are several. */
+export async function findConfigFile(folder: string): Promise<string | undefined> {
+  const names = await readdir(folder);
+  const found = CONFIG_NAMES.filter((name) => names.includes(name));
+  if (found.length > 1) {
+    throw new SiteError([
+      `${shorten(folder) || "This folder"} holds ${found.join(" and ")}; keep one, or name it with --config.`,
+    ]);
+  }
+  const stray = names.find((name) => name.startsWith("epistyle.conf") && !found.includes(name));
+  if (found.length === 0 && stray !== undefined) {
+    throw new SiteError([
+      `Found ${stray}, which is not a name that is read; rename it to ${suggestName(stray, CONFIG_NAMES) ?? "epistyle.config.yaml"}.`,
+    ]);
+  }
+  return found[0] === undefined ? undefined : join(folder, found[0]);
+}
+
+async function readText(full: string, file: string): Promise<string> {
+  try {
+    return await readFile(full, "utf8");
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    const siblings = await readdir(dirname(full)).catch(() => []);
+    const near = suggestName(full.slice(dirname(full).length + 1), siblings);
+    if (code === "ENOENT") {
+      throw new SiteError([
+        `${file}: there is no such configuration file${near === undefined ? "; create it, or name another with --config." : `; did you mean ${near}?`}`,
+      ]);
+    }
+    if (code === "EISDIR")
+      throw new SiteError([`${file}: this is a folder; name the configuration file inside it.`]);
+    throw new SiteError([`${file}: the configuration file cannot be read (${code}); check its permissions.`]);
+  }
+}
+
+async function loadModule(full: string, file: string): Promise<SiteDefinition> {
+  // The time in the address makes a changed file a new module.
+  const { mtimeMs } = await stat(full);
+  let module: { default?: unknown };
+  try {
+    module = await import(`${pathToFileURL(full).href}?changed=${mtimeMs}`);
+  } catch (error) {
+    const { message } = error as Error;
+    throw new SiteError([`${file}: the module could not be loaded: ${message}`]);
+  }
+  if (module.default === undefined) {
+    throw new SiteError([
+      `${file}: the module has no default export; write export default { mounts: [ … ] }.`,
+    ]);
+  }
+  const exported = module.default as { config?: unknown };
+  const written =
+    typeof exported === "object" && exported !== null && "config" in exported ? exported.config : exported;
+  const result = validate(siteSchema, written);
+  if (!result.ok) throw new SiteError(result.problems.map((problem) => `${file}: ${formatProblem(problem)}`));
+  return { config: { base: dirname(full), ...result.value }, file };
+}
+
+/** A path as a person in this folder would write it. */
+export function shorten(full: string): string {
+  const short = relative(process.cwd(), full);
+  return short.startsWith("..") && short.split("/").length > 3 ? full : short;
+}

@@ -1,0 +1,191 @@
+import type { z } from "zod";
+import { suggestName } from "../core/text/suggest.js";
+
+/** Something wrong in what a person wrote: where it is, what was found, and what to write instead. */
+export interface Problem {
+  /** Path of the key, such as `mounts[1].at`. */
+  readonly where: string;
+  readonly path: readonly PropertyKey[];
+  readonly found: string;
+  readonly wanted: string;
+  /** True when it is about the key's name and not about its value. */
+  readonly aboutKey: boolean;
+}
+
+/** A configuration that cannot be used. The message holds one sentence a problem, a line each. */
+export class SiteError extends Error {
+  override readonly name = "SiteError";
+  readonly problems: readonly string[];
+
+  constructor(problems: readonly string[]) {
+    super(problems.join("\n"));
+    this.problems = problems;
+  }
+}
+
+export function formatProblem({ where, found, wanted }: Problem): string {
+  return `${where}${where === "" ? "" : ": "}found ${found}; ${wanted}.`;
+}
+
+export function formatKeyPath(path: readonly PropertyKey[]): string {
+  return path.reduce<string>((text, key) => {
+    if (typeof key === "number") return `${text}[${key}]`;
+    const name = String(key);
+    if (!/^[A-Za-z_$][\w$]*$/.test(name)) return `${text}[${JSON.stringify(name)}]`;
+    return text === "" ? name : `${text}.${name}`;
+  }, "");
+}
+
+/** Holds a value against a schema: the value, or every problem found in it. */
+export function validate<Schema extends z.ZodType>(
+  schema: Schema,
+  value: unknown,
+): { ok: true; value: z.output<Schema> } | { ok: false; problems: Problem[] } {
+  const result = schema.safeParse(value);
+  if (result.success) return { ok: true, value: result.data };
+  return {
+    ok: false,
+    problems: result.error.issues.flatMap((issue) => toProblems(issue, [], schema, value)),
+  };
+}
+
+type Issue = z.core.$ZodIssue;
+
+function toProblems(
+  issue: Issue,
+  above: readonly PropertyKey[],
+  schema: z.ZodType,
+  root: unknown,
+): Problem[] {
+  const path = [...above, ...issue.path];
+  const value = valueAt(root, path);
+  const problem = (wanted: string, found = formatValue(value)): Problem => ({
+    where: formatKeyPath(path),
+    path,
+    found,
+    wanted,
+    aboutKey: false,
+  });
+  switch (issue.code) {
+    case "unrecognized_keys":
+      return issue.keys.map((key) => unknownKey(key, path, keysAt(schema, path)));
+    case "invalid_type":
+      if (value === undefined) return [problem(`${describeType(issue.expected)} is needed here`, "nothing")];
+      return [problem(`${describeType(issue.expected)} is needed here`)];
+    case "invalid_value":
+      return [problem(`write ${listChoices(issue.values, typeof value === "string" ? value : "")}`)];
+    case "too_small":
+      return [
+        problem(
+          issue.origin === "array" ? "at least one entry is needed" : "a text that is not empty is needed",
+        ),
+      ];
+    case "invalid_key":
+      return issue.issues.map((inner) => ({
+        ...problem(inner.message),
+        found: JSON.stringify(String(path.at(-1))),
+        aboutKey: true,
+      }));
+    case "invalid_union":
+      return chooseBranch(issue.errors).flatMap((inner) => toProblems(inner, path, schema, root));
+    default:
+      return [problem(issue.message)];
+  }
+}
+
+// The branch of a union that fits best is the one whose problems lie deepest, or that objects to more than the type.
+function chooseBranch(branches: readonly (readonly Issue[])[]): readonly Issue[] {
+  return [...branches].sort((a, b) => scoreBranch(b) - scoreBranch(a))[0] ?? [];
+}
+
+function scoreBranch(issues: readonly Issue[]): number {
+  const scores = issues.map((issue) => {
+    const depth = issue.path.length * 2;
+    if (issue.code === "invalid_union") return depth + Math.max(0, ...issue.errors.map(scoreBranch));
+    return depth + (issue.code === "invalid_type" || issue.code === "invalid_value" ? 0 : 1);
+  });
+  return Math.max(...scores);
+}
+
+function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly string[]): Problem {
+  const near = suggestName(key, allowed);
+  return {
+    where: formatKeyPath(path),
+    path: [...path, key],
+    found: `the key ${JSON.stringify(key)}`,
+    wanted:
+      near === undefined
+        ? `the keys allowed here are ${allowed.join(", ")}`
+        : `write ${JSON.stringify(near)}`,
+    aboutKey: true,
+  };
+}
+
+function listChoices(values: readonly unknown[], found: string): string {
+  const near = suggestName(
+    found,
+    values.filter((v) => typeof v === "string"),
+  );
+  return near === undefined ? values.map((v) => JSON.stringify(v)).join(" or ") : JSON.stringify(near);
+}
+
+function describeType(expected: string): string {
+  const words: Record<string, string> = {
+    string: "a text",
+    number: "a number",
+    int: "a whole number",
+    boolean: "true or false",
+    array: "a list",
+    object: "a group of keys",
+    record: "a group of keys",
+  };
+  return words[expected] ?? expected;
+}
+
+/** How a value looks to the person who wrote it, cut to a length that fits in a sentence. */
+export function formatValue(value: unknown): string {
+  if (value === undefined) return "nothing";
+  if (typeof value === "function") return "a function";
+  const text = JSON.stringify(value) ?? String(value);
+  return text.length > 60 ? `${text.slice(0, 57)}...` : text;
+}
+
+function valueAt(root: unknown, path: readonly PropertyKey[]): unknown {
+  return path.reduce<unknown>(
+    (value, key) => (value as Record<PropertyKey, unknown> | undefined)?.[key],
+    root,
+  );
+}
+
+/** The keys a schema allows at a path. */
+function keysAt(schema: z.ZodType, path: readonly PropertyKey[]): string[] {
+  let nodes: z.ZodType[] = [schema];
+  for (const key of path) nodes = nodes.flatMap((node) => step(node, key));
+  return [...new Set(nodes.flatMap(unwrap).flatMap((node) => Object.keys(shapeOf(node))))];
+}
+
+interface Definition {
+  type: string;
+  shape?: Record<string, z.ZodType>;
+  element?: z.ZodType;
+  valueType?: z.ZodType;
+  innerType?: z.ZodType;
+  options?: z.ZodType[];
+}
+
+const definitionOf = (node: z.ZodType): Definition => node._zod.def as unknown as Definition;
+const shapeOf = (node: z.ZodType): Record<string, z.ZodType> => definitionOf(node).shape ?? {};
+
+function unwrap(node: z.ZodType): z.ZodType[] {
+  const { innerType, options } = definitionOf(node);
+  if (innerType !== undefined) return unwrap(innerType);
+  return options === undefined ? [node] : options.flatMap(unwrap);
+}
+
+function step(node: z.ZodType, key: PropertyKey): z.ZodType[] {
+  return unwrap(node).flatMap((inner) => {
+    const { shape, element, valueType } = definitionOf(inner);
+    const next = shape?.[String(key)] ?? element ?? valueType;
+    return next === undefined ? [] : [next];
+  });
+}

@@ -1,0 +1,105 @@
+import { chooseMediaType } from "../fields/accept.js";
+import { encodeUtf8 } from "../text/utf8.js";
+
+/** The reason phrases and the visitor's sentence of each status the library answers with (RFC 9110 §15). */
+const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>> = {
+  400: [
+    "Bad Request",
+    "This address cannot be read. A link may have been cut short or written with characters it cannot hold.",
+  ],
+  403: ["Forbidden", "This address is not open to visitors."],
+  404: ["Not Found", "There is nothing at this address. The link may be old, or the address mistyped."],
+  405: ["Method Not Allowed", "What is here can be read, and nothing else."],
+  412: ["Precondition Failed", "What is here has changed since it was last looked at."],
+  416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
+  500: ["Internal Server Error", "Something here is broken. It is not your doing; please try again later."],
+  503: [
+    "Service Unavailable",
+    "There is more to do than can be done right now. Please try again in a moment.",
+  ],
+};
+
+/** The style sheet of every built-in page: the beam, and what hangs from it. */
+export const STYLE = `
+:root{color-scheme:light dark;--paper:#fbfaf6;--ink:#1c2326;--quiet:#566168;--sea:#0b5563;--gorse:#8a6400}
+@media(prefers-color-scheme:dark){:root{--paper:#12181a;--ink:#e6e9e7;--quiet:#9aa7ab;--sea:#7cc4d0;--gorse:#e3b341}}
+*{box-sizing:border-box}
+body{margin:0;min-height:100vh;padding:18vh 1.5rem 3rem;background:var(--paper);color:var(--ink);font:1.0625rem/1.6 system-ui,sans-serif}
+main{max-width:42rem;margin:0 auto}
+h1{margin:0;padding-bottom:.9rem;border-bottom:6px solid var(--sea);font-size:1.75rem;line-height:1.2;font-weight:650;display:flex;gap:1.25rem;align-items:baseline}
+h1 b{font-variant-numeric:tabular-nums;color:var(--sea);font-weight:650}
+p{margin:1.4rem 0 0;max-width:34rem;color:var(--quiet)}
+`;
+
+/** SHA-256 of STYLE for the policy below, in base64; a test holds it against the text. */
+export const STYLE_DIGEST = "Dw+827Y/gbZb3VNIHYYe9jjZhpqBXFCiHhejC+SM9DQ=";
+
+/** The policy of built-in pages: nothing runs, nothing is fetched, nobody frames it. */
+const POLICY = `default-src 'none'; style-src 'sha256-${STYLE_DIGEST}'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'`;
+
+/** Field lines (name and value by turns) and bytes of a built-in body. */
+export interface BuiltInPage {
+  readonly fields: readonly string[];
+  readonly bytes: Uint8Array;
+}
+
+type Form = "text/plain" | "text/html" | "application/problem+json";
+
+// A client that takes JSON takes problem details, which are JSON (RFC 9457 §3).
+const OFFERED = ["text/plain", "text/html", "application/problem+json", "application/json"] as const;
+
+const pages = new Map<string, BuiltInPage>();
+
+/** The built-in body for a status, in the form the client wants: HTML, problem details (RFC 9457) or plain text. */
+export function chooseBuiltInPage(status: number, accept: string | undefined): BuiltInPage {
+  const wanted = chooseMediaType(accept, OFFERED) ?? "text/plain";
+  const type = wanted === "application/json" ? "application/problem+json" : wanted;
+  const key = `${status} ${type}`;
+  let page = pages.get(key);
+  if (page === undefined) {
+    page = writePage(status, type);
+    pages.set(key, page);
+  }
+  return page;
+}
+
+function writePage(status: number, type: Form): BuiltInPage {
+  const [title, sentence] = WORDS[status] ?? ["Error", "This request could not be answered."];
+  const bytes = encodeUtf8(writers[type](status, title, sentence));
+  const fields = [
+    "Content-Type",
+    type === "application/problem+json" ? type : `${type}; charset=utf-8`,
+    "Content-Length",
+    String(bytes.length),
+    "Cache-Control",
+    "no-cache",
+    "Vary",
+    "Accept",
+    "X-Content-Type-Options",
+    "nosniff",
+  ];
+  if (type === "text/html") fields.push("Content-Security-Policy", POLICY);
+  return { fields, bytes };
+}
+
+const writers: Readonly<Record<Form, (status: number, title: string, sentence: string) => string>> = {
+  "text/plain": (status, title, sentence) => `${status} ${title}\n${sentence}\n`,
+  "application/problem+json": (status, title, sentence) =>
+    `${JSON.stringify({ type: "about:blank", title, status, detail: sentence })}\n`,
+  "text/html": (status, title, sentence) => `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<title>${status} ${title}</title>
+<style>${STYLE}</style>
+</head>
+<body>
+<main>
+<h1><b>${status}</b> ${title}</h1>
+<p>${sentence}</p>
+</main>
+</body>
+</html>
+`,
+};

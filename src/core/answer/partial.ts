@@ -1,0 +1,55 @@
+import type { Representation } from "../represent/representation.js";
+import { encodeUtf8 } from "../text/utf8.js";
+import type { BodyPart } from "./plan.js";
+import type { ByteRange } from "./range.js";
+
+/** Field lines and parts of a 206 (RFC 9110 §15.3.7): one range, or several as multipart/byteranges (§14.6). */
+export function planPartial(
+  representation: Representation,
+  ranges: readonly ByteRange[],
+  slice: (offset: number, length: number) => BodyPart,
+): { fields: readonly string[]; parts: readonly BodyPart[] } {
+  const { contentType, sizeBytes, restFields } = representation;
+  const [only] = ranges;
+  if (ranges.length === 1) {
+    const length = lengthOf(only!);
+    const head = [
+      "Content-Type",
+      contentType,
+      "Content-Length",
+      String(length),
+      "Content-Range",
+      formatContentRange(only!, sizeBytes),
+    ];
+    return { fields: [...head, ...restFields], parts: [slice(only!.first, length)] };
+  }
+  const boundary = makeBoundary(representation);
+  const parts = ranges.flatMap((range, index) => {
+    const lines = [
+      `${index === 0 ? "" : "\r\n"}--${boundary}`,
+      `Content-Type: ${contentType}`,
+      `Content-Range: ${formatContentRange(range, sizeBytes)}`,
+    ];
+    return [encodeUtf8(`${lines.join("\r\n")}\r\n\r\n`), slice(range.first, lengthOf(range))];
+  });
+  parts.push(encodeUtf8(`\r\n--${boundary}--\r\n`));
+  const length = parts.reduce((sum, part) => sum + part.length, 0);
+  const head = [
+    "Content-Type",
+    `multipart/byteranges; boundary=${boundary}`,
+    "Content-Length",
+    String(length),
+  ];
+  return { fields: [...head, ...restFields], parts };
+}
+
+const lengthOf = ({ first, last }: ByteRange): number => last - first + 1;
+
+function formatContentRange({ first, last }: ByteRange, size: number): string {
+  return `bytes ${first}-${last}/${size}`;
+}
+
+// RFC 2046 §5.1.1: at most 70 characters, and none that would need quotes. The tag makes it this representation's own.
+function makeBoundary({ tag }: Representation): string {
+  return `epistyle-part-${tag.opaque.replace(/[^A-Za-z0-9]/g, "").slice(0, 48)}-end`;
+}

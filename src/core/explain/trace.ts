@@ -1,0 +1,50 @@
+import type { Target, TargetProblem } from "../request/target.js";
+import type { Reason } from "./reason.js";
+
+/** What a candidate was tried as. */
+export type CandidateRole =
+  | "exact file"
+  | "implied extension"
+  | "default document"
+  | "directory"
+  | "app shell"
+  | "error page"
+  | "prebuilt coding";
+
+/** One step on the way to an answer. Stages append steps when a trace is asked for; without one they do no work for it. */
+export type TraceStep =
+  | { stage: "target"; target: Target }
+  | { stage: "target"; problem: TargetProblem }
+  | { stage: "mount"; at: string; source: string; path: string }
+  | { stage: "mount"; at: undefined; known: readonly string[] }
+  | { stage: "rules"; area: string; rules: readonly RuleInForce[] }
+  | {
+      stage: "candidate";
+      role: CandidateRole;
+      path: string;
+      found: "file" | "directory" | "absent" | "error";
+      reason: Reason | undefined;
+      /** What the source could say about the cause, in words. */
+      diagnosis: string | undefined;
+    }
+  | {
+      stage: "representation";
+      /** The content coding; undefined for the bytes as they are. */
+      coding: string | undefined;
+      /** Why this one, in words. */
+      because: string;
+      /** The rule behind each field that a rule of the configuration sets, by the field's name in lower case. */
+      origins: Readonly<Record<string, string>>;
+    }
+  | { stage: "range"; field: string; outcome: string }
+  | { stage: "precondition"; field: string; outcome: string }
+  | { stage: "field"; name: string; value: string; because: string };
+
+/** A rule that is in force, in words, and where the configuration says it. */
+export interface RuleInForce {
+  readonly name: string;
+  readonly value: string;
+  readonly origin: string;
+}
+
+export type Trace = TraceStep[];

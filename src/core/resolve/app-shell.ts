@@ -1,0 +1,41 @@
+import { prefersHtml } from "../fields/accept.js";
+import { fieldValue, type SiteRequest } from "../request/request.js";
+import { openCandidate, type Resolution, type ResolutionContext } from "./candidate.js";
+
+/** What the app shell makes of a request that nothing else answers: it answers, or the reason says why not. */
+export async function resolveAppShell(
+  context: ResolutionContext,
+  own: Extract<Resolution, { kind: "none" }>,
+): Promise<Resolution> {
+  const shell = context.rules.appShell;
+  if (shell === undefined) return own;
+  const refusal = refuseShell(context, shell.except);
+  if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
+
+  const candidate = await openCandidate(context, shell.file, "app shell");
+  switch (candidate.kind) {
+    case "file":
+      return { kind: "file", path: shell.file, file: candidate.file, reason: { code: "app-shell" } };
+    case "error":
+      return { kind: "none", status: candidate.status, reason: candidate.reason };
+    default:
+      return { ...own, reason: { ...own.reason, shellRefused: `there is no ${shell.file}` } };
+  }
+}
+
+function refuseShell({ path, request }: ResolutionContext, except: readonly string[]): string | undefined {
+  if (hasExtension(path)) return "the name has a file extension";
+  const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
+  if (excepted !== undefined) return `/${excepted} is excepted from it`;
+  return isNavigation(request) ? undefined : "the request is no navigation";
+}
+
+function hasExtension(path: string): boolean {
+  return path.lastIndexOf(".") > path.lastIndexOf("/") + 1;
+}
+
+// Fetch Metadata: a client that sends the mode is believed; another is judged by what it accepts.
+function isNavigation({ headers }: SiteRequest): boolean {
+  const mode = fieldValue(headers, "sec-fetch-mode");
+  return mode !== undefined ? mode === "navigate" : prefersHtml(fieldValue(headers, "accept"));
+}
