@@ -4,8 +4,9 @@ import { join } from "node:path";
 import { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
+import { Memory } from "../src/core/memory/memory.js";
 import { type AreaConfig, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
-import { makeCompressor } from "../src/sources/compressor.js";
+import { MADE_CODINGS, makeCompressor } from "../src/sources/compressor.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
 
 const LONG = "a line of text that compresses well\n".repeat(200);
@@ -162,7 +163,7 @@ describe("content codings", () => {
   });
 
   test("once per file and coding however many ask, and no more is kept than may be", async () => {
-    const compressor = makeCompressor(20_000);
+    const compressor = makeCompressor(new Memory().open({ ...MADE_CODINGS, bound: 20_000 }));
     let reads = 0;
     const noise = (seed: number) => Buffer.concat(Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest())).map((byte) => byte & 63);
     const read = (seed: number) => async () => {

@@ -26,7 +26,7 @@ export function openMemory(tree: Record<string, string>, mount: Omit<SiteConfig[
 export function fieldsOf(answer: Answer): Record<string, string> {
   const fields: Record<string, string> = {};
   if (answer.kind === "pass") return fields;
-  for (let i = 0; i < answer.fields.length; i += 2) fields[answer.fields[i]!.toLowerCase()] = answer.fields[i + 1]!;
+  for (const { name, value } of answer.fields) fields[name.toLowerCase()] = value;
   return fields;
 }
 

@@ -5,10 +5,11 @@ import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { listingSchema } from "../src/config/listing-schema.js";
-import { parseListingQuery } from "../src/core/listing/entry.js";
 import { makeNameKey, selectFirst, sortIndexes } from "../src/core/listing/order.js";
+import { parseListingQuery } from "../src/core/listing/query.js";
 import { LISTING_SCRIPT, LISTING_SCRIPT_DIGEST, LISTING_STYLE, LISTING_STYLE_DIGEST } from "../src/core/listing/style.js";
-import { escapeHtml, showName } from "../src/core/listing/text.js";
+import { escapeHtml } from "../src/core/text/html.js";
+import { showName } from "../src/core/text/printable.js";
 import { type AreaConfig, memorySource, openSite, type Site } from "../src/index.js";
 import { ask, makeTree } from "./helpers.js";
 

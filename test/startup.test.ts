@@ -50,7 +50,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
 
   test.each<[string, () => unknown, string | RegExp]>([
     ["an unknown key", () => mount({ defaultDocument: ["a"] }), 'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".'],
-    ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*charset\.$/],
+    ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*crossOrigin\.$/],
     ["an unknown key in an area", () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }), 'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".'],
     ["an unknown key in the app shell", () => mount({ appShell: { file: "/a.html", excpet: [] } }), 'mounts[0].appShell: found the key "excpet"; write "except".'],
     ["a wrong type", () => mount({ defaultDocuments: "index.html" }), 'mounts[0].defaultDocuments: found "index.html"; a list is needed here.'],

@@ -1,10 +1,10 @@
-import type { IncomingMessage, ServerResponse } from "node:http";
 import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { SiteRequest } from "../core/request/request.js";
-import type { Site, SiteFile, SiteFileOptions } from "../site/open.js";
+import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { deliver } from "./deliver.js";
 import type { Delivery } from "./deliver-pieces.js";
+import { type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
 
 /** What became of one request. */
@@ -26,13 +26,13 @@ export interface NodeHandlerOptions {
 }
 
 export type NodeHandler = (
-  request: IncomingMessage,
-  response: ServerResponse,
+  request: NodeRequest,
+  response: NodeResponse,
   next?: (error?: unknown) => void,
 ) => void;
 
 /**
- * Makes a handler for `http.createServer`, or for a chain of `(req, res, next)` handlers: there it passes on what is not the
+ * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it passes on what is not the
  * site's business. Errors while answering end the response; they never reach the caller.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
@@ -51,8 +51,9 @@ export function fileHandler(
   return makeHandler(site.file(path, options), options);
 }
 
-function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): NodeHandler {
-  return (incoming, response, next) => {
+function makeHandler(responder: Responder, { onResponse }: NodeHandlerOptions): NodeHandler {
+  return (incoming, nodeResponse, next) => {
+    const response = toOutgoing(nodeResponse);
     const started = onResponse === undefined ? 0 : performance.now();
     const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
     const request = readRequest(incoming, next !== undefined);
@@ -63,7 +64,7 @@ function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): N
           next!();
           return;
         }
-        const delivery = await deliver(response, answer, request);
+        const delivery = await deliver(response, answer, request, responder);
         if (onResponse === undefined) return;
         await finished(response);
         onResponse({
@@ -82,7 +83,7 @@ function makeHandler(responder: SiteFile, { onResponse }: NodeHandlerOptions): N
   };
 }
 
-function finished(response: ServerResponse): Promise<void> | undefined {
+function finished(response: Outgoing): Promise<void> | undefined {
   if (response.writableFinished || response.destroyed) return undefined;
   return new Promise((resolve) => {
     response.once("finish", resolve);

@@ -1,9 +1,9 @@
-import type { IncomingMessage } from "node:http";
 import type { SiteRequest } from "../core/request/request.js";
+import type { NodeRequest } from "./node-messages.js";
 
 /** The request head as the core takes it. */
-export function readRequest(request: IncomingMessage, mayPass: boolean): SiteRequest {
-  const { url = "", originalUrl } = request as IncomingMessage & { originalUrl?: string };
+export function readRequest(request: NodeRequest, mayPass: boolean): SiteRequest {
+  const { url = "", originalUrl } = request as NodeRequest & { originalUrl?: string };
   const target = originalUrl ?? url;
   return {
     method: request.method ?? "GET",

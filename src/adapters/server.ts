@@ -1,6 +1,6 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
-import type { Site } from "../site/open.js";
+import type { Site } from "../site/site.js";
 import { type NodeHandlerOptions, nodeHandler } from "./node-handler.js";
 
 export interface ServerOptions extends NodeHandlerOptions {

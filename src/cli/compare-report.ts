@@ -1,5 +1,5 @@
+import { formatFieldName } from "../core/fields/grammar.js";
 import { markDifference } from "../testing/checks/check.js";
-import { formatFieldName } from "../testing/checks/follow-ups.js";
 import { differs } from "../testing/compare/compare.js";
 import type { FieldDifference } from "../testing/compare/fields.js";
 import type { Comparison } from "../testing/compare/pair.js";

@@ -1,5 +1,5 @@
 import type { SiteRequest } from "../core/request/request.js";
-import type { Explanation } from "../site/open.js";
+import type { Explanation } from "../site/site.js";
 import { describeStatus, type Row, toBlocks } from "../testing/explanation.js";
 import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 

@@ -1,7 +1,8 @@
 import type { ResponseRecord } from "../adapters/node.js";
 import type { Answer } from "../core/answer/plan.js";
 import type { ReasonCode } from "../core/explain/reason.js";
-import { formatSize } from "../core/listing/text.js";
+import { mediaTypeOf } from "../core/fields/content-type.js";
+import { formatSize } from "../core/text/size.js";
 import { cutToFit, printable, type Terminal } from "./terminal.js";
 
 export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;
@@ -31,7 +32,7 @@ function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Te
   const { status } = delivery;
   const paint = status >= 500 ? colors.red : status >= 400 ? colors.yellow : colors.green;
   const facts = [
-    mediaTypeOf(record).padEnd(17),
+    tellMediaType(record).padEnd(17),
     formatSize(delivery.bytes).padStart(8),
     `${milliseconds.toFixed(1)} ms`.padStart(9),
   ].join("  ");
@@ -63,14 +64,14 @@ function tellAnswer(answer: Answer, why: string): string {
   const { file, fields, reason } = answer;
   if (reason.code === "listing") return why;
   if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
-  const location = fields[fields.indexOf("Location") + 1];
-  return reason.code === "missing-slash" ? `redirect to ${location} (a slash was missing)` : `none: ${why}`;
+  return reason.code === "missing-slash"
+    ? `redirect to ${fields.get("location")} (a slash was missing)`
+    : `none: ${why}`;
 }
 
-function mediaTypeOf({ answer }: ResponseRecord): string {
-  if (answer.kind === "pass") return "-";
-  const at = answer.fields.indexOf("Content-Type");
-  return at < 0 ? "-" : answer.fields[at + 1]!.split(";")[0]!;
+function tellMediaType({ answer }: ResponseRecord): string {
+  const field = answer.kind === "pass" ? undefined : answer.fields.get("content-type");
+  return field === undefined ? "-" : mediaTypeOf(field);
 }
 
 async function makeJsonLogger(): Promise<Logger> {
@@ -86,7 +87,7 @@ async function makeJsonLogger(): Promise<Logger> {
       method: request.method,
       target: request.target,
       status: delivery.status,
-      mediaType: mediaTypeOf(record),
+      mediaType: tellMediaType(record),
       bytes: delivery.bytes,
       milliseconds: Math.round(milliseconds * 1000) / 1000,
       file: answer.kind === "response" ? answer.file : undefined,

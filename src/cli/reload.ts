@@ -1,7 +1,8 @@
 import { unwatchFile, watchFile } from "node:fs";
 import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
-import { openSite, type Site } from "../site/open.js";
+import { openSite } from "../site/open.js";
+import type { Site } from "../site/site.js";
 
 /** How often the configuration file's time is looked at, in milliseconds. */
 const INTERVAL_MS = 300;
@@ -48,8 +49,16 @@ export function reloadOnChange(
       get warnings() {
         return current.warnings;
       },
+      get memory() {
+        return current.memory;
+      },
       respond: (request) => current.respond(request),
-      file: (path, options) => ({ respond: (request) => current.file(path, options).respond(request) }),
+      respondFailed: (request, cause) => current.respondFailed(request, cause),
+      file: (path, options) => ({
+        memory: current.memory,
+        respond: (request) => current.file(path, options).respond(request),
+        respondFailed: (request, cause) => current.respondFailed(request, cause),
+      }),
       explain: (request, options) => current.explain(request, options),
       files: () => current.files(),
     },

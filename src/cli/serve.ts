@@ -1,7 +1,8 @@
 import { type Command, InvalidArgumentError, Option } from "commander";
 import { type RunningServer, startServer } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
-import { openSite, type Site } from "../site/open.js";
+import { openSite } from "../site/open.js";
+import type { Site } from "../site/site.js";
 import { chooseDefinition } from "./definition.js";
 import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
 import { reloadOnChange } from "./reload.js";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { ORDERS } from "../core/listing/entry.js";
+import { ORDERS } from "../core/rules/listing.js";
 
 /** A directory listing as programs get it (`Accept: application/json`), published as schema/listing.json. */
 export const listingSchema = z.strictObject({

@@ -1,19 +1,15 @@
-import { answerBuiltIn, answerError } from "./answer/error-answer.js";
+import { finish } from "./answer/exit.js";
 import { answerFile } from "./answer/file-answer.js";
+import { answerListing } from "./answer/listing-answer.js";
 import { answerOtherMethod } from "./answer/other-method.js";
-import { type Answer, NO_BODY, type ResponsePlan } from "./answer/plan.js";
-import type { Reason } from "./explain/reason.js";
+import { type Answer, answerRedirect, type Decision, refuse, sentFile } from "./answer/plan.js";
 import type { Trace } from "./explain/trace.js";
-import { listRules } from "./explain/trace-rules.js";
-import { answerListing } from "./listing/answer.js";
 import type { SiteRequest } from "./request/request.js";
-import { parseTarget, stripPrefix } from "./request/target.js";
-import { openCandidate, type ResolutionContext } from "./resolve/candidate.js";
-import { leavesRoom, resolve } from "./resolve/resolution.js";
-import { type CompiledSite, selectRules } from "./rules/rules.js";
-import { selectMount } from "./rules/select.js";
-
-const NOSNIFF = ["X-Content-Type-Options", "nosniff"];
+import { OpenFiles } from "./resolve/open-files.js";
+import type { Resolution } from "./resolve/resolution.js";
+import { leavesRoom, resolve } from "./resolve/resolve.js";
+import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js";
+import type { CompiledSite } from "./site.js";
 
 /**
  * From a request head to what will be sent: the one straight line, a call a stage. This is the hot path: nothing may be
@@ -21,47 +17,18 @@ const NOSNIFF = ["X-Content-Type-Options", "nosniff"];
  * what a request says.
  */
 export async function respond(site: CompiledSite, request: SiteRequest, trace?: Trace): Promise<Answer> {
-  if (request.target === "*" && request.method === "OPTIONS") return answerOtherMethod(request)!;
-
-  const parsed = parseTarget(request.target);
-  if (!parsed.ok) {
-    trace?.push({ stage: "target", problem: parsed.problem });
-    return refuse(request, 400, { code: parsed.problem.code });
-  }
-  const target = parsed.value;
-  trace?.push({ stage: "target", target });
-
-  const sitePath = stripPrefix(target.path, request.strippedPrefix);
-  if (sitePath === undefined) {
-    return refuse(request, 404, { code: "outside-stripped-prefix", subject: request.strippedPrefix! });
-  }
-  const mounted = selectMount(site, sitePath, trace);
-  if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
-
-  const { mount, path } = mounted;
-  const rules = selectRules(mount, path);
-  const other = answerOtherMethod(request, rules);
-  if (other !== undefined) return other;
-  trace?.push({ stage: "rules", area: rules.area, rules: listRules(rules) });
-
-  const context: ResolutionContext = { request, target, mount, path, rules, trace };
-  const resolution = await resolve(context);
-  switch (resolution.kind) {
-    case "file":
-      return answerFile(site, context, resolution);
-    case "listing":
-      return (
-        (await answerListing(site, context, resolution.path, resolution.rules)) ??
-        answerError(context, 403, { code: "no-permission", subject: "its names" }, nowSeconds(site))
-      );
-    case "redirect":
-      return answerRedirect(resolution.location, resolution.reason);
-    case "none":
-      if (request.mayPass && rules.whenMissing === "pass" && leavesRoom(resolution)) {
-        return { kind: "pass", reason: resolution.reason };
-      }
-      return answerError(context, resolution.status, resolution.reason, nowSeconds(site));
-  }
+  if (request.target === "*" && request.method === "OPTIONS")
+    return leave(site, request, answerOtherMethod(request, site.outside)!);
+  const found = findPlace(site.mounts, request, trace);
+  if (!found.ok) return leave(site, request, turnAway(request, found.problem));
+  const place = found.value;
+  return withFiles(site, request, place, trace, async (files) => {
+    const other = answerOtherMethod(request, place.rules);
+    if (other !== undefined) return other;
+    trace?.push({ stage: "rules", area: place.rules.area, rules: place.rules.describe() });
+    const resolution = await resolve(files, place, request.headers);
+    return answer(site, request, place, files, resolution, trace);
+  });
 }
 
 /**
@@ -73,31 +40,120 @@ export async function respondWithFile(
   sitePath: string,
   request: SiteRequest,
 ): Promise<Answer> {
-  const mounted = selectMount(site, sitePath, undefined);
-  if (mounted === undefined) return refuse(request, 404, { code: "outside-every-mount" });
-  const { mount, path } = mounted;
-  const rules = selectRules(mount, path);
-  const other = answerOtherMethod(request, rules);
-  if (other !== undefined) return other;
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
-  const context: ResolutionContext = { request, target, mount, path, rules, trace: undefined };
-  const candidate = await openCandidate(context, path, "exact file");
-  if (candidate.kind === "file")
-    return answerFile(site, context, { ...candidate, reason: { code: "exact-file" } });
-  const status = candidate.kind === "error" ? candidate.status : 404;
-  if (request.mayPass && rules.whenMissing === "pass" && status === 404)
-    return { kind: "pass", reason: candidate.reason };
-  return answerError(context, status, candidate.reason, nowSeconds(site));
+  const found = placePath(site.mounts, sitePath, target, undefined);
+  if (!found.ok) return leave(site, request, turnAway(request, found.problem));
+  const place = found.value;
+  return withFiles(site, request, place, undefined, async (files) => {
+    const other = answerOtherMethod(request, place.rules);
+    if (other !== undefined) return other;
+    const candidate = await files.open(place.path, "exact file");
+    const resolution: Resolution =
+      candidate.kind === "file"
+        ? { ...candidate, reason: { code: "exact-file" } }
+        : {
+            kind: "none",
+            status: candidate.kind === "error" ? candidate.status : 404,
+            reason: candidate.reason,
+          };
+    return answer(site, request, place, files, resolution, undefined);
+  });
 }
 
-function answerRedirect(location: string, reason: Reason): ResponsePlan {
-  const fields = ["Location", location, "Content-Length", "0", "Cache-Control", "no-cache", ...NOSNIFF];
-  return { kind: "response", status: 301, fields, body: NO_BODY, file: undefined, reason };
+/** Plans the error for an answer that could not be delivered, when none of it was sent: with the error page of the rules. */
+export async function respondFailed(
+  site: CompiledSite,
+  request: SiteRequest,
+  cause: string,
+): Promise<Answer> {
+  const failure = refuse(500, { code: "failed", subject: cause });
+  const found = findPlace(site.mounts, request, undefined);
+  if (!found.ok) return leave(site, request, failure);
+  return withFiles(site, request, found.value, undefined, async () => failure);
+}
+
+// From what answers to the plan of it.
+function answer(
+  site: CompiledSite,
+  request: SiteRequest,
+  { mount, path: asked, target, rules }: Place,
+  files: OpenFiles,
+  resolution: Resolution,
+  trace: Trace | undefined,
+): Promise<Decision> | Decision {
+  const { headers } = request;
+  switch (resolution.kind) {
+    case "file": {
+      const { path, file, reason } = resolution;
+      const address = mount.at === "" ? path : `${mount.at}/${path}`;
+      const chosen = { path, file, rules, isShell: reason.code === "app-shell", address, reason };
+      const { compressor, remembered } = site;
+      const negotiation = { files, known: remembered.files, compressor, headers };
+      return answerFile(negotiation, chosen, request, nowSeconds(site), trace);
+    }
+    case "listing":
+      return answerListing(
+        { known: site.remembered.directories, pause: site.pause, nowSeconds: nowSeconds(site) },
+        { mount, path: asked },
+        resolution.rules,
+        request,
+        target.query,
+      );
+    case "redirect":
+      return answerRedirect(resolution.location, resolution.reason);
+    case "none":
+      return request.mayPass && rules.whenMissing === "pass" && leavesRoom(resolution)
+        ? { kind: "pass", reason: resolution.reason }
+        : refuse(resolution.status, resolution.reason);
+  }
+}
+
+// The request's files are opened for the length of the call; the one that is sent goes on with the answer.
+async function withFiles(
+  site: CompiledSite,
+  request: SiteRequest,
+  { mount, rules }: Place,
+  trace: Trace | undefined,
+  decide: (files: OpenFiles) => Promise<Decision>,
+): Promise<Answer> {
+  const files = new OpenFiles(mount, rules, trace);
+  let sent: Answer | undefined;
+  try {
+    let decision: Decision;
+    try {
+      decision = await decide(files);
+    } catch (error) {
+      decision = toFailure(error);
+    }
+    const context = {
+      rules,
+      files,
+      known: site.remembered.files,
+      pages: site.remembered.pages,
+      nowSeconds: nowSeconds(site),
+    };
+    sent = await finish(context, request, decision);
+    return sent;
+  } finally {
+    files.closeAllBut(sentFile(sent));
+  }
+}
+
+// A file that cannot be read, or a rendering of the developer's that throws.
+function toFailure(error: unknown): Decision {
+  return refuse(500, { code: "failed", subject: error instanceof Error ? error.message : String(error) });
 }
 
 // An address that cannot be a file's, or that no mount covers, is the application's where there is one behind.
-function refuse(request: SiteRequest, status: number, reason: Reason): Answer {
-  return request.mayPass ? { kind: "pass", reason } : answerBuiltIn(request, status, reason);
+function turnAway(request: SiteRequest, { status, reason }: Nowhere): Decision {
+  return request.mayPass ? { kind: "pass", reason } : refuse(status, reason);
+}
+
+// The exit for what no mount covers.
+async function leave(site: CompiledSite, request: SiteRequest, decision: Decision): Promise<Answer> {
+  const { files: known, pages } = site.remembered;
+  const context = { rules: site.outside, files: undefined, known, pages, nowSeconds: nowSeconds(site) };
+  return finish(context, request, decision);
 }
 
 function nowSeconds(site: CompiledSite): number {

@@ -1,5 +1,3 @@
-import type { EntryMetadata, SourceEntry } from "./listing/entry.js";
-
 /**
  * Where files come from. The core asks a source for one name at a time and never touches a disk itself. Paths are
  * decoded, joined by slashes, without a slash at either end; `""` is the source's own root.
@@ -43,6 +41,29 @@ export type MissingCause =
   | "link-not-followed"
   | "link-loop";
 
+/**
+ * What an entry of a directory is. `broken`: a link that leads nowhere, or not where it may; `special`: a pipe, socket or device;
+ * `unreadable`: there, and this process has no permission to read it.
+ */
+export type EntryKind = "directory" | "file" | "broken" | "special" | "unreadable";
+
+/** An entry as a source tells of it, without opening it. */
+export interface SourceEntry {
+  readonly name: string;
+  /** Undefined for a symbolic link: what it leads to is known only with its metadata. */
+  readonly kind: EntryKind | undefined;
+}
+
+/** What a source knows of an entry when asked for it by itself. */
+export interface EntryMetadata {
+  readonly kind: EntryKind;
+  readonly sizeBytes: number;
+  /** Nanoseconds since 1970-01-01T00:00:00Z. */
+  readonly modifiedNs: bigint;
+  /** Where a symbolic link leads inside the source, for a link. */
+  readonly realPath?: string | undefined;
+}
+
 /** What is known of a file's bytes before one of them is read. The same object for as long as the file is unchanged. */
 export interface FileMetadata {
   readonly sizeBytes: number;
@@ -59,6 +80,6 @@ export interface OpenedFile {
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
   /** The SHA-256 of all its bytes, in base64url without padding. Rejects when the device fails. */
   digest(): Promise<string>;
-  /** Lets go of the file, after a read under way. May be called more than once. */
+  /** Lets go of the file, after a read under way. Whoever owns the file calls it once. */
   close(): void;
 }

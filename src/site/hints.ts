@@ -1,10 +1,12 @@
+import { describePrivateNames } from "../config/private-names.js";
 import type { Reason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
-import type { CompiledSite, Mount } from "../core/rules/rules.js";
-import { foldName } from "../core/rules/withheld.js";
+import { lookAt } from "../core/resolve/look.js";
+import { type Mount, selectRules, withheldIn } from "../core/rules/mount.js";
+import type { CompiledSite } from "../core/site.js";
+import { foldName } from "../core/text/fold-name.js";
 import { suggestName } from "../core/text/suggest.js";
-import { describePrivateNames } from "./private-names.js";
 
 /** What a refusal is about: the answer's reason, and the path inside the mount where there is one. */
 interface Refusal {
@@ -20,7 +22,7 @@ interface Refusal {
 export async function findHints(site: CompiledSite, reason: Reason, trace: Trace): Promise<string[]> {
   const step = trace.find((one) => one.stage === "mount");
   if (step?.stage !== "mount" || step.at === undefined) return hintWithoutMount(site, reason);
-  const mount = site.mountList.find(({ at }) => `/${at}` === step.at)!;
+  const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
   const refusal: Refusal = { reason, mount, path: step.path };
   const hints = [...hintByReason(refusal, trace)];
   if (reason.code === "no-default-document") hints.push(...(await hintDirectory(refusal)));
@@ -34,9 +36,10 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
 /** For an answer that is no error: a word of caution where a listing leaves out what looks as if nobody should have it. */
 export function warnUnlisted(site: CompiledSite, trace: Trace): string[] {
   const step = trace.find((one) => one.stage === "mount");
-  const mount = step?.stage === "mount" ? site.mountList.find(({ at }) => `/${at}` === step.at) : undefined;
+  const mount =
+    step?.stage === "mount" ? site.mounts.values().find(({ at }) => `/${at}` === step.at) : undefined;
   if (mount === undefined || step?.stage !== "mount" || step.at === undefined) return [];
-  const unlistedBy = mount.areas.find(step.path)!.value.unlistedBy(step.path);
+  const unlistedBy = selectRules(mount, step.path).unlisted.by(step.path);
   const name = step.path.slice(step.path.lastIndexOf("/") + 1);
   if (
     unlistedBy === undefined ||
@@ -57,7 +60,10 @@ function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string
   switch (code) {
     case "outside-every-mount":
       return [
-        `The mounts are at ${site.mountList.map(({ at }) => `/${at}`).join(", ")}; ask for a path under one of them, or add a mount at "/".`,
+        `The mounts are at ${site.mounts
+          .values()
+          .map(({ at }) => `/${at}`)
+          .join(", ")}; ask for a path under one of them, or add a mount at "/".`,
       ];
     case "outside-stripped-prefix":
       return [
@@ -231,7 +237,7 @@ async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Pr
   if (inside !== "" && mount.source.name.split(/[/\\]/).at(-1) === first && (await isFile(mount, inside))) {
     hints.push(`The folder's own name is no part of an address: ask for ${address(mount, inside)}.`);
   }
-  for (const other of site.mountList) {
+  for (const other of site.mounts.values()) {
     if (other === mount) continue;
     if (await isFile(other, path))
       hints.push(`The mount at /${other.at} has it: ask for ${address(other, path)}.`);
@@ -247,11 +253,8 @@ async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Pr
 }
 
 async function isFile(mount: Mount, path: string): Promise<boolean> {
-  const rules = mount.areas.find(path)!.value;
-  if (rules.withheldBy(path) !== undefined || !parseTarget(`/${formatPath(path)}`).ok) return false;
-  const found = await mount.source.open(path);
-  if (found.kind === "file") found.file.close();
-  return found.kind === "file";
+  if (withheldIn(mount, path) !== undefined || !parseTarget(`/${formatPath(path)}`).ok) return false;
+  return (await lookAt(mount.source, path)) === "file";
 }
 
 function address(mount: Mount, path: string): string {

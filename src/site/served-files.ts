@@ -1,9 +1,9 @@
-import { decideMediaType } from "../core/media-types/media-type.js";
-import { UNKNOWN_TYPE } from "../core/media-types/table.js";
+import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { formatPath } from "../core/request/target.js";
+import { walkMount } from "../core/resolve/walk.js";
 import { isFingerprinted } from "../core/rules/fingerprint.js";
-import { type CompiledSite, type Mount, selectRules } from "../core/rules/rules.js";
-import { walkMount } from "./walk.js";
+import { type Mount, selectRules } from "../core/rules/mount.js";
+import type { CompiledSite } from "../core/site.js";
 
 /** A file or directory that the site offers, by its address. */
 export interface ServedEntry {
@@ -25,7 +25,7 @@ export interface ServedEntry {
  * is left out. Nothing is opened.
  */
 export async function* walkServed(site: CompiledSite): AsyncGenerator<ServedEntry> {
-  for (const mount of site.mountList) yield* walkServedMount(site, mount);
+  for (const mount of site.mounts.values()) yield* walkServedMount(site, mount);
 }
 
 async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
@@ -38,9 +38,7 @@ async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerato
       path: isFile || address === "" ? `/${address}` : `/${address}/`,
       kind,
       mount: `/${mount.at}`,
-      mediaType: isFile
-        ? (decideMediaType(path, selectRules(mount, path).mediaTypes) ?? UNKNOWN_TYPE)
-        : undefined,
+      mediaType: isFile ? mediaTypeByName(path, selectRules(mount, path).mediaTypes) : undefined,
       fingerprinted: isFile && isFingerprinted(path),
       sizeBytes,
     };

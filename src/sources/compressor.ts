@@ -1,10 +1,10 @@
 import { createHash } from "node:crypto";
 import { promisify } from "node:util";
 import { brotliCompress, constants, gzip } from "node:zlib";
-import type { Coding, Compressor } from "../core/represent/coding.js";
+import type { Store } from "../core/memory/store.js";
+import type { Compressor } from "../core/represent/coding.js";
+import type { Coding } from "../core/rules/codings.js";
 
-/** How much compressed content is kept, in bytes; what was used longest ago goes first. */
-const KEPT_BYTES = 64 * 1024 * 1024;
 /** What an outcome costs besides its bytes: that there is none is kept too. */
 const ENTRY_BYTES = 512;
 
@@ -31,47 +31,35 @@ const VERSION = createHash("sha256")
 
 type Outcome = Uint8Array | undefined;
 
-/** Makes a compressor with a memory of its own, bounded in bytes. */
-export function makeCompressor(keptBytes: number = KEPT_BYTES): Compressor {
-  const done = new Map<object, Map<Coding, Outcome>>();
+/** What was made of a file, by coding; undefined for a coding that does not make it smaller. */
+export type MadeCodings = Store<object, ReadonlyMap<Coding, Outcome>>;
+
+/** How made codings are kept: in bytes, what was used longest ago goes first. */
+export const MADE_CODINGS = {
+  name: "codings made on the fly",
+  bound: 64 * 1024 * 1024,
+  unit: "bytes",
+  proof: "the source gives the same metadata object for as long as the file is unchanged",
+} as const;
+
+/** Makes a compressor that keeps what it makes in a store. */
+export function makeCompressor(made: MadeCodings): Compressor {
   const underWay = new Map<object, Map<Coding, Promise<Outcome>>>();
-  let used = 0;
-
-  const costOf = (entry: ReadonlyMap<Coding, Outcome>): number =>
-    [...entry.values()].reduce((sum, bytes) => sum + (bytes?.length ?? 0) + ENTRY_BYTES, 0);
-
-  function keep(key: object, coding: Coding, outcome: Outcome): void {
-    const entry = done.get(key) ?? new Map<Coding, Outcome>();
-    done.delete(key);
-    used -= costOf(entry);
-    entry.set(coding, outcome);
-    used += costOf(entry);
-    done.set(key, entry);
-    for (const [oldest, old] of done) {
-      if (used <= keptBytes) break;
-      done.delete(oldest);
-      used -= costOf(old);
-    }
-  }
 
   async function make(key: object, coding: Coding, read: () => Promise<Uint8Array>): Promise<Outcome> {
     const plain = await read();
     const bytes = await algorithms[coding](plain);
     const outcome = bytes.length < plain.length ? bytes : undefined;
-    keep(key, coding, outcome);
+    const entry = new Map(made.get(key)).set(coding, outcome);
+    made.set(key, entry, costOf(entry));
     return outcome;
   }
 
   return {
     version: VERSION,
     compress(key, coding, read) {
-      const entry = done.get(key);
-      if (entry?.has(coding)) {
-        // Used last: the end of the map is the youngest.
-        done.delete(key);
-        done.set(key, entry);
-        return Promise.resolve(entry.get(coding));
-      }
+      const entry = made.use(key);
+      if (entry?.has(coding)) return Promise.resolve(entry.get(coding));
       const running = underWay.get(key) ?? new Map<Coding, Promise<Outcome>>();
       underWay.set(key, running);
       let promise = running.get(coding);
@@ -85,4 +73,8 @@ export function makeCompressor(keptBytes: number = KEPT_BYTES): Compressor {
       return promise;
     },
   };
+}
+
+function costOf(entry: ReadonlyMap<Coding, Outcome>): number {
+  return [...entry.values()].reduce((sum, bytes) => sum + (bytes?.length ?? 0) + ENTRY_BYTES, 0);
 }

@@ -1,7 +1,7 @@
 import type { BigIntStats, Dirent } from "node:fs";
 import { lstat, opendir, stat } from "node:fs/promises";
 import { join } from "node:path";
-import type { EntryKind, EntryMetadata, SourceEntry } from "../core/listing/entry.js";
+import type { EntryKind, EntryMetadata, SourceEntry } from "../core/source.js";
 import { type LinkPolicy, locate } from "./links.js";
 
 /** How many entries are read between two turns of the event loop. */
@@ -42,7 +42,7 @@ export async function statEntry(
     const own = await lstat(full, { bigint: true });
     if (!own.isSymbolicLink()) return toMetadata(own);
     const target = await stat(full, { bigint: true });
-    const location = await locate(root, path, full, target, links);
+    const location = await locate(root, { path, full, stats: target }, links);
     if (location === undefined || location.refused !== undefined) return undefined;
     return { ...toMetadata(target), realPath: location.realPath };
   } catch {

@@ -1,11 +1,20 @@
 import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
 import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
-import type { FileMetadata, FileSource, Found, MissingCause } from "../core/source.js";
+import { Memory } from "../core/memory/memory.js";
+import type { Store } from "../core/memory/store.js";
+import type {
+  EntryMetadata,
+  FileMetadata,
+  FileSource,
+  Found,
+  MissingCause,
+  SourceEntry,
+} from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
 import { closeQuietly, FolderFile, type ReadMemory } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
-import { type LinkPolicy, type Location, locate } from "./links.js";
+import { type LinkPolicy, type Location, locate, type Opened } from "./links.js";
 import { isPortableName } from "./portable-name.js";
 
 export interface FolderOptions {
@@ -15,6 +24,8 @@ export interface FolderOptions {
   readonly links?: LinkPolicy;
   /** True when a file that was opened a moment ago can be opened again without waiting (default false). */
   readonly local?: boolean;
+  /** Where what is remembered is counted; a memory of its own when not given. */
+  readonly memory?: Memory;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;
 }
@@ -31,9 +42,6 @@ const SETTLED_MS = 1000;
 /** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
 const TRIES = 4;
 
-/** How many files' locations are remembered; the oldest goes first. */
-const REMEMBERED = 16_384;
-
 /** What is known of a path: still true while the path opens the same unchanged inode. */
 interface Known extends ReadMemory {
   /** In milliseconds since the epoch. */
@@ -45,67 +53,99 @@ interface Known extends ReadMemory {
   readonly metadata: FileMetadata;
 }
 
+/** How many files' locations are remembered of a folder. */
+const LOCATIONS = {
+  name: "where paths lie",
+  bound: 16_384,
+  unit: "entries",
+  proof: "the path opens the same inode, with the same size and times",
+} as const;
+
 /**
  * A folder on disk, read live. A name is opened first and asked about afterwards, through its descriptor, so nothing can be
  * exchanged between the check and the use. What may wait for a disk is done off the main thread: opening and reading. What
  * cannot is done in place: asking an open descriptor, closing it, and on a local file system opening and reading again what
  * was a moment ago (measured in docs/performance.md).
  */
-export function folderSource(root: string, options: FolderOptions = {}): FileSource {
-  const { name = root, links = "inside", local = false, platform = process.platform } = options;
-  const known = new Map<string, Known>();
+class FolderSource implements FileSource {
+  readonly name: string;
+  readonly #root: string;
+  readonly #links: LinkPolicy;
+  readonly #local: boolean;
+  readonly #windows: boolean;
+  readonly #known: Store<string, Known>;
 
-  return {
-    name,
-    open(path) {
-      if (platform === "win32" && !isPortableName(path)) return missing("name-not-portable");
-      const full = path === "" ? root : `${root}/${path}`;
-      return local && wasOpenedNow(path) ? openInPlace(path, full) : openAside(path, full, 1);
-    },
-    async names(path) {
-      try {
-        return await readdir(join(root, path));
-      } catch {
-        return undefined;
-      }
-    },
-    list: (path) => listFolder(root, path),
-    stat: (path) => statEntry(root, path, links),
-    async version(path) {
-      const stats = await stat(join(root, path), { bigint: true }).catch(() => undefined);
-      // Another change within the same tick of the file system's clock would leave the time as it is.
-      if (stats === undefined || Date.now() - Number(stats.mtimeMs) < SETTLED_MS) return undefined;
-      return `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
-    },
-    diagnose: (path) => diagnosePath(root, path),
-  };
+  constructor(root: string, options: FolderOptions) {
+    const { name = root, links = "inside", local = false, platform = process.platform } = options;
+    this.name = name;
+    this.#root = root;
+    this.#links = links;
+    this.#local = local;
+    this.#windows = platform === "win32";
+    this.#known = (options.memory ?? new Memory()).open(LOCATIONS);
+  }
 
-  function wasOpenedNow(path: string): boolean {
-    const entry = known.get(path);
+  open(path: string): Found | Promise<Found> {
+    if (this.#windows && !isPortableName(path)) return missing("name-not-portable");
+    const full = path === "" ? this.#root : `${this.#root}/${path}`;
+    return this.#local && this.#wasOpenedNow(path)
+      ? this.#openInPlace(path, full)
+      : this.#openAside(path, full, 1);
+  }
+
+  async names(path: string): Promise<readonly string[] | undefined> {
+    try {
+      return await readdir(join(this.#root, path));
+    } catch {
+      return undefined;
+    }
+  }
+
+  list(path: string): Promise<readonly SourceEntry[] | undefined> {
+    return listFolder(this.#root, path);
+  }
+
+  stat(path: string): Promise<EntryMetadata | undefined> {
+    return statEntry(this.#root, path, this.#links);
+  }
+
+  async version(path: string): Promise<string | undefined> {
+    const stats = await stat(join(this.#root, path), { bigint: true }).catch(() => undefined);
+    // Another change within the same tick of the file system's clock would leave the time as it is.
+    if (stats === undefined || Date.now() - Number(stats.mtimeMs) < SETTLED_MS) return undefined;
+    return `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
+  }
+
+  diagnose(path: string): Promise<string | undefined> {
+    return diagnosePath(this.#root, path);
+  }
+
+  #wasOpenedNow(path: string): boolean {
+    const entry = this.#known.get(path);
     return entry !== undefined && Date.now() - entry.lastOpenedMs < HOT_MS;
   }
 
-  function openAside(path: string, full: string, attempt: number): Promise<Found> {
+  #openAside(path: string, full: string, attempt: number): Promise<Found> {
     return new Promise<Found>((resolve) => {
       open(full, OPEN_FLAGS, (error, descriptor) => {
         if (error !== null) resolve(explainError(error));
-        else resolve(inspect(descriptor, path, full, attempt));
+        else resolve(this.#inspect(descriptor, path, full, attempt));
       });
     });
   }
 
-  function openInPlace(path: string, full: string): Found | Promise<Found> {
+  #openInPlace(path: string, full: string): Found | Promise<Found> {
     let descriptor: number;
     try {
       descriptor = openSync(full, OPEN_FLAGS);
     } catch (error) {
       return explainError(error as NodeJS.ErrnoException);
     }
-    return inspect(descriptor, path, full, 1);
+    return this.#inspect(descriptor, path, full, 1);
   }
 
   // Owns the descriptor: hands it on in a file, or closes it.
-  function inspect(descriptor: number, path: string, full: string, attempt: number): Found | Promise<Found> {
+  #inspect(descriptor: number, path: string, full: string, attempt: number): Found | Promise<Found> {
     let stats: BigIntStats;
     try {
       stats = fstatSync(descriptor, { bigint: true });
@@ -118,31 +158,22 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       closeQuietly(descriptor);
       return { kind: "special" };
     }
-    const entry = known.get(path);
+    const entry = this.#known.get(path);
     if (entry !== undefined && isSame(entry, stats)) {
       entry.lastOpenedMs = Date.now();
       return toFound(descriptor, stats, entry);
     }
-    return verify(descriptor, stats, path, full, attempt);
+    return this.#verify(descriptor, { stats, path, full }, attempt);
   }
 
-  async function verify(
-    descriptor: number,
-    stats: BigIntStats,
-    path: string,
-    full: string,
-    attempt: number,
-  ): Promise<Found> {
-    let location: Location | undefined;
-    try {
-      location = await locate(root, path, full, stats, links, descriptor);
-    } catch {
-      location = undefined;
-    }
+  // Owns the descriptor, too.
+  async #verify(descriptor: number, opened: Opened, attempt: number): Promise<Found> {
+    const { stats, path, full } = opened;
+    const location = await this.#locate(descriptor, opened);
     if (location === undefined) {
       // The name was exchanged or removed in between: what it means now is found out by opening it again.
       closeQuietly(descriptor);
-      return attempt < TRIES ? openAside(path, full, attempt + 1) : missing("no-such-file");
+      return attempt < TRIES ? this.#openAside(path, full, attempt + 1) : missing("no-such-file");
     }
     const entry: Known = {
       device: stats.dev,
@@ -153,11 +184,22 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
       lastReadMs: Number.NEGATIVE_INFINITY,
       lastOpenedMs: Date.now(),
     };
-    known.delete(path);
-    known.set(path, entry);
-    if (known.size > REMEMBERED) known.delete(known.keys().next().value!);
+    this.#known.set(path, entry);
     return toFound(descriptor, stats, entry);
   }
+
+  async #locate(descriptor: number, opened: Opened): Promise<Location | undefined> {
+    try {
+      return await locate(this.#root, opened, this.#links, descriptor);
+    } catch {
+      return undefined;
+    }
+  }
+}
+
+/** Makes a source of a folder on disk. */
+export function folderSource(root: string, options: FolderOptions = {}): FileSource {
+  return new FolderSource(root, options);
 }
 
 function isSame(entry: Known, stats: BigIntStats): boolean {

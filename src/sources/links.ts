@@ -3,8 +3,8 @@ import { fstatSync, realpath as realpathWithCallback } from "node:fs";
 import { readlink, stat } from "node:fs/promises";
 import { sep } from "node:path";
 import { promisify } from "node:util";
-import { foldName } from "../core/rules/withheld.js";
 import type { MissingCause } from "../core/source.js";
+import { foldName } from "../core/text/fold-name.js";
 
 export type LinkPolicy = "inside" | "none" | "anywhere";
 
@@ -16,6 +16,14 @@ export interface Location {
   readonly refused: MissingCause | undefined;
 }
 
+/** A path of the folder that was opened, or that was asked about by name alone. */
+export interface Opened {
+  /** The path inside the folder. */
+  readonly path: string;
+  readonly full: string;
+  readonly stats: BigIntStats;
+}
+
 const realpath = promisify(realpathWithCallback.native);
 
 /**
@@ -25,14 +33,12 @@ const realpath = promisify(realpathWithCallback.native);
  */
 export async function locate(
   root: string,
-  path: string,
-  full: string,
-  opened: BigIntStats,
+  { path, full, stats }: Opened,
   links: LinkPolicy,
   descriptor?: number,
 ): Promise<Location | undefined> {
   const [realRoot, own] = await Promise.all([realpath(root), askDescriptor(descriptor)]);
-  const real = own ?? (await askName(full, opened));
+  const real = own ?? (await askName(full, stats));
   if (real === undefined) return undefined;
 
   const prefix = realRoot.endsWith(sep) ? realRoot : realRoot + sep;

@@ -1,3 +1,4 @@
+import { isAddressable } from "../core/request/target.js";
 import type { FileMetadata, FileSource, Found, OpenedFile } from "../core/source.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
 
@@ -27,9 +28,9 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
 
   for (const [path, file] of Object.entries(tree)) {
     const segments = path.split("/");
-    if (segments.some((s) => s === "" || s === "." || s === ".." || s.includes("\0"))) {
+    if (segments.some((s) => s === "" || s === "." || s === ".." || !isAddressable(s))) {
       throw new RangeError(
-        `Memory source: found the path ${JSON.stringify(path)}; write names joined by single slashes, such as "guide/index.html".`,
+        `Memory source: found the path ${JSON.stringify(path)}, which no address leads to; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
       );
     }
     files.set(path, toEntry(file, modified));

@@ -1,6 +1,7 @@
 import { readdir, stat } from "node:fs/promises";
 import { basename, dirname, isAbsolute, relative, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
+import type { Memory } from "../core/memory/memory.js";
 import type { FileSource } from "../core/source.js";
 import { suggestName } from "../core/text/suggest.js";
 import { checkSearchable, describeProcess } from "./diagnose.js";
@@ -14,12 +15,14 @@ export interface OpenFolderOptions {
   /** What a relative folder starts from: the URL of a module (its folder is meant) or the absolute path of a folder. */
   readonly base: string | URL | undefined;
   readonly links: LinkPolicy;
+  /** Where what is remembered is counted. */
+  readonly memory: Memory;
 }
 
 /** Makes a source of a folder that is there and can be read; otherwise a sentence that says what to fix. */
 export async function openFolder(
   folder: string,
-  { where, base, links }: OpenFolderOptions,
+  { where, base, links, memory }: OpenFolderOptions,
 ): Promise<FileSource | string> {
   const found = `${where}: found ${JSON.stringify(folder)}`;
   const start = base === undefined ? undefined : toFolder(base);
@@ -38,7 +41,7 @@ export async function openFolder(
   } catch (error) {
     return explainFailure(error as NodeJS.ErrnoException, found, path, start);
   }
-  return folderSource(path, { name: folder, links, local: await isLocalFileSystem(path) });
+  return folderSource(path, { name: folder, links, memory, local: await isLocalFileSystem(path) });
 }
 
 /** The folder that a base means: that of a module's URL, or an absolute path; undefined when it is neither. */

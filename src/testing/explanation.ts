@@ -2,7 +2,7 @@ import { STATUS_CODES } from "node:http";
 import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { TraceStep } from "../core/explain/trace.js";
-import type { Explanation } from "../site/open.js";
+import type { Explanation } from "../site/site.js";
 
 export type Row = readonly string[];
 
@@ -107,8 +107,8 @@ function describeCandidate({ role, path, found, reason, diagnosis }: Step<"candi
 function describeChoice(answer: Answer): string {
   if (answer.kind === "pass") return "nothing: the request is handed on";
   if (answer.file !== undefined) return answer.file;
-  const at = answer.fields.indexOf("Location");
-  if (at >= 0) return `a redirect to ${answer.fields[at + 1]}`;
+  const location = answer.fields.get("location");
+  if (location !== undefined) return `a redirect to ${location}`;
   if (answer.body.kind === "file") return "no file; the error page of the rules is sent";
   return answer.status >= 400 ? "no file; the built-in page is sent" : "no file";
 }

@@ -32,12 +32,12 @@ describe("the field Content-Type", () => {
     const added = new Map(
       /added|longest/.test(sentence)
         ? [
-            ["txt", "text/x-note"],
-            ["tar.gz", "application/x-tgz"],
+            ["txt", { type: "text/x-note", said: "here" }],
+            ["tar.gz", { type: "application/x-tgz", said: "here" }],
           ]
         : [],
     );
-    expect(formatContentType(decideMediaType(name, added) ?? "nothing", "utf-8")).toBe(expected);
+    expect(formatContentType(decideMediaType(name, added)?.type ?? "nothing", "utf-8")).toBe(expected);
   });
 
   test("every type of the table is well-formed, and everything in the demo has one", () => {

@@ -1,8 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { parseDuration } from "../../src/config/durations.js";
+import { parseAcceptEncoding } from "../../src/core/fields/accept-encoding.js";
 import { formatAttachment } from "../../src/core/fields/disposition.js";
-import { parseAcceptEncoding, rankCodings } from "../../src/core/represent/coding.js";
+import { rankCodings } from "../../src/core/represent/coding.js";
 import { isFingerprinted } from "../../src/core/rules/fingerprint.js";
 
 describe("RFC 9110 §12.5.3, Accept-Encoding", () => {

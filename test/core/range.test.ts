@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { decideRange, parseRange } from "../../src/core/answer/range.js";
+import { decideRange } from "../../src/core/answer/range.js";
+import { parseRange } from "../../src/core/fields/range.js";
 
 const decide = (value: string, size: number): string => {
   const verdict = decideRange(value, size);

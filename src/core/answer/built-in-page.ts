@@ -1,4 +1,6 @@
 import { chooseMediaType } from "../fields/accept.js";
+import { Fields } from "../fields/fields.js";
+import type { Store } from "../memory/store.js";
 import { encodeUtf8 } from "../text/utf8.js";
 
 /** The reason phrases and the visitor's sentence of each status the library answers with (RFC 9110 §15). */
@@ -37,21 +39,26 @@ export const STYLE_DIGEST = "Dw+827Y/gbZb3VNIHYYe9jjZhpqBXFCiHhejC+SM9DQ=";
 /** The policy of built-in pages: nothing runs, nothing is fetched, nobody frames it. */
 const POLICY = `default-src 'none'; style-src 'sha256-${STYLE_DIGEST}'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'`;
 
-/** Field lines (name and value by turns) and bytes of a built-in body. */
+/** Fields and bytes of a built-in body. */
 export interface BuiltInPage {
-  readonly fields: readonly string[];
+  readonly fields: Fields;
   readonly bytes: Uint8Array;
 }
+
+/** Built-in bodies by status and form. */
+export type BuiltInPages = Store<string, BuiltInPage>;
 
 type Form = "text/plain" | "text/html" | "application/problem+json";
 
 // A client that takes JSON takes problem details, which are JSON (RFC 9457 §3).
 const OFFERED = ["text/plain", "text/html", "application/problem+json", "application/json"] as const;
 
-const pages = new Map<string, BuiltInPage>();
-
 /** The built-in body for a status, in the form the client wants: HTML, problem details (RFC 9457) or plain text. */
-export function chooseBuiltInPage(status: number, accept: string | undefined): BuiltInPage {
+export function chooseBuiltInPage(
+  pages: BuiltInPages,
+  status: number,
+  accept: string | undefined,
+): BuiltInPage {
   const wanted = chooseMediaType(accept, OFFERED) ?? "text/plain";
   const type = wanted === "application/json" ? "application/problem+json" : wanted;
   const key = `${status} ${type}`;
@@ -66,20 +73,24 @@ export function chooseBuiltInPage(status: number, accept: string | undefined): B
 function writePage(status: number, type: Form): BuiltInPage {
   const [title, sentence] = WORDS[status] ?? ["Error", "This request could not be answered."];
   const bytes = encodeUtf8(writers[type](status, title, sentence));
-  const fields = [
-    "Content-Type",
-    type === "application/problem+json" ? type : `${type}; charset=utf-8`,
-    "Content-Length",
-    String(bytes.length),
-    "Cache-Control",
-    "no-cache",
-    "Vary",
-    "Accept",
-    "X-Content-Type-Options",
-    "nosniff",
-  ];
-  if (type === "text/html") fields.push("Content-Security-Policy", POLICY);
-  return { fields, bytes };
+  const contentType = type === "application/problem+json" ? type : `${type}; charset=utf-8`;
+  const fields = Fields.of(
+    [
+      "Content-Type",
+      contentType,
+      "the built-in body in the form that Accept wants most: text, HTML or problem details",
+    ],
+    ["Content-Length", String(bytes.length), "the length of the built-in body"],
+    ["Cache-Control", "no-cache", "an error is asked about each time"],
+    ["Vary", "Accept", "the form was negotiated"],
+  );
+  return {
+    fields:
+      type === "text/html"
+        ? fields.append("Content-Security-Policy", POLICY, "built-in pages let nothing run")
+        : fields,
+    bytes,
+  };
 }
 
 const writers: Readonly<Record<Form, (status: number, title: string, sentence: string) => string>> = {

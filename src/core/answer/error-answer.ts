@@ -1,73 +1,76 @@
-import type { Reason } from "../explain/reason.js";
-import { describeFile } from "../represent/profile.js";
+import { Fields } from "../fields/fields.js";
+import { describeFile, type KnownFiles } from "../represent/profile.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
-import { openCandidate, type ResolutionContext } from "../resolve/candidate.js";
-import type { FileProfile } from "../rules/rules.js";
-import { chooseBuiltInPage } from "./built-in-page.js";
-import { crossOriginErrorFields } from "./cross-origin.js";
-import { type BodyPlan, NO_BODY, type ResponsePlan } from "./plan.js";
+import type { OpenFiles } from "../resolve/open-files.js";
+import type { Rules } from "../rules/rules.js";
+import { type BuiltInPages, chooseBuiltInPage } from "./built-in-page.js";
+import { type BodyPlan, NO_BODY, type Refusal, type ResponsePlan } from "./plan.js";
+
+/** What errors are planned with, besides the request: the rules in force, the mount's files where there is one, what is known. */
+export interface ErrorContext {
+  readonly rules: Rules;
+  /** Undefined outside of every mount. */
+  readonly files: OpenFiles | undefined;
+  readonly known: KnownFiles;
+  readonly pages: BuiltInPages;
+  readonly nowSeconds: number;
+}
 
 /** Plans an error: with the document the rules name for the status, or else a built-in body. Never a redirect, never conditional. */
 export async function answerError(
-  context: ResolutionContext,
-  status: number,
-  reason: Reason,
-  nowSeconds: number,
-): Promise<ResponsePlan> {
-  const plan = await planError(context, status, reason, nowSeconds);
-  const origins = crossOriginErrorFields(context.rules.crossOrigin, context.request);
-  return origins.length === 0 ? plan : { ...plan, fields: [...plan.fields, ...origins] };
-}
-
-async function planError(
-  context: ResolutionContext,
-  status: number,
-  reason: Reason,
-  nowSeconds: number,
-): Promise<ResponsePlan> {
-  const path = context.rules.errorPages.get(status);
-  if (path === undefined) return answerBuiltIn(context.request, status, reason);
-  const candidate = await openCandidate(context, path, "error page");
-  if (candidate.kind !== "file") return answerBuiltIn(context.request, status, reason);
-
-  const { file } = candidate;
-  let profile: FileProfile;
-  try {
-    profile = await describeFile(path, file, context.rules, nowSeconds);
-  } catch {
-    file.close();
-    return answerBuiltIn(context.request, status, reason);
-  }
-  const { contentType, safetyFields } = profile;
-  const size = file.metadata.sizeBytes;
-  // Neither validators nor a lifetime: an error is sent whole each time.
-  const errorFields = [
-    "Content-Type",
-    contentType,
-    "Content-Length",
-    String(size),
-    "Cache-Control",
-    "no-cache",
-    ...safetyFields,
-  ];
-  let body: BodyPlan = NO_BODY;
-  if (context.request.method === "HEAD") file.close();
-  else body = { kind: "file", file, parts: [{ offset: 0, length: size }] };
-  return { kind: "response", status, fields: errorFields, body, file: undefined, reason };
-}
-
-/** Plans an error with the built-in body; `more` are field lines that the status asks for. */
-export function answerBuiltIn(
+  context: ErrorContext,
   request: SiteRequest,
-  status: number,
-  reason: Reason,
-  more: readonly string[] = [],
+  refusal: Refusal,
+): Promise<ResponsePlan> {
+  const path = context.rules.errorPages.get(refusal.status);
+  const own =
+    path === undefined || context.files === undefined
+      ? undefined
+      : await answerWithDocument(context, context.files, path, request, refusal);
+  return own ?? answerBuiltIn(context.pages, request, refusal);
+}
+
+const EACH_TIME = Fields.of(["Cache-Control", "no-cache", "an error is asked about each time"]);
+
+async function answerWithDocument(
+  { rules, known, nowSeconds }: ErrorContext,
+  files: OpenFiles,
+  path: string,
+  request: SiteRequest,
+  { status, reason, fields: more }: Refusal,
+): Promise<ResponsePlan | undefined> {
+  const candidate = await files.open(path, "error page");
+  if (candidate.kind !== "file") return undefined;
+  const { file } = candidate;
+  try {
+    const profile = await describeFile(known, { path, file, rules, isShell: false }, nowSeconds);
+    const length = file.metadata.sizeBytes;
+    // Neither validators nor a lifetime: an error is sent whole each time.
+    const fields = profile.type
+      .append("Content-Length", String(length), "the size of the error page")
+      .concat(EACH_TIME)
+      .concat(more)
+      .concat(profile.ownFields);
+    const body: BodyPlan =
+      request.method === "HEAD" ? NO_BODY : { kind: "file", file, parts: [{ offset: 0, length }] };
+    return { kind: "response", status, fields, body, file: undefined, reason };
+  } catch {
+    // An error page that cannot be read must not make the error another one.
+    return undefined;
+  }
+}
+
+/** Plans an error with the built-in body, in the form that the client wants. */
+export function answerBuiltIn(
+  pages: BuiltInPages,
+  request: SiteRequest,
+  { status, reason, fields }: Refusal,
 ): ResponsePlan {
-  const page = chooseBuiltInPage(status, fieldValue(request.headers, "accept"));
+  const page = chooseBuiltInPage(pages, status, fieldValue(request.headers, "accept"));
   return {
     kind: "response",
     status,
-    fields: more.length === 0 ? page.fields : [...page.fields, ...more],
+    fields: page.fields.concat(fields),
     body: request.method === "HEAD" ? NO_BODY : { kind: "bytes", bytes: page.bytes },
     file: undefined,
     reason,

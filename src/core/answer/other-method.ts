@@ -1,30 +1,47 @@
-import type { SiteRequest } from "../request/request.js";
+import { Fields } from "../fields/fields.js";
+import { fieldValue, isPreflight, type SiteRequest } from "../request/request.js";
+import type { CrossOrigin } from "../rules/cross-origin.js";
 import type { Rules } from "../rules/rules.js";
-import { answerPreflight } from "./cross-origin.js";
-import { answerBuiltIn } from "./error-answer.js";
-import { type Answer, NO_BODY } from "./plan.js";
+import { answerBare, type Decision, type ResponsePlan, refuse } from "./plan.js";
 
-const ALLOW = ["Allow", "GET, HEAD, OPTIONS"];
+const ALLOW = Fields.of(["Allow", "GET, HEAD, OPTIONS", "files are read, and nothing else"]);
 
 /**
  * Answers a method that does not read a file: handed on where an application is behind, else OPTIONS says what is allowed
  * (RFC 9110 §9.3.7), or that another origin may read, and the rest is refused with Allow (§15.5.6). Undefined for GET and HEAD.
  */
-export function answerOtherMethod(request: SiteRequest, rules?: Rules): Answer | undefined {
+export function answerOtherMethod(request: SiteRequest, rules: Rules): Decision | undefined {
   const { method } = request;
   if (method === "GET" || method === "HEAD") return undefined;
-  const preflight = answerPreflight(rules?.crossOrigin, request);
-  if (preflight !== undefined && !(request.mayPass && rules?.whenMissing === "pass")) return preflight;
+  const preflight = answerPreflight(rules.crossOrigin, request);
+  if (preflight !== undefined && !(request.mayPass && rules.whenMissing === "pass")) return preflight;
   if (request.mayPass) return { kind: "pass", reason: { code: "method-passed-on", subject: method } };
-  if (method === "OPTIONS") {
-    return {
-      kind: "response",
-      status: 204,
-      fields: ALLOW,
-      body: NO_BODY,
-      file: undefined,
-      reason: { code: "options" },
-    };
-  }
-  return answerBuiltIn(request, 405, { code: "method-not-allowed", subject: method }, ALLOW);
+  if (method === "OPTIONS") return answerBare(204, ALLOW, { code: "options" });
+  return refuse(405, { code: "method-not-allowed", subject: method }, ALLOW);
+}
+
+// What a reader has a use for; a file answers none of the others in any other way.
+const READING_FIELDS =
+  "Accept, If-Match, If-Modified-Since, If-None-Match, If-Range, If-Unmodified-Since, Range";
+
+/** Answers a preflight for reading (Fetch Standard §3.2.2); undefined when the request is none, or not for GET or HEAD. */
+function answerPreflight(
+  crossOrigin: CrossOrigin | undefined,
+  request: SiteRequest,
+): ResponsePlan | undefined {
+  if (crossOrigin === undefined || !isPreflight(request)) return undefined;
+  const { headers } = request;
+  const wanted = fieldValue(headers, "access-control-request-method");
+  if (wanted !== "GET" && wanted !== "HEAD") return undefined;
+  const origin = crossOrigin.grant(fieldValue(headers, "origin"));
+  if (origin === undefined) return answerBare(204, ALLOW, { code: "preflight" });
+  let fields = ALLOW.append("Access-Control-Allow-Origin", origin, "crossOrigin lets it read").append(
+    "Access-Control-Allow-Methods",
+    "GET, HEAD",
+    "files are read, and nothing else",
+  );
+  if (fieldValue(headers, "access-control-request-headers") !== undefined)
+    fields = fields.append("Access-Control-Allow-Headers", READING_FIELDS, "the fields that reading uses");
+  fields = fields.append("Access-Control-Max-Age", "600", "rules change seldom");
+  return answerBare(204, fields, { code: "preflight" });
 }

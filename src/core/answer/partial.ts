@@ -1,27 +1,23 @@
+import { Fields } from "../fields/fields.js";
 import type { Representation } from "../represent/representation.js";
 import { encodeUtf8 } from "../text/utf8.js";
 import type { BodyPart } from "./plan.js";
 import type { ByteRange } from "./range.js";
 
-/** Field lines and parts of a 206 (RFC 9110 §15.3.7): one range, or several as multipart/byteranges (§14.6). */
+/** Fields and parts of a 206 (RFC 9110 §15.3.7): one range, or several as multipart/byteranges (§14.6). */
 export function planPartial(
   representation: Representation,
   ranges: readonly ByteRange[],
   slice: (offset: number, length: number) => BodyPart,
-): { fields: readonly string[]; parts: readonly BodyPart[] } {
-  const { contentType, sizeBytes, restFields } = representation;
+): { fields: Fields; parts: readonly BodyPart[] } {
+  const { contentType, sizeBytes, type, restFields } = representation;
   const [only] = ranges;
   if (ranges.length === 1) {
     const length = lengthOf(only!);
-    const head = [
-      "Content-Type",
-      contentType,
-      "Content-Length",
-      String(length),
-      "Content-Range",
-      formatContentRange(only!, sizeBytes),
-    ];
-    return { fields: [...head, ...restFields], parts: [slice(only!.first, length)] };
+    const head = type
+      .append("Content-Length", String(length), "the length of the part")
+      .append("Content-Range", formatContentRange(only!, sizeBytes), "the part that Range asks for");
+    return { fields: head.concat(restFields), parts: [slice(only!.first, length)] };
   }
   const boundary = makeBoundary(representation);
   const parts = ranges.flatMap((range, index) => {
@@ -34,13 +30,11 @@ export function planPartial(
   });
   parts.push(encodeUtf8(`\r\n--${boundary}--\r\n`));
   const length = parts.reduce((sum, part) => sum + part.length, 0);
-  const head = [
-    "Content-Type",
-    `multipart/byteranges; boundary=${boundary}`,
-    "Content-Length",
-    String(length),
-  ];
-  return { fields: [...head, ...restFields], parts };
+  const head = Fields.of(
+    ["Content-Type", `multipart/byteranges; boundary=${boundary}`, "Range asks for several parts"],
+    ["Content-Length", String(length), "the length of the parts with what stands between them"],
+  );
+  return { fields: head.concat(restFields), parts };
 }
 
 const lengthOf = ({ first, last }: ByteRange): number => last - first + 1;

@@ -1,4 +1,5 @@
 import type { Reason } from "../explain/reason.js";
+import { Fields } from "../fields/fields.js";
 import type { OpenedFile } from "../source.js";
 
 /** A run of bytes of the opened file, or bytes that are already at hand. */
@@ -9,12 +10,11 @@ export type BodyPlan =
   | { readonly kind: "bytes"; readonly bytes: Uint8Array }
   | { readonly kind: "file"; readonly file: OpenedFile; readonly parts: readonly BodyPart[] };
 
-/** What will be sent, before it is sent. A plan whose body is a file holds it open: carry it out, or release it. */
+/** What will be sent, before it is sent. A plan whose body is a file owns it: carry the plan out, or release it. */
 export interface ResponsePlan {
   readonly kind: "response";
   readonly status: number;
-  /** Field lines, name and value by turns; a name may stand more than once. */
-  readonly fields: readonly string[];
+  readonly fields: Fields;
   readonly body: BodyPlan;
   /** The file that answers, with the mount's prefix; undefined when none does. */
   readonly file: string | undefined;
@@ -30,9 +30,45 @@ export interface Pass {
 
 export type Answer = ResponsePlan | Pass;
 
+/** A stage's outcome that is an error: the exit plans it, with the error page of the rules or the built-in one. */
+export interface Refusal {
+  readonly kind: "refusal";
+  readonly status: number;
+  readonly reason: Reason;
+  /** Fields that the status asks for, such as Allow. */
+  readonly fields: Fields;
+}
+
+/** What the stages decide; the exit makes an answer of it. */
+export type Decision = Answer | Refusal;
+
 export const NO_BODY: BodyPlan = { kind: "none" };
 
-/** Lets go of what a plan holds. Safe to call more than once, and on a plan that was carried out. */
+export function refuse(status: number, reason: Reason, fields: Fields = Fields.NONE): Refusal {
+  return { kind: "refusal", status, reason, fields };
+}
+
+/** A response without content: a redirect, a list of methods, a copy that is current. */
+export function answerBare(status: number, fields: Fields, reason: Reason, file?: string): ResponsePlan {
+  return { kind: "response", status, fields, body: NO_BODY, file, reason };
+}
+
+/** A redirect for good (RFC 9110 §15.4.2), that is asked about each time. */
+export function answerRedirect(location: string, reason: Reason): ResponsePlan {
+  const fields = Fields.of(
+    ["Location", location, "a directory's address, relative to this one"],
+    ["Content-Length", "0", "the body is empty"],
+    ["Cache-Control", "no-cache", "a redirect is asked about each time"],
+  );
+  return answerBare(301, fields, reason);
+}
+
+/** The file that a plan sends, and owns; undefined when it sends none. */
+export function sentFile(answer: Answer | undefined): OpenedFile | undefined {
+  return answer?.kind === "response" && answer.body.kind === "file" ? answer.body.file : undefined;
+}
+
+/** Lets go of what a plan owns, when it is not carried out. */
 export function releasePlan(answer: Answer): void {
-  if (answer.kind === "response" && answer.body.kind === "file") answer.body.file.close();
+  sentFile(answer)?.close();
 }

@@ -1,8 +1,6 @@
 import { type EntityTag, matchesStrongly, parseTagList } from "../fields/entity-tag.js";
 import { parseHttpDate } from "../fields/http-date.js";
-
-/** A range as it is asked for (RFC 9110 §14.1.2). */
-export type RangeSpec = { from: "start"; first: number; last?: number } | { from: "end"; length: number };
+import { parseRange, type RangeSpec } from "../fields/range.js";
 
 /** A range of a representation: both positions included. */
 export interface ByteRange {
@@ -18,25 +16,6 @@ export type RangeVerdict =
 /** More ranges than anyone needs: the whole is sent in their place (RFC 9110 §14.2, §17.15). */
 const RANGES_AT_MOST = 16;
 const WHOLE: RangeVerdict = { outcome: "whole" };
-
-/** Reads a Range field in bytes; undefined for another unit or a malformed set, which are ignored (RFC 9110 §14.2). */
-export function parseRange(value: string): readonly RangeSpec[] | undefined {
-  const match = /^bytes=(.*)$/i.exec(value.trim());
-  if (match === null) return undefined;
-  const specs: RangeSpec[] = [];
-  for (const part of match[1]!.split(",")) {
-    const text = part.trim();
-    if (text === "") continue;
-    const positions = /^(\d*)-(\d*)$/.exec(text);
-    if (positions === null || text === "-") return undefined;
-    const [, first, last] = positions as unknown as [string, string, string];
-    if (first === "") specs.push({ from: "end", length: Number(last) });
-    else if (last === "") specs.push({ from: "start", first: Number(first) });
-    else if (Number(last) < Number(first)) return undefined;
-    else specs.push({ from: "start", first: Number(first), last: Number(last) });
-  }
-  return specs.length === 0 ? undefined : specs;
-}
 
 /** What to send of `size` bytes for a Range field: the whole, some ranges, or nothing that can be satisfied. */
 export function decideRange(value: string, size: number): RangeVerdict {

@@ -27,15 +27,8 @@ export type TraceStep =
       /** What the source could say about the cause, in words. */
       diagnosis: string | undefined;
     }
-  | {
-      stage: "representation";
-      /** The content coding; undefined for the bytes as they are. */
-      coding: string | undefined;
-      /** Why this one, in words. */
-      because: string;
-      /** The rule behind each field that a rule of the configuration sets, by the field's name in lower case. */
-      origins: Readonly<Record<string, string>>;
-    }
+  /** The content coding; undefined for the bytes as they are. */
+  | { stage: "representation"; coding: string | undefined; because: string }
   | { stage: "range"; field: string; outcome: string }
   | { stage: "precondition"; field: string; outcome: string }
   | { stage: "field"; name: string; value: string; because: string };

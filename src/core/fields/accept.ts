@@ -1,3 +1,5 @@
+import { readWeight, splitMembers, TCHAR } from "./grammar.js";
+
 /** One entry of an Accept field: a media range and its weight, 0 to 1 (RFC 9110 §12.5.1, §12.4.2). */
 export interface MediaRange {
   readonly type: string;
@@ -5,31 +7,24 @@ export interface MediaRange {
   readonly weight: number;
 }
 
-const TOKEN = "[!#$%&'*+\\-.^_`|~0-9A-Za-z]+";
-const RANGE = new RegExp(`^(${TOKEN})/(${TOKEN})$`);
-const WEIGHT = /^q=(0(?:\.\d{0,3})?|1(?:\.0{0,3})?)$/i;
+const RANGE = new RegExp(`^([${TCHAR}]+)/([${TCHAR}]+)$`);
 
 /** Reads an Accept field; entries that are malformed are left out. */
 export function parseAccept(value: string): readonly MediaRange[] {
   const ranges: MediaRange[] = [];
-  for (const entry of splitList(value, ",")) {
-    const [range, ...parameters] = splitList(entry, ";");
+  for (const entry of splitMembers(value, ",")) {
+    const [range, ...parameters] = splitMembers(entry, ";");
     const match = RANGE.exec(range ?? "");
     if (match === null) continue;
-    const weights = parameters.filter((p) => /^q=/i.test(p)).map((p) => WEIGHT.exec(p));
-    if (weights.some((w) => w === null)) continue;
-    const weight = weights[0] ? Number(weights[0][1]) : 1;
-    ranges.push({ type: match[1]!.toLowerCase(), subtype: match[2]!.toLowerCase(), weight });
+    const weights = parameters.filter((p) => /^q=/i.test(p)).map(readWeight);
+    if (weights.some((weight) => weight === undefined)) continue;
+    ranges.push({
+      type: match[1]!.toLowerCase(),
+      subtype: match[2]!.toLowerCase(),
+      weight: weights[0] ?? 1,
+    });
   }
   return ranges;
-}
-
-function splitList(value: string, separator: string): string[] {
-  if (!value.includes('"')) return value.split(separator).map((part) => part.trim());
-  const parts = value.match(
-    separator === "," ? /(?:"(?:\\.|[^"\\])*"|[^,"])+/g : /(?:"(?:\\.|[^"\\])*"|[^;"])+/g,
-  );
-  return (parts ?? []).map((part) => part.trim());
 }
 
 /** How much a media type is wanted, 0 to 1, and how specific the range is that says so (RFC 9110 §12.5.1): 2 names the type. */

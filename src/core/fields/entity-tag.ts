@@ -1,14 +1,7 @@
-import type { FileMetadata } from "../source.js";
-
 /** An entity tag (RFC 9110 §8.8.3): the opaque part with its quotes, and whether it is weak. */
 export interface EntityTag {
   readonly weak: boolean;
   readonly opaque: string;
-}
-
-/** The opaque part of a file's tag by its metadata, without quotes: it changes with the size and any nanosecond of the time. */
-export function formatMetadataTag(metadata: FileMetadata): string {
-  return `${metadata.modifiedNs.toString(36)}-${metadata.sizeBytes.toString(36)}`;
 }
 
 // RFC 9110 §8.8.3: etagc is %x21 / %x23-7E / obs-text; a comma or a blank inside the quotes is part of the tag or not one.

@@ -1,19 +1,13 @@
-import type { Listing, ListingEntry } from "./collect.js";
-import { formatListingQuery, type Order } from "./entry.js";
+import type { Listing, ListingEntry, ListingRules, Order } from "../rules/listing.js";
+import { escapeHtml } from "../text/html.js";
+import { showName } from "../text/printable.js";
+import { formatSize } from "../text/size.js";
+import { describeKind } from "./describe-kind.js";
+import { formatListingQuery } from "./query.js";
 import { LISTING_SCRIPT, LISTING_STYLE } from "./style.js";
-import { describeKind, escapeHtml, formatSize, showName } from "./text.js";
 
-/** What the configuration gives a listing to look by. Texts are plain text. */
-export interface ListingTheme {
-  readonly title: string | undefined;
-  readonly header: string | undefined;
-  readonly footer: string | undefined;
-  /** Address of a style sheet that comes after the built-in one. */
-  readonly stylesheet: string | undefined;
-  /** Offers a field that filters the rows, where scripts run. */
-  readonly filter: boolean;
-  readonly defaultOrder: Order;
-}
+/** What the configuration gives a listing to look by. */
+export type ListingTheme = Omit<ListingRules, "render" | "pageSize">;
 
 const COLUMNS: readonly [order: Order, title: string][] = [
   ["name", "Name"],
@@ -73,12 +67,12 @@ function renderTrail(path: string, theme: ListingTheme): string {
 
 function renderHeading(
   { request }: Listing,
-  { defaultOrder }: ListingTheme,
+  theme: ListingTheme,
   [order, title]: (typeof COLUMNS)[number],
 ): string {
   const current = request.order === order;
   const descending = current && !request.descending;
-  const query = formatListingQuery({ order, descending, page: 1 }, defaultOrder);
+  const query = formatListingQuery({ order, descending, page: 1 }, theme.order);
   const state = current ? ` aria-sort="${request.descending ? "descending" : "ascending"}"` : "";
   const mark = current ? ` <span aria-hidden="true">${request.descending ? "↓" : "↑"}</span>` : "";
   return `<th scope="col"${state}><a href="./${escapeHtml(query)}">${title}${mark}</a></th>`;
@@ -102,10 +96,10 @@ function renderTime(modifiedMs: number | undefined): string {
   return `<time datetime="${iso}" title="${iso}">${iso.slice(0, 10)} <span class="clock">${iso.slice(11, 16)}</span></time>`;
 }
 
-function renderPages(listing: Listing, { defaultOrder }: ListingTheme): string {
+function renderPages(listing: Listing, { order }: ListingTheme): string {
   const { page, pages, pageSize, total, request, entries } = listing;
   const link = (to: number, rel: string, text: string): string =>
-    `<a rel="${rel}" href="./${escapeHtml(formatListingQuery({ ...request, page: to }, defaultOrder))}">${text}</a>`;
+    `<a rel="${rel}" href="./${escapeHtml(formatListingQuery({ ...request, page: to }, order))}">${text}</a>`;
   const range = `${((page - 1) * pageSize + 1).toLocaleString("en-GB")}–${((page - 1) * pageSize + entries.length).toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")}`;
   const turns = [
     page > 1 ? link(page - 1, "prev", "Previous page") : "",

@@ -1,25 +1,5 @@
-/** A content coding that is offered besides sending the bytes as they are (RFC 9110 §8.4.1). */
-export type Coding = "br" | "gzip";
-
-/** The ending of a prebuilt file's name, and the name of the coding in `Content-Encoding`. */
-export const CODING_ENDINGS: Readonly<Record<Coding, string>> = { br: ".br", gzip: ".gz" };
-
-const TOKEN = /^[!#$%&'*+\-.^_`|~0-9A-Za-z]+$/;
-const WEIGHT = /^q=(0(?:\.\d{0,3})?|1(?:\.0{0,3})?)$/i;
-
-/** Reads an Accept-Encoding field: weights by coding name in lower case, `*` among them. Malformed entries are left out. */
-export function parseAcceptEncoding(value: string): ReadonlyMap<string, number> {
-  const weights = new Map<string, number>();
-  for (const entry of value.split(",")) {
-    const [name = "", ...parameters] = entry.split(";").map((part) => part.trim());
-    if (!TOKEN.test(name) || parameters.length > 1) continue;
-    const weight = parameters[0] === undefined ? "1" : WEIGHT.exec(parameters[0])?.[1];
-    if (weight === undefined) continue;
-    // RFC 9110 §8.4.1.3: x-gzip is gzip.
-    weights.set(name.toLowerCase() === "x-gzip" ? "gzip" : name.toLowerCase(), Number(weight));
-  }
-  return weights;
-}
+import { parseAcceptEncoding } from "../fields/accept-encoding.js";
+import type { Coding } from "../rules/codings.js";
 
 /**
  * The codings to try for a request, the most wanted first (RFC 9110 §12.5.3); the order of `offered` decides between equals.

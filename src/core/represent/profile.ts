@@ -1,97 +1,215 @@
-import { crossOriginFields } from "../answer/cross-origin.js";
 import { formatAttachment } from "../fields/disposition.js";
-import { formatMetadataTag } from "../fields/entity-tag.js";
+import { Fields } from "../fields/fields.js";
 import { formatHttpDate } from "../fields/http-date.js";
+import { CHARSET_BYTES, readCharset } from "../media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../media-types/content.js";
-import { decideMediaType, formatContentType, isCompressible } from "../media-types/media-type.js";
-import type { SiteRequest } from "../request/request.js";
-import type { FileProfile, Rules } from "../rules/rules.js";
-import type { OpenedFile } from "../source.js";
+import {
+  decideMediaType,
+  formatContentType,
+  isCompressible,
+  takesCharset,
+} from "../media-types/media-type.js";
+import type { Store } from "../memory/store.js";
+import { CODINGS, type Coding } from "../rules/codings.js";
+import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
+import type { Rules } from "../rules/rules.js";
+import type { FileMetadata, OpenedFile } from "../source.js";
+import type { Representation } from "./representation.js";
 
 /** Compressing less is not worth a coding; more would hold up its first reader. In bytes. */
-export const COMPRESS_FROM = 1024;
-export const COMPRESS_UP_TO = 8 * 1024 * 1024;
+const COMPRESS_FROM = 1024;
+const COMPRESS_UP_TO = 8 * 1024 * 1024;
 
-const REVALIDATE = ["Cache-Control", "no-cache"];
-const NO_REQUEST: SiteRequest = { method: "GET", target: "/", headers: {} };
+/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
+export interface FileProfile {
+  /** The opaque part of its entity tag, without quotes. */
+  readonly tagBase: string;
+  readonly lastModifiedSeconds: number;
+  /** Content-Type alone. */
+  readonly type: Fields;
+  readonly contentType: string;
+  /** Codings that may be offered for it, the most wanted first; empty when it is always sent as it is. */
+  readonly codings: readonly Coding[];
+  /** Codings may be made on the fly, and not only found prebuilt. */
+  readonly compresses: boolean;
+  /** Why no coding is offered, in words; undefined where some are. */
+  readonly uncoded: string | undefined;
+  readonly caching: Fields;
+  readonly lastModified: Fields;
+  /** The header rules' fields: those of any answer with it, an error among them. */
+  readonly ownFields: Fields;
+  /** Makes it a download, where a rule says so. */
+  readonly disposition: Fields;
+  readonly vary: Fields;
+  /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
+  readonly representations: Map<Coding | "", Representation>;
+}
 
-/** Describes a file under its rules. Reads of it only what a name without meaning or a digest needs. */
+/** A file to be described: where it lies in the mount, and what it is sent for. */
+export interface Described {
+  readonly path: string;
+  readonly file: OpenedFile;
+  readonly rules: Rules;
+  /** It answers many addresses, so that a copy must not live long. */
+  readonly isShell: boolean;
+}
+
+/** What is known of a file, for as long as its metadata object stands. */
+export interface KnownFile {
+  readonly profiles: { readonly rules: Rules; readonly isShell: boolean; readonly profile: FileProfile }[];
+  tagBase: string | undefined;
+}
+
+export type KnownFiles = Store<FileMetadata, KnownFile>;
+
+/** Describes a file under its rules. Reads of it only what a name without meaning, a text's charset or a digest needs. */
 export function describeFile(
-  path: string,
-  file: OpenedFile,
-  rules: Rules,
+  known: KnownFiles,
+  described: Described,
   nowSeconds: number,
 ): FileProfile | Promise<FileProfile> {
-  return rules.profiles.get(file.metadata) ?? makeProfile(path, file, rules, nowSeconds);
+  const entry = known.get(described.file.metadata);
+  const before = entry?.profiles.find(
+    ({ rules, isShell }) => rules === described.rules && isShell === described.isShell,
+  );
+  return before?.profile ?? makeProfile(known, described, nowSeconds);
 }
 
 async function makeProfile(
-  path: string,
-  file: OpenedFile,
-  rules: Rules,
+  known: KnownFiles,
+  described: Described,
   nowSeconds: number,
 ): Promise<FileProfile> {
-  const { metadata } = file;
-  const mediaType = decideMediaType(path, rules.mediaTypes) ?? decideTypeByContent(await readHeader(file));
-  const modifiedSeconds = Number(metadata.modifiedNs / 1_000_000_000n);
+  const { path, file, rules, isShell } = described;
+  const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   // RFC 9110 §8.8.2.1: a date in the future is replaced by the time of the message.
   const lastModifiedSeconds = Math.min(modifiedSeconds, nowSeconds);
-  const folded = rules.fold(path);
-  const cachingRule = rules.caching.find((rule) => rule.matches(folded, path));
-  const compresses =
-    rules.codings.compress &&
-    !cachingRule?.noTransform &&
-    metadata.sizeBytes >= COMPRESS_FROM &&
-    metadata.sizeBytes <= COMPRESS_UP_TO;
-  const codings = !isCompressible(mediaType)
-    ? []
-    : compresses
-      ? [...new Set([...rules.codings.prebuilt, "br" as const, "gzip" as const])]
-      : rules.codings.prebuilt;
-
-  const vary = [
-    ...(codings.length > 0 ? ["Accept-Encoding"] : []),
-    ...(Array.isArray(rules.crossOrigin) ? ["Origin"] : []),
-  ];
-  const varyFields = vary.length === 0 ? [] : ["Vary", vary.join(", ")];
-  const anyOrigin = rules.crossOrigin === "*" ? crossOriginFields("*", NO_REQUEST) : [];
-  const safetyFields = ["X-Content-Type-Options", "nosniff", ...collectHeaders(folded, path, rules)];
+  const { contentType, because } = await decideContentType(described);
+  const cachingRule = findRule(rules.caching, path);
+  const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
-    tagBase: await decideTagBase(file, rules),
+    tagBase: await decideTagBase(known, file, rules),
     lastModifiedSeconds,
-    lastModified: formatHttpDate(lastModifiedSeconds),
-    contentType: formatContentType(mediaType, rules.charset),
-    codings,
-    compresses,
-    cachingFields: cachingRule?.fields ?? REVALIDATE,
-    safetyFields,
-    otherFields: [...safetyFields, ...collectDownload(folded, path, rules), ...anyOrigin, ...varyFields],
-    varyFields: [...anyOrigin, ...varyFields],
+    contentType,
+    type: Fields.of(["Content-Type", contentType, because]),
+    ...codings,
+    caching: decideCaching(cachingRule, isShell),
+    lastModified: Fields.of([
+      "Last-Modified",
+      formatHttpDate(lastModifiedSeconds),
+      "the file's time of last modification",
+    ]),
+    ownFields: collectHeaders(path, rules),
+    disposition: decideDisposition(path, rules),
+    vary:
+      codings.codings.length === 0
+        ? Fields.NONE
+        : Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]),
+    representations: new Map(),
   };
-  if (modifiedSeconds <= nowSeconds) rules.profiles.set(metadata, profile);
+  if (modifiedSeconds <= nowSeconds) keep(known, described, profile);
   return profile;
 }
 
-/** The opaque part of a file's tag: its size and times, or the digest of its bytes. */
-export async function decideTagBase(file: OpenedFile, rules: Rules): Promise<string> {
-  return rules.validators === "content" ? file.digest() : formatMetadataTag(file.metadata);
+function keep(known: KnownFiles, { file, rules, isShell }: Described, profile: FileProfile): void {
+  const entry = known.get(file.metadata) ?? { profiles: [], tagBase: undefined };
+  entry.profiles.push({ rules, isShell, profile });
+  known.set(file.metadata, entry);
 }
 
-async function readHeader(file: OpenedFile): Promise<Uint8Array> {
-  return file.read(0, Math.min(HEADER_BYTES, file.metadata.sizeBytes));
+/** The opaque part of a file's tag: its size and times, or the digest of its bytes, which is worked out once. */
+export async function decideTagBase(known: KnownFiles, file: OpenedFile, rules: Rules): Promise<string> {
+  const { metadata } = file;
+  if (rules.validators === "metadata") return formatMetadataTag(metadata);
+  const before = known.get(metadata)?.tagBase;
+  if (before !== undefined) return before;
+  const tagBase = await file.digest();
+  const entry = known.get(metadata) ?? { profiles: [], tagBase };
+  entry.tagBase = tagBase;
+  known.set(metadata, entry);
+  return tagBase;
+}
+
+// It changes with the size and any nanosecond of the time.
+function formatMetadataTag({ modifiedNs, sizeBytes }: FileMetadata): string {
+  return `${modifiedNs.toString(36)}-${sizeBytes.toString(36)}`;
+}
+
+async function decideContentType({ path, file, rules }: Described): Promise<{
+  contentType: string;
+  because: string;
+}> {
+  const byName = decideMediaType(path, rules.mediaTypes);
+  const start = async (length: number): Promise<Uint8Array> =>
+    file.read(0, Math.min(length, file.metadata.sizeBytes));
+  const type = byName?.type ?? decideTypeByContent(await start(HEADER_BYTES));
+  const because =
+    byName === undefined
+      ? "its first bytes, since its name says nothing"
+      : byName.said === undefined
+        ? `.${byName.extension} in the built-in table`
+        : `.${byName.extension} in mediaTypes of ${byName.said}`;
+  if (rules.charset === "" || !takesCharset(type)) return { contentType: type, because };
+  // What a text says of itself goes before what is said of all texts.
+  const own = readCharset(type, await start(CHARSET_BYTES));
+  const charset = own?.charset ?? rules.charset;
+  const said = own?.because ?? rules.origins.charset;
+  return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}` };
+}
+
+function decideCodings(
+  contentType: string,
+  sizeBytes: number,
+  { codings: { prebuilt, compress } }: Rules,
+  cachingRule: CachingRule | undefined,
+): Pick<FileProfile, "codings" | "compresses" | "uncoded"> {
+  const plain = (uncoded: string) => ({ codings: [], compresses: false, uncoded });
+  if (!isCompressible(contentType)) return plain("its type gets no smaller by compressing");
+  if (!compress && prebuilt.length === 0) return plain("codings are off");
+  const refusal = !compress
+    ? "it is not compressed on the fly"
+    : cachingRule?.noTransform
+      ? "its caching rule says no-transform"
+      : sizeBytes < COMPRESS_FROM
+        ? `it is smaller than ${COMPRESS_FROM.toLocaleString("en-GB")} bytes`
+        : sizeBytes > COMPRESS_UP_TO
+          ? `it is larger than ${COMPRESS_UP_TO / 1024 / 1024} MiB, and not compressed on the fly`
+          : undefined;
+  if (refusal === undefined)
+    return { codings: [...new Set([...prebuilt, ...CODINGS])], compresses: true, uncoded: undefined };
+  return prebuilt.length === 0
+    ? plain(refusal)
+    : { codings: prebuilt, compresses: false, uncoded: undefined };
+}
+
+const REVALIDATE = Fields.of([
+  "Cache-Control",
+  "no-cache",
+  "no caching rule: a copy is revalidated each time",
+]);
+const SHELL = Fields.of([
+  "Cache-Control",
+  "no-cache",
+  "an app shell answers many addresses: a copy is revalidated each time",
+]);
+
+function decideCaching(rule: CachingRule | undefined, isShell: boolean): Fields {
+  if (rule === undefined) return REVALIDATE;
+  // A shell may be kept under many addresses; a rule that lets nobody use a copy unasked stands.
+  return isShell && !/^no-(?:cache|store)\b/.test(rule.fields.get("Cache-Control")!) ? SHELL : rule.fields;
 }
 
 // Every rule that matches has its say; a later one replaces what an earlier one said of the same field.
-function collectHeaders(folded: string, path: string, rules: Rules): string[] {
-  const fields = new Map<string, readonly [string, string]>();
-  for (const rule of rules.headers) {
-    if (!rule.matches(folded, path)) continue;
-    for (const [name, value] of rule.fields) fields.set(name.toLowerCase(), [name, value]);
+function collectHeaders(path: string, { headers }: Rules): Fields {
+  let fields = Fields.NONE;
+  for (const rule of filterRules(headers, path)) {
+    for (const { name, value, because } of rule.fields) fields = fields.replace(name, value, because);
   }
-  return [...fields.values()].flat();
+  return fields;
 }
 
-function collectDownload(folded: string, path: string, rules: Rules): string[] {
-  const rule = rules.downloads.find((one) => one.matches(folded, path));
-  return rule === undefined ? [] : ["Content-Disposition", formatAttachment(rule.name ?? path)];
+function decideDisposition(path: string, { downloads }: Rules): Fields {
+  const rule = findRule(downloads, path);
+  if (rule === undefined) return Fields.NONE;
+  return Fields.of(["Content-Disposition", formatAttachment(rule.name ?? path), rule.label]);
 }

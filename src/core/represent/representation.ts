@@ -1,116 +1,129 @@
+import { parseCacheControl } from "../fields/cache-control.js";
 import type { EntityTag } from "../fields/entity-tag.js";
-import { fieldValue } from "../request/request.js";
-import { openCandidate, type ResolutionContext } from "../resolve/candidate.js";
-import type { FileProfile } from "../rules/rules.js";
+import { Fields } from "../fields/fields.js";
+import { fieldValue, type RequestHeaders } from "../request/request.js";
+import type { OpenFiles } from "../resolve/open-files.js";
+import { CODING_ENDINGS, type Coding } from "../rules/codings.js";
 import type { OpenedFile } from "../source.js";
-import { CODING_ENDINGS, type Coding, type Compressor, rankCodings } from "./coding.js";
-import { decideTagBase } from "./profile.js";
+import { type Compressor, rankCodings } from "./coding.js";
+import { type Described, decideTagBase, type FileProfile, type KnownFiles } from "./profile.js";
 
-/** A file in one coding: what is sent besides its bytes. Name and value of the field lines stand by turns. */
+/** A file in one coding: what is sent besides its bytes. */
 export interface Representation {
+  /** What its tag was made of. */
+  readonly tagBase: string;
   readonly tag: EntityTag;
   readonly lastModifiedSeconds: number;
   readonly sizeBytes: number;
   readonly contentType: string;
-  /** Field lines of the full answer. */
-  readonly fields: readonly string[];
-  /** Those of them that say nothing of the length: what a partial answer keeps. */
-  readonly restFields: readonly string[];
-  /** Field lines of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
-  readonly notModifiedFields: readonly string[];
+  /** Content-Type alone. */
+  readonly type: Fields;
+  /** Fields of the full answer. */
+  readonly fields: Fields;
+  /** Those of them that say nothing of type and length: what a partial answer keeps. */
+  readonly restFields: Fields;
+  /** Fields of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
+  readonly notModifiedFields: Fields;
 }
 
-/** The representation that was negotiated, and where its bytes are. The file, where there is one, is open. */
+/** The representation that was negotiated, where its bytes are, and why this one. The file, where there is one, is open. */
 export interface Selected {
   readonly representation: Representation;
   readonly content: { kind: "file"; file: OpenedFile } | { kind: "bytes"; bytes: Uint8Array };
   /** The coding; undefined for the bytes as they are. */
   readonly coding: Coding | undefined;
+  readonly because: string;
 }
 
-/** What was worked out of a profile by coding, for as long as the profile lives. */
-const known = new WeakMap<FileProfile, Map<string, Representation>>();
+/** What representations are made with: the request's open files, what is known of files, and a compressor where there is one. */
+export interface Negotiation {
+  readonly files: OpenFiles;
+  readonly known: KnownFiles;
+  readonly compressor: Compressor | undefined;
+  readonly headers: RequestHeaders;
+}
 
 /**
  * Chooses the coding that a file is sent in (RFC 9110 §12.5.3): one that is prebuilt beside it, one that is made on the fly,
- * or none. Takes over the file: what is not sent is closed.
+ * or none.
  */
 export function selectRepresentation(
-  context: ResolutionContext,
+  negotiation: Negotiation,
   profile: FileProfile,
-  path: string,
-  file: OpenedFile,
-  compressor: Compressor | undefined,
+  described: Described,
 ): Selected | Promise<Selected> {
-  if (profile.codings.length === 0) return selectPlain(profile, file);
-  const ranked = rankCodings(fieldValue(context.request.headers, "accept-encoding"), profile.codings);
+  const { file } = described;
+  if (profile.codings.length === 0) return selectPlain(profile, file, profile.uncoded!);
+  const accept = fieldValue(negotiation.headers, "accept-encoding");
+  if (accept === undefined) return selectPlain(profile, file, "the request has no Accept-Encoding");
+  const ranked = rankCodings(accept, profile.codings);
   return ranked.length === 0
-    ? selectPlain(profile, file)
-    : selectCoded(context, profile, path, file, compressor, ranked);
+    ? selectPlain(profile, file, `Accept-Encoding names none that is offered (${profile.codings.join(", ")})`)
+    : selectCoded(negotiation, profile, described, ranked);
 }
 
 async function selectCoded(
-  context: ResolutionContext,
+  negotiation: Negotiation,
   profile: FileProfile,
-  path: string,
-  file: OpenedFile,
-  compressor: Compressor | undefined,
+  described: Described,
   ranked: readonly Coding[],
 ): Promise<Selected> {
-  const { request, rules } = context;
-  // RFC 9111 §5.2.1.6: who asks for no transformation gets the bytes that lie there.
-  const makes =
-    profile.compresses && !/\bno-transform\b/i.test(fieldValue(request.headers, "cache-control") ?? "");
+  const { rules, file } = described;
+  const compressor =
+    mayTransform(negotiation.headers) && profile.compresses ? negotiation.compressor : undefined;
   for (const coding of ranked) {
-    if (rules.codings.prebuilt.includes(coding)) {
-      const prebuilt = await openPrebuilt(context, path, file, coding);
-      if (prebuilt !== undefined) {
-        file.close();
-        const tagBase = await decideTagBase(prebuilt, rules).catch((error: unknown) => {
-          prebuilt.close();
-          throw error;
-        });
-        const representation = represent(profile, coding, tagBase, prebuilt.metadata.sizeBytes);
-        return { representation, content: { kind: "file", file: prebuilt }, coding };
-      }
-    }
-    if (makes && compressor !== undefined) {
-      const bytes = await compressor.compress(file.metadata, coding, () => readWhole(file));
-      if (bytes !== undefined) {
-        file.close();
-        const representation = represent(
-          profile,
-          coding,
-          `${profile.tagBase}-${compressor.version}`,
-          bytes.length,
-        );
-        return { representation, content: { kind: "bytes", bytes }, coding };
-      }
-    }
+    const selected =
+      (rules.codings.prebuilt.includes(coding)
+        ? await selectPrebuilt(negotiation, profile, described, coding)
+        : undefined) ??
+      (compressor === undefined ? undefined : await selectMade(compressor, profile, file, coding));
+    if (selected !== undefined) return selected;
   }
-  return selectPlain(profile, file);
+  return selectPlain(profile, file, "none is prebuilt, or compressing does not make it smaller");
 }
 
-/** The representation of the bytes as they are. */
-export function selectPlain(profile: FileProfile, file: OpenedFile): Selected {
-  const representation = represent(profile, undefined, profile.tagBase, file.metadata.sizeBytes);
-  return { representation, content: { kind: "file", file }, coding: undefined };
+// RFC 9111 §5.2.1.6: who asks for no transformation gets the bytes that lie there.
+function mayTransform(headers: RequestHeaders): boolean {
+  const control = fieldValue(headers, "cache-control");
+  return control === undefined || !parseCacheControl(control).directives.has("no-transform");
 }
 
 /** A prebuilt file that is older than its original by more than this is out of date, in nanoseconds: an archive's clock is coarse. */
 const STALE_NS = 2_000_000_000n;
 
-async function openPrebuilt(
-  context: ResolutionContext,
-  path: string,
-  original: OpenedFile,
+async function selectPrebuilt(
+  { files, known }: Negotiation,
+  profile: FileProfile,
+  { path, file: original, rules }: Described,
   coding: Coding,
-): Promise<OpenedFile | undefined> {
-  const candidate = await openCandidate(context, path + CODING_ENDINGS[coding], "prebuilt coding");
+): Promise<Selected | undefined> {
+  const candidate = await files.open(path + CODING_ENDINGS[coding], "prebuilt coding");
   if (candidate.kind !== "file") return undefined;
-  if (candidate.file.metadata.modifiedNs + STALE_NS >= original.metadata.modifiedNs) return candidate.file;
-  candidate.file.close();
-  return undefined;
+  const { file } = candidate;
+  if (file.metadata.modifiedNs + STALE_NS < original.metadata.modifiedNs) return undefined;
+  const tagBase = await decideTagBase(known, file, rules);
+  const representation = represent(profile, coding, tagBase, file.metadata.sizeBytes);
+  const because = "Accept-Encoding wants it most, and it is prebuilt";
+  return { representation, content: { kind: "file", file }, coding, because };
+}
+
+async function selectMade(
+  compressor: Compressor,
+  profile: FileProfile,
+  file: OpenedFile,
+  coding: Coding,
+): Promise<Selected | undefined> {
+  const bytes = await compressor.compress(file.metadata, coding, () => readWhole(file));
+  if (bytes === undefined) return undefined;
+  const tagBase = `${profile.tagBase}-${compressor.version}`;
+  const representation = represent(profile, coding, tagBase, bytes.length);
+  const because = "Accept-Encoding wants it most, and it is made on the fly";
+  return { representation, content: { kind: "bytes", bytes }, coding, because };
+}
+
+function selectPlain(profile: FileProfile, file: OpenedFile, because: string): Selected {
+  const representation = represent(profile, undefined, profile.tagBase, file.metadata.sizeBytes);
+  return { representation, content: { kind: "file", file }, coding: undefined, because };
 }
 
 async function readWhole(file: OpenedFile): Promise<Uint8Array> {
@@ -119,7 +132,23 @@ async function readWhole(file: OpenedFile): Promise<Uint8Array> {
   return bytes;
 }
 
+// One is kept for each coding; another tag, of a prebuilt file that changed, takes its place.
 function represent(
+  profile: FileProfile,
+  coding: Coding | undefined,
+  tagBase: string,
+  sizeBytes: number,
+): Representation {
+  const before = profile.representations.get(coding ?? "");
+  if (before?.tagBase === tagBase && before.sizeBytes === sizeBytes) return before;
+  const made = makeRepresentation(profile, coding, tagBase, sizeBytes);
+  profile.representations.set(coding ?? "", made);
+  return made;
+}
+
+const TAG_BECAUSE = "validators: the file's size and time, or the digest of its bytes; each coding its own";
+
+function makeRepresentation(
   profile: FileProfile,
   coding: Coding | undefined,
   tagBase: string,
@@ -127,32 +156,33 @@ function represent(
 ): Representation {
   // RFC 9110 §8.8.3.3: each coding has a tag of its own.
   const opaque = coding === undefined ? `"${tagBase}"` : `"${tagBase}-${coding}"`;
-  let byTag = known.get(profile);
-  const before = byTag?.get(opaque);
-  if (before !== undefined) return before;
-
-  const validators = ["ETag", opaque, "Last-Modified", profile.lastModified];
-  const restFields = [
-    ...(coding === undefined ? [] : ["Content-Encoding", coding]),
-    ...profile.cachingFields,
-    ...validators,
-    "Accept-Ranges",
-    "bytes",
-    ...profile.otherFields,
-  ];
-  const representation: Representation = {
+  const { caching, vary, ownFields, disposition, contentType, lastModifiedSeconds } = profile;
+  const validators = Fields.of(["ETag", opaque, TAG_BECAUSE]).concat(profile.lastModified);
+  const encoding =
+    coding === undefined
+      ? Fields.NONE
+      : Fields.of([
+          "Content-Encoding",
+          coding,
+          "the coding that Accept-Encoding wants most, of those there are",
+        ]);
+  const restFields = encoding
+    .concat(caching)
+    .concat(validators)
+    .append("Accept-Ranges", "bytes", "parts of a file can be asked for")
+    .concat(ownFields)
+    .concat(disposition)
+    .concat(vary);
+  const size = coding === undefined ? "the size of the file" : "the size of the file in its coding";
+  return {
+    tagBase,
     tag: { weak: false, opaque },
-    lastModifiedSeconds: profile.lastModifiedSeconds,
+    lastModifiedSeconds,
     sizeBytes,
-    contentType: profile.contentType,
-    fields: ["Content-Type", profile.contentType, "Content-Length", String(sizeBytes), ...restFields],
+    contentType,
+    type: profile.type,
+    fields: profile.type.append("Content-Length", String(sizeBytes), size).concat(restFields),
     restFields,
-    notModifiedFields: [...profile.cachingFields, ...validators, ...profile.varyFields],
+    notModifiedFields: caching.concat(validators).concat(vary),
   };
-  if (byTag === undefined) {
-    byTag = new Map();
-    known.set(profile, byTag);
-  }
-  byTag.set(opaque, representation);
-  return representation;
 }

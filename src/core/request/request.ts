@@ -15,6 +15,11 @@ export interface SiteRequest {
   readonly mayPass?: boolean;
 }
 
+/** True for a request that asks whether another may be sent (Fetch Standard §3.2.2). */
+export function isPreflight({ method, headers }: SiteRequest): boolean {
+  return method === "OPTIONS" && headers["access-control-request-method"] !== undefined;
+}
+
 /** The value of a field, several lines of it joined as RFC 9110 §5.3 allows; undefined when it was not sent. */
 export function fieldValue(headers: RequestHeaders, name: string): string | undefined {
   const value = headers[name];

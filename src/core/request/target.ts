@@ -89,3 +89,11 @@ export function formatSegment(name: string): string {
 export function formatPath(path: string): string {
   return path.split("/").map(formatSegment).join("/");
 }
+
+/**
+ * True for a name that an address can lead to. A backslash, a NUL, a lone surrogate, or the replacement character that stands for
+ * what is not UTF-8, is in no address that is answered.
+ */
+export function isAddressable(name: string): boolean {
+  return !/[\\\0\ufffd]/.test(name) && name.isWellFormed();
+}

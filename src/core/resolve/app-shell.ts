@@ -1,18 +1,22 @@
 import { prefersHtml } from "../fields/accept.js";
-import { fieldValue, type SiteRequest } from "../request/request.js";
-import { openCandidate, type Resolution, type ResolutionContext } from "./candidate.js";
+import { fieldValue, type RequestHeaders } from "../request/request.js";
+import type { Place } from "../rules/place.js";
+import type { OpenFiles } from "./open-files.js";
+import type { Resolution } from "./resolution.js";
 
 /** What the app shell makes of a request that nothing else answers: it answers, or the reason says why not. */
 export async function resolveAppShell(
-  context: ResolutionContext,
+  files: OpenFiles,
+  { path, rules }: Place,
+  headers: RequestHeaders,
   own: Extract<Resolution, { kind: "none" }>,
 ): Promise<Resolution> {
-  const shell = context.rules.appShell;
+  const shell = rules.appShell;
   if (shell === undefined) return own;
-  const refusal = refuseShell(context, shell.except);
+  const refusal = refuseShell(path, headers, shell.except);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
 
-  const candidate = await openCandidate(context, shell.file, "app shell");
+  const candidate = await files.open(shell.file, "app shell");
   switch (candidate.kind) {
     case "file":
       return { kind: "file", path: shell.file, file: candidate.file, reason: { code: "app-shell" } };
@@ -23,11 +27,11 @@ export async function resolveAppShell(
   }
 }
 
-function refuseShell({ path, request }: ResolutionContext, except: readonly string[]): string | undefined {
+function refuseShell(path: string, headers: RequestHeaders, except: readonly string[]): string | undefined {
   if (hasExtension(path)) return "the name has a file extension";
   const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
   if (excepted !== undefined) return `/${excepted} is excepted from it`;
-  return isNavigation(request) ? undefined : "the request is no navigation";
+  return isNavigation(headers) ? undefined : "the request is no navigation";
 }
 
 function hasExtension(path: string): boolean {
@@ -35,7 +39,7 @@ function hasExtension(path: string): boolean {
 }
 
 // Fetch Metadata: a client that sends the mode is believed; another is judged by what it accepts.
-function isNavigation({ headers }: SiteRequest): boolean {
+function isNavigation(headers: RequestHeaders): boolean {
   const mode = fieldValue(headers, "sec-fetch-mode");
   return mode !== undefined ? mode === "navigate" : prefersHtml(fieldValue(headers, "accept"));
 }

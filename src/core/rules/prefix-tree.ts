@@ -13,6 +13,7 @@ interface Node<Value> {
 /** Finds the longest prefix of a path on whole segments, in time that depends on the path and not on how many prefixes there are. */
 export class PrefixTree<Value> {
   readonly #root: Node<Value> = { value: undefined, children: new Map() };
+  readonly #values: Value[] = [];
 
   /** Keeps a value at a path (segments joined by slashes, none at the ends; `""` is the root). */
   set(path: string, value: Value): void {
@@ -26,6 +27,12 @@ export class PrefixTree<Value> {
       node = child;
     }
     node.value = value;
+    this.#values.push(value);
+  }
+
+  /** All values, in the order in which they were set. */
+  values(): readonly Value[] {
+    return this.#values;
   }
 
   /** The value at the nearest enclosing prefix, or undefined. */

@@ -1,8 +1,18 @@
+import { foldName } from "../text/fold-name.js";
+
 /** A withholding pattern of the configuration, compiled: it tells whether a path (of a file or of a directory above it) is meant. */
 export interface WithheldPattern {
   /** Where it is written and what it says, for explanations. */
   readonly label: string;
   readonly matches: (path: string) => boolean;
+}
+
+/** What a visitor never gets. */
+export interface Withheld {
+  /** The rule that withholds a path, in words; undefined for what may be served. */
+  readonly by: (path: string) => string | undefined;
+  /** The patterns in force, as they are written. */
+  readonly patterns: readonly string[];
 }
 
 const DOT_NAME = "a name with a leading dot";
@@ -24,11 +34,6 @@ export function compileWithheld(patterns: readonly WithheldPattern[]): (path: st
       if (end < 0) return undefined;
     }
   };
-}
-
-/** Brings names together that some file system takes for one: case and Unicode normalisation form. */
-export function foldName(name: string): string {
-  return name.normalize("NFC").toLowerCase();
 }
 
 function hasDotName(path: string): boolean {

@@ -1,5 +1,5 @@
 import type { Reason } from "../../core/explain/reason.js";
-import type { Explanation } from "../../site/open.js";
+import type { Explanation } from "../../site/site.js";
 
 /** A request of a case. Header names as written. */
 export interface Question {

@@ -1,7 +1,7 @@
 import { readPlan } from "../../adapters/in-process.js";
 import { type Answer, releasePlan } from "../../core/answer/plan.js";
 import { describeReason } from "../../core/explain/reason.js";
-import type { Site } from "../../site/open.js";
+import type { Site } from "../../site/site.js";
 import { type Asker, BODY_LIMIT, IN_PROCESS_ADDRESS, type Reply } from "./ask.js";
 
 /** Asks a site in this process: no port, the same code up to the last header. */
@@ -27,7 +27,7 @@ export async function readReply(answer: Answer, method: string): Promise<Reply> 
   };
   // What stands behind the site is not here: a server without one answers so.
   if (answer.kind === "pass") return { status: 404, headers: {}, body: new Uint8Array(0), inside };
-  const headers = joinFields(pairUp(answer.fields));
+  const headers = joinFields([...answer.fields].map(({ name, value }) => [name, value]));
   if (Number(headers["content-length"] ?? 0) > BODY_LIMIT && method !== "HEAD") {
     releasePlan(answer);
     throw new Error(describeTooLong());
@@ -49,8 +49,4 @@ export function joinFields(lines: Iterable<readonly [name: string, value: string
     fields.set(name, before === undefined ? value : `${before}, ${value}`);
   }
   return Object.fromEntries(fields);
-}
-
-function* pairUp(fields: readonly string[]): Generator<[string, string]> {
-  for (let i = 0; i < fields.length; i += 2) yield [fields[i]!, fields[i + 1]!];
 }

@@ -1,6 +1,7 @@
 import { formatDuration, parseSpokenDuration } from "../../config/durations.js";
+import { parseCacheControl } from "../../core/fields/cache-control.js";
 import type { Check } from "./check.js";
-import { decideFreshness, describeFreshness, parseCacheControl, readSeconds } from "./freshness.js";
+import { decideFreshness, describeFreshness, readSeconds } from "./freshness.js";
 
 type Headers = Readonly<Record<string, string>>;
 

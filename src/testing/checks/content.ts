@@ -1,4 +1,6 @@
 import * as zlib from "node:zlib";
+import { charsetOf, mediaTypeOf } from "../../core/fields/content-type.js";
+import { splitMembers } from "../../core/fields/grammar.js";
 import { BODY_LIMIT, type Reply } from "../ask/ask.js";
 
 type Decoder = (bytes: Uint8Array) => Uint8Array;
@@ -50,22 +52,17 @@ function decode({ headers, body }: Reply): Content {
 
 /** The content codings of an answer, in the order they were applied. */
 export function listCodings(headers: Readonly<Record<string, string>>): string[] {
-  return (headers["content-encoding"] ?? "")
-    .split(",")
-    .map((coding) => coding.trim().toLowerCase())
-    .filter((coding) => coding !== "");
+  return splitMembers((headers["content-encoding"] ?? "").toLowerCase(), ",").filter(Boolean);
 }
 
 /** The media type of an answer, without parameters, in lower case. */
 export function readMediaType(headers: Readonly<Record<string, string>>): string | undefined {
-  return headers["content-type"]?.replace(/;.*/s, "").trim().toLowerCase();
+  const field = headers["content-type"];
+  return field === undefined ? undefined : mediaTypeOf(field);
 }
 
 export function readCharset(headers: Readonly<Record<string, string>>): string | undefined {
-  return /;\s*charset=(?:"([^"]*)"|([^";\s]+))/i
-    .exec(headers["content-type"] ?? "")
-    ?.slice(1)
-    .find(Boolean);
+  return charsetOf(headers["content-type"] ?? "");
 }
 
 /** The content as text, in the charset that its type names, or UTF-8. */

@@ -1,3 +1,4 @@
+import { formatFieldName } from "../../core/fields/grammar.js";
 import type { Question, Reply } from "../ask/ask.js";
 import { mergeFields } from "../ask/ask.js";
 import type { FollowUpWritten } from "../format/schema.js";
@@ -165,10 +166,4 @@ export function sameContent(first: Reply): Check {
       };
     },
   };
-}
-
-/** The name of a field as people write it: `content-type` is `Content-Type`, `etag` is `ETag`. */
-export function formatFieldName(name: string): string {
-  if (name === "etag") return "ETag";
-  return name.replace(/(?:^|-)[a-z]/g, (start) => start.toUpperCase());
 }

@@ -1,6 +1,6 @@
+import { describePrivateName } from "../../config/private-names.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
-import type { Site } from "../../site/open.js";
-import { describePrivateName } from "../../site/private-names.js";
+import type { Site } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { type Candidate, crawl } from "./crawl.js";
 import { extensionOf, type Kind, kindOf } from "./kind.js";

@@ -1,8 +1,10 @@
 import { Parser } from "htmlparser2";
+import { parseCacheControl } from "../../core/fields/cache-control.js";
+import { formatFieldName } from "../../core/fields/grammar.js";
 import type { Reply } from "../ask/ask.js";
 import { THE_APPLICATION } from "../checks/answerers.js";
 import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
-import { decideFreshness, parseCacheControl, speakFreshness } from "../checks/freshness.js";
+import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { kindOf } from "../discover/kind.js";
 import type { Expectation } from "../format/schema.js";
 import type { Observed } from "./observed.js";
@@ -35,7 +37,7 @@ export function describeObserved({ group, question, reply, coding, each }: Obser
       expect.coding = coding ?? (listCodings(headers).join(", ") || "none");
   }
   const kept = KEPT.flatMap((name) =>
-    headers[name] === undefined ? [] : [[formatName(name), headers[name]]],
+    headers[name] === undefined ? [] : [[formatFieldName(name), headers[name]]],
   );
   if (kept.length > 0) expect.headers = Object.fromEntries(kept);
   const title = question.method === "HEAD" ? undefined : findTitle(reply);
@@ -83,8 +85,4 @@ function findTitle(reply: Reply): string | undefined {
   const written = title.trim();
   // Written with escapes, or over several lines, it would not be found in the text again.
   return written !== "" && !/\n/.test(written) && text.includes(written) ? written : undefined;
-}
-
-function formatName(name: string): string {
-  return name.replace(/(?:^|-)[a-z]/g, (start) => start.toUpperCase());
 }

@@ -1,4 +1,4 @@
-import type { Site } from "../../site/open.js";
+import type { Site } from "../../site/site.js";
 import type { Asker } from "../ask/ask.js";
 import { kindOf } from "../discover/kind.js";
 import { describeObserved } from "./describe.js";

@@ -1,5 +1,5 @@
-import type { Site } from "../../site/open.js";
 import type { ServedEntry } from "../../site/served-files.js";
+import type { Site } from "../../site/site.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
 import { NAME_CHANGES, nameKind } from "./names.js";

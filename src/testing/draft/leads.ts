@@ -1,4 +1,4 @@
-import type { Site } from "../../site/open.js";
+import type { Site } from "../../site/site.js";
 import type { Question } from "../ask/ask.js";
 import { NO_SUCH_NAME } from "../discover/sample.js";
 import type { DraftGroup } from "./observed.js";

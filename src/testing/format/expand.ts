@@ -1,7 +1,7 @@
 import { parseDuration } from "../../config/durations.js";
 import { compilePattern } from "../../config/patterns.js";
 import { SiteError } from "../../config/problems.js";
-import { foldName } from "../../core/rules/withheld.js";
+import { foldName } from "../../core/text/fold-name.js";
 import type { ServedEntry } from "../../site/served-files.js";
 import { escapePath, mergeFields, type Question } from "../ask/ask.js";
 import type { Case } from "../case.js";

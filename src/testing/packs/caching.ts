@@ -1,5 +1,6 @@
+import { parseCacheControl } from "../../core/fields/cache-control.js";
 import { checkCaching } from "../checks/caching.js";
-import { decideFreshness, describeFreshness, parseCacheControl, readSeconds } from "../checks/freshness.js";
+import { decideFreshness, describeFreshness, readSeconds } from "../checks/freshness.js";
 import type { Sampled } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack } from "./pack.js";
 

@@ -1,4 +1,4 @@
-import type { Site } from "../../site/open.js";
+import type { Site } from "../../site/site.js";
 import { askSite } from "../ask/in-process.js";
 import { askServer, type ServerOptions } from "../ask/server.js";
 import { type CaseResult, type RunOptions, runCases } from "../run.js";

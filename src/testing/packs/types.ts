@@ -1,12 +1,12 @@
 import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
-import { decideMediaType } from "../../core/media-types/media-type.js";
+import { type AddedType, decideMediaType } from "../../core/media-types/media-type.js";
 import { readCharset, readContent, readMediaType } from "../checks/content.js";
 import { checkField } from "../checks/expectation.js";
 import { extensionOf } from "../discover/kind.js";
 import type { Sampled } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack } from "./pack.js";
 
-const NO_TYPES = new Map<string, string>();
+const NO_TYPES = new Map<string, AddedType>();
 
 /** Names that stand for the same type: registered ones, and what they were called before. */
 const SAME: readonly (readonly string[])[] = [
@@ -45,7 +45,7 @@ export const types: Pack = (sample) => [
 function lookAt(one: Sampled): ReturnType<Pack> {
   const { path, question } = one;
   const extension = extensionOf(path);
-  const byName = extension === "" ? undefined : decideMediaType(extension.replace(".", "x."), NO_TYPES);
+  const byName = extension === "" ? undefined : decideMediaType(extension.replace(".", "x."), NO_TYPES)?.type;
   const cases = [
     makeCase(
       `${path} says to take its type as it is`,

@@ -1,5 +1,5 @@
 import { STATUS_CODES } from "node:http";
-import { formatFieldName } from "../checks/follow-ups.js";
+import { formatFieldName } from "../../core/fields/grammar.js";
 import type { Exchange } from "../run.js";
 import type { Run } from "./run.js";
 

@@ -1,7 +1,7 @@
-import { escapeHtml } from "../../core/listing/text.js";
+import { formatFieldName } from "../../core/fields/grammar.js";
+import { escapeHtml } from "../../core/text/html.js";
 import { printable } from "../../core/text/printable.js";
 import { type Difference, markDifference } from "../checks/check.js";
-import { formatFieldName } from "../checks/follow-ups.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { REPORT_STYLE } from "./html-style.js";

@@ -1,4 +1,5 @@
-import { type Mount, selectRules } from "../core/rules/rules.js";
+import { isAddressable } from "../request/target.js";
+import { type Mount, withheldIn } from "../rules/mount.js";
 
 /** A file or directory of a mount that may be served, by its path inside it. */
 export interface WalkedEntry {
@@ -44,10 +45,5 @@ export async function* walkMount(
 }
 
 function isWithheld(mount: Mount, path: string): boolean {
-  return selectRules(mount, path).withheldBy(path) !== undefined;
-}
-
-// A backslash, a lone surrogate or a name that is not UTF-8 is in no address that is answered.
-function isAddressable(name: string): boolean {
-  return !/[\\\ufffd]/.test(name) && name.isWellFormed();
+  return withheldIn(mount, path) !== undefined;
 }

@@ -1,0 +1,125 @@
+import { z } from "zod";
+import { Fields } from "../../core/fields/fields.js";
+import { walkMount } from "../../core/resolve/walk.js";
+import { type CachingRule, findRule } from "../../core/rules/file-rules.js";
+import { isFingerprinted } from "../../core/rules/fingerprint.js";
+import { type Mount, selectRules } from "../../core/rules/mount.js";
+import { parseDuration } from "../durations.js";
+import { compileFileRule } from "../patterns.js";
+import { type Finding, innermost } from "../rule.js";
+import { duration, files, reject } from "../values.js";
+
+const policyGroup = z.strictObject({
+  maxAge: duration.optional().describe("How long a copy is fresh (max-age)."),
+  sharedMaxAge: duration.optional().describe("How long a shared cache's copy is fresh (s-maxage)."),
+  staleWhileRevalidate: duration
+    .optional()
+    .describe("How long a stale copy may be used while it is asked for again."),
+  staleIfError: duration.optional().describe("How long a stale copy may be used when the server fails."),
+  mustRevalidate: z.boolean().optional().describe("A stale copy is never used unasked."),
+  immutable: z.boolean().optional().describe("A fresh copy is not asked for again, not even on reload."),
+  private: z.boolean().optional().describe("Only for the browser's own cache."),
+  noTransform: z.boolean().optional().describe("Nobody may change the bytes on the way."),
+});
+
+const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyGroup]).check((payload) => {
+  const { value } = payload;
+  if (typeof value !== "object") return;
+  if (Object.values(value).every((one) => one === undefined || one === false))
+    reject(payload, 'a policy says something: write policy: revalidate, or policy: { maxAge: "10m" }');
+  else if (value.private && value.sharedMaxAge !== undefined)
+    reject(payload, "a private copy is in no shared cache: leave out private or sharedMaxAge");
+});
+
+type Policy = z.output<typeof policy>;
+
+export const caching = innermost({
+  description:
+    "How long copies are fresh; the first rule that matches decides, and with none they are revalidated.",
+  scope: "mount",
+  schema: z.array(
+    z.strictObject({
+      files,
+      policy,
+      cdn: policy
+        .optional()
+        .describe("What a content delivery network is told instead (CDN-Cache-Control, RFC 9213)."),
+    }),
+  ),
+  default: [],
+  compile: (rules, where): readonly CachingRule[] =>
+    rules.map((one, i) => {
+      const rule = compileFileRule(one.files, `${where}.caching[${i}]`);
+      const own = Fields.of(["Cache-Control", formatPolicy(one.policy), rule.label]);
+      const { cdn } = one;
+      return {
+        ...rule,
+        fields: cdn === undefined ? own : own.append("CDN-Cache-Control", formatPolicy(cdn), rule.label),
+        noTransform: typeof one.policy === "object" && one.policy.noTransform === true,
+        lifetimeSeconds: lifetimeOf(one.policy),
+      };
+    }),
+  explain: (rules) =>
+    rules.map(({ files: shown, fields }) => `${shown}: ${fields.get("Cache-Control")}`).join("; "),
+  inspectMount: inspectLifetimes,
+});
+
+const YEAR_SECONDS = 31_536_000;
+
+// RFC 9111 §5.2.2, RFC 5861 (stale-…), RFC 8246 (immutable).
+function formatPolicy(policy: Policy): string {
+  switch (policy) {
+    case "immutable":
+      return `public, max-age=${YEAR_SECONDS}, immutable`;
+    case "revalidate":
+      return "no-cache";
+    case "no-store":
+      return "no-store";
+  }
+  const directives: string[] = [];
+  const timed = (name: string, written: string | number | undefined): void => {
+    if (written !== undefined) directives.push(`${name}=${parseDuration(written)}`);
+  };
+  if (policy.private) directives.push("private");
+  timed("max-age", policy.maxAge);
+  timed("s-maxage", policy.sharedMaxAge);
+  timed("stale-while-revalidate", policy.staleWhileRevalidate);
+  timed("stale-if-error", policy.staleIfError);
+  if (policy.mustRevalidate) directives.push("must-revalidate");
+  if (policy.immutable) directives.push("immutable");
+  if (policy.noTransform) directives.push("no-transform");
+  return directives.join(", ");
+}
+
+function lifetimeOf(policy: Policy): number {
+  if (policy === "immutable") return YEAR_SECONDS;
+  return typeof policy === "object" ? (parseDuration(policy.maxAge ?? 0) ?? 0) : 0;
+}
+
+/** A copy that is fresh for longer than this is a long-lived one, in seconds. */
+const LONG_SECONDS = 86_400;
+/** How many names of a mount are looked at. */
+const NAMES_AT_MOST = 5000;
+
+// Files whose copies are kept long though their names do not change with their content: when such a file changes, visitors go
+// on with the old one.
+async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
+  const isLong = ({ lifetimeSeconds }: CachingRule): boolean => lifetimeSeconds > LONG_SECONDS;
+  if (!mount.areas.values().some((rules) => rules.caching.some(isLong))) return [];
+  const found = new Map<CachingRule, string[]>();
+  let seen = 0;
+  for await (const { path, kind } of walkMount(mount)) {
+    if (++seen > NAMES_AT_MOST) break;
+    if (kind === "directory") continue;
+    const rule = findRule(selectRules(mount, path).caching, path);
+    if (rule === undefined || !isLong(rule) || isFingerprinted(path)) continue;
+    found.set(rule, [...(found.get(rule) ?? []), path]);
+  }
+  return [...found].map(([rule, paths]) => ({ severity: "warning", text: describeLifetime(rule, paths) }));
+}
+
+function describeLifetime({ label, lifetimeSeconds }: CachingRule, paths: readonly string[]): string {
+  const [shown] = paths.toSorted((a, b) => Number(/\.html?$/i.test(b)) - Number(/\.html?$/i.test(a)));
+  const more = paths.length === 1 ? "" : ` and ${paths.length - 1} more`;
+  return `${label}: keeps files without a fingerprint in their names for ${Math.round(lifetimeSeconds / 86_400)} days, ${shown}${more} among them; a change to them shows that much later. Write files: fingerprinted, or a shorter maxAge.`;
+}

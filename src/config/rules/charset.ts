@@ -1,0 +1,17 @@
+import { z } from "zod";
+import { innermost } from "../rule.js";
+import { reject } from "../values.js";
+
+const name = z.string().check((payload) => {
+  if (!/^[A-Za-z0-9][\w.:+-]*$|^$/.test(payload.value))
+    reject(payload, 'a charset is a name such as "utf-8"; "" names none');
+});
+
+export const charset = innermost({
+  description: 'Charset named for text that does not say its own (default utf-8); "" names none at all.',
+  scope: "site",
+  schema: name,
+  default: "utf-8",
+  compile: (value) => value,
+  explain: (value) => value,
+});

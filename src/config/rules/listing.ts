@@ -1,0 +1,39 @@
+import { z } from "zod";
+import { type ListingRenderer, type ListingRules, ORDERS } from "../../core/rules/listing.js";
+import { innermost } from "../rule.js";
+
+const fields = {
+  order: z.enum(ORDERS).optional().describe("What rows are ordered by at first (default name)."),
+  pageSize: z.int().min(10).max(5000).optional().describe("Rows on a page (default 500)."),
+  title: z.string().min(1).optional().describe("Name of the mount, for the heading and the way up."),
+  header: z.string().min(1).optional().describe("A sentence above the table."),
+  footer: z.string().min(1).optional().describe("A sentence below the table."),
+  stylesheet: z
+    .string()
+    .startsWith("/", { error: 'a style sheet of this site begins with a slash: write it as "/listing.css"' })
+    .optional()
+    .describe("Address of a style sheet that comes after the built-in one."),
+  filter: z
+    .boolean()
+    .optional()
+    .describe("Offer a field that filters by name, where scripts run (default true)."),
+};
+
+const render = z.custom<ListingRenderer>((value) => typeof value === "function", {
+  error: "a function that gets a listing and gives { mediaType, body }",
+});
+
+export const listing = innermost({
+  description: "Lists directories that have no default document: true, or how.",
+  scope: "mount",
+  schema: z.union([z.boolean(), z.strictObject(fields)]),
+  schemaInCode: z.union([z.boolean(), z.strictObject({ ...fields, render: render.optional() })]),
+  default: false,
+  compile(value): ListingRules | undefined {
+    if (value === false) return undefined;
+    const { order = "name", pageSize = 500, filter = true, ...rest } = value === true ? {} : value;
+    const { title, header, footer, stylesheet, render } = rest;
+    return { order, pageSize, filter, title, header, footer, stylesheet, render };
+  },
+  explain: (rules) => (rules === undefined ? "off" : `on, by ${rules.order}, ${rules.pageSize} a page`),
+});

@@ -1,0 +1,92 @@
+import { chooseMediaType } from "../fields/accept.js";
+import { Fields } from "../fields/fields.js";
+import { collectListing } from "../listing/collect.js";
+import type { KnownDirectories, ListedDirectory } from "../listing/directory.js";
+import { renderListingHtml } from "../listing/html.js";
+import { renderListingJson } from "../listing/json.js";
+import type { Pause } from "../listing/order.js";
+import { formatPolicy } from "../listing/policy.js";
+import { parseListingQuery } from "../listing/query.js";
+import { renderListingText } from "../listing/text.js";
+import { fieldValue, type SiteRequest } from "../request/request.js";
+import { LISTING_FORMS, type Listing, type ListingForm, type ListingRules } from "../rules/listing.js";
+import { encodeUtf8 } from "../text/utf8.js";
+import { answerBare, type Decision, NO_BODY, refuse } from "./plan.js";
+import { evaluatePreconditions } from "./preconditions.js";
+
+/** What listings are made with: what is known of directories, a pause for long work, and the time. */
+export interface ListingContext {
+  readonly known: KnownDirectories;
+  readonly pause: Pause;
+  readonly nowSeconds: number;
+}
+
+/** Answers a directory with its listing: HTML, JSON or plain text by `Accept`. 403 when it cannot be read. */
+export async function answerListing(
+  { known, pause, nowSeconds }: ListingContext,
+  directory: ListedDirectory,
+  rules: ListingRules,
+  request: SiteRequest,
+  query: string,
+): Promise<Decision> {
+  const asked = parseListingQuery(query, rules.order);
+  const listing = await collectListing(known, directory, asked, rules.pageSize, pause);
+  if (listing === undefined) return refuse(403, { code: "no-permission", subject: "its names" });
+  return answerWithListing(listing, rules, request, nowSeconds);
+}
+
+function answerWithListing(
+  listing: Listing,
+  rules: ListingRules,
+  request: SiteRequest,
+  nowSeconds: number,
+): Decision {
+  const form = chooseForm(fieldValue(request.headers, "accept"));
+  const own = rules.render?.(listing, form);
+  const { mediaType, body: text } = own ?? {
+    mediaType: `${form}${form === "application/json" ? "" : "; charset=utf-8"}`,
+    body: RENDERERS[form](listing, rules),
+  };
+  const tag = { weak: true, opaque: `"${hashText(text)}"` };
+  const shared = Fields.of(
+    ["Cache-Control", "no-cache", "a listing is asked about each time"],
+    ["ETag", `W/${tag.opaque}`, "the digest of the listing's text"],
+    ["Vary", "Accept", "the form was negotiated"],
+  );
+  const verdict = evaluatePreconditions(request.headers, { tag, lastModifiedSeconds: undefined }, nowSeconds);
+  if (verdict.outcome === "failed")
+    return refuse(412, { code: "precondition-failed", subject: verdict.field });
+  if (verdict.outcome === "not-modified") return answerBare(304, shared, { code: "listing" });
+
+  const bytes = encodeUtf8(text);
+  let fields = Fields.of(
+    ["Content-Type", mediaType, own === undefined ? "the form that Accept wants most" : "listing.render"],
+    ["Content-Length", String(bytes.length), "the length of the listing"],
+  ).concat(shared);
+  if (form === "text/html" && own === undefined)
+    fields = fields.append("Content-Security-Policy", formatPolicy(rules), "a listing lets nothing else run");
+  const body = request.method === "HEAD" ? NO_BODY : { kind: "bytes" as const, bytes };
+  return { kind: "response", status: 200, fields, body, file: undefined, reason: { code: "listing" } };
+}
+
+const RENDERERS: Readonly<Record<ListingForm, (listing: Listing, rules: ListingRules) => string>> = {
+  "text/html": renderListingHtml,
+  "application/json": renderListingJson,
+  "text/plain": renderListingText,
+};
+
+// A browser asks for HTML, a program for JSON; a terminal's client, which takes anything, is sent plain text.
+function chooseForm(accept: string | undefined): ListingForm {
+  if (accept === undefined || accept.trim() === "*/*") return "text/plain";
+  return chooseMediaType(accept, LISTING_FORMS) ?? "text/html";
+}
+
+// FNV-1a over UTF-16 code units, twice with other starts: enough to tell two pages of one directory apart, and weak.
+function hashText(text: string): string {
+  let [a, b] = [0x811c9dc5, 0x9747b28c];
+  for (let i = 0; i < text.length; i++) {
+    a = Math.imul(a ^ text.charCodeAt(i), 0x01000193);
+    b = Math.imul(b ^ text.charCodeAt(i), 0x01000193) ^ (b >>> 13);
+  }
+  return `${(a >>> 0).toString(36)}-${(b >>> 0).toString(36)}-${text.length.toString(36)}`;
+}

@@ -1,0 +1,67 @@
+import type { Store } from "../memory/store.js";
+import { CODING_ENDINGS } from "../rules/codings.js";
+import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
+import type { SourceEntry } from "../source.js";
+import { makeNameKey, type Pause } from "./order.js";
+
+/** What is known of a directory for as long as its own time stands: its names, and the orders that depend on names alone. */
+export interface KnownDirectory {
+  readonly version: string | undefined;
+  readonly entries: readonly SourceEntry[];
+  readonly nameKeys: readonly string[];
+  readonly orders: Map<string, Uint32Array>;
+}
+
+export type KnownDirectories = Store<string, KnownDirectory>;
+
+/** A directory of a mount. */
+export interface ListedDirectory {
+  readonly mount: Mount;
+  /** The path inside the mount. */
+  readonly path: string;
+}
+
+export const STEP = 2048;
+
+/** The names that are listed of a directory, from memory or read now. Undefined when it cannot be read. */
+export async function recallDirectory(
+  known: KnownDirectories,
+  { mount, path }: ListedDirectory,
+  pause: Pause,
+): Promise<KnownDirectory | undefined> {
+  const version = await mount.source.version(path);
+  const key = `${mount.at}\0${path}`;
+  const before = known.use(key);
+  if (before !== undefined && version !== undefined && before.version === version) return before;
+
+  const all = await mount.source.list(path);
+  if (all === undefined) return undefined;
+  const entries: SourceEntry[] = [];
+  const nameKeys: string[] = [];
+  const isListed = makeFilter(mount, path, all);
+  for (const [index, entry] of all.entries()) {
+    if (index % STEP === STEP - 1) await pause();
+    if (!isListed(entry.name)) continue;
+    entries.push(entry);
+    nameKeys.push(`${entry.kind === "directory" ? "0" : "1"}${makeNameKey(entry.name)}`);
+  }
+  const directory: KnownDirectory = { version, entries, nameKeys, orders: new Map() };
+  if (version !== undefined) known.set(key, directory, entries.length + 1);
+  return directory;
+}
+
+// Withheld names are never told; unlisted ones and prebuilt codings are not listed.
+function makeFilter(mount: Mount, path: string, all: readonly SourceEntry[]): (name: string) => boolean {
+  const { unlisted, codings } = selectRules(mount, path);
+  const names = new Set(codings.prebuilt.length === 0 ? [] : all.map(({ name }) => name));
+  return (name) => {
+    // A name that is not UTF-8 comes with a replacement character, and no address leads to it.
+    if (name.includes("\ufffd")) return false;
+    const full = path === "" ? name : `${path}/${name}`;
+    if (withheldIn(mount, full) !== undefined || unlisted.by(full) !== undefined) return false;
+    return !codings.prebuilt.some((coding) => {
+      const ending = CODING_ENDINGS[coding];
+      return name.endsWith(ending) && names.has(name.slice(0, -ending.length));
+    });
+  };
+}

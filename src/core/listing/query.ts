@@ -1,0 +1,23 @@
+import { type ListingRequest, ORDERS, type Order } from "../rules/listing.js";
+
+/** Reads the query of a listing's address. What it does not know, or cannot be, is left at its default. */
+export function parseListingQuery(query: string, fallback: Order): ListingRequest {
+  const values = new Map<string, string>();
+  for (const pair of query.slice(1).split("&")) {
+    const [name, value = ""] = pair.split("=");
+    values.set(name!, value);
+  }
+  const order = ORDERS.find((one) => one === values.get("order")) ?? fallback;
+  const page = /^[1-9]\d{0,8}$/.test(values.get("page") ?? "") ? Number(values.get("page")) : 1;
+  return { order, descending: values.has("descending"), page };
+}
+
+/** Writes the query for a listing; empty for the first page in the default order. */
+export function formatListingQuery({ order, descending, page }: ListingRequest, fallback: Order): string {
+  const parts = [
+    ...(order === fallback ? [] : [`order=${order}`]),
+    ...(descending ? ["descending"] : []),
+    ...(page === 1 ? [] : [`page=${page}`]),
+  ];
+  return parts.length === 0 ? "" : `?${parts.join("&")}`;
+}

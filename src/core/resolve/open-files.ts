@@ -1,0 +1,87 @@
+import type { Reason } from "../explain/reason.js";
+import type { CandidateRole, Trace } from "../explain/trace.js";
+import { type Mount, withheldIn } from "../rules/mount.js";
+import type { Rules } from "../rules/rules.js";
+import type { Found, OpenedFile } from "../source.js";
+
+/** What came of trying one name. `error`: it is there and offered, and cannot be read. */
+export type Candidate =
+  | { kind: "file"; path: string; file: OpenedFile }
+  | { kind: "directory"; reason: Reason }
+  | { kind: "absent"; reason: Reason }
+  | { kind: "error"; status: 403 | 500 | 503; reason: Reason };
+
+/**
+ * Opens a mount's files for one request, and owns each of them until the answer is planned: then `closeAllBut` leaves open the
+ * one file that the plan sends, which is the plan's from there on, and closes the others. Nobody else in the core closes files.
+ */
+export class OpenFiles {
+  readonly #mount: Mount;
+  readonly #rules: Rules;
+  readonly #trace: Trace | undefined;
+  readonly #owned: OpenedFile[] = [];
+
+  constructor(mount: Mount, rules: Rules, trace: Trace | undefined) {
+    this.#mount = mount;
+    this.#rules = rules;
+    this.#trace = trace;
+  }
+
+  /** Tries one name of the mount. A withheld name is never opened, and neither is what a link makes of it sent. */
+  async open(path: string, role: CandidateRole): Promise<Candidate> {
+    const withheldBy = this.#rules.withheld.by(path);
+    const candidate =
+      withheldBy === undefined
+        ? this.#judge(path, await this.#mount.source.open(path))
+        : withheld(withheldBy);
+    if (this.#trace !== undefined) await this.#record(this.#trace, path, role, candidate);
+    return candidate;
+  }
+
+  /** Closes what was opened, but for the file that is sent. */
+  closeAllBut(sent: OpenedFile | undefined): void {
+    for (const file of this.#owned) if (file !== sent) file.close();
+    this.#owned.length = 0;
+  }
+
+  #judge(path: string, found: Found): Candidate {
+    if (found.kind === "file") this.#owned.push(found.file);
+    if ((found.kind === "file" || found.kind === "directory") && found.realPath !== undefined) {
+      const hidden = withheldIn(this.#mount, found.realPath);
+      if (hidden !== undefined) return withheld(`its link leads to ${found.realPath}; ${hidden}`);
+    }
+    return toCandidate(path, found);
+  }
+
+  async #record(trace: Trace, path: string, role: CandidateRole, candidate: Candidate): Promise<void> {
+    const reason = candidate.kind === "file" ? undefined : candidate.reason;
+    const diagnosis =
+      reason === undefined || reason.code === "withheld"
+        ? undefined
+        : await this.#mount.source.diagnose(path);
+    trace.push({ stage: "candidate", role, path, found: candidate.kind, reason, diagnosis });
+  }
+}
+
+function toCandidate(path: string, found: Found): Candidate {
+  switch (found.kind) {
+    case "file":
+      return { kind: "file", path, file: found.file };
+    case "directory":
+      return { kind: "directory", reason: { code: "no-default-document" } };
+    case "missing":
+      return { kind: "absent", reason: { code: found.because } };
+    case "special":
+      return { kind: "absent", reason: { code: "special" } };
+    case "forbidden":
+      return { kind: "error", status: 403, reason: { code: "no-permission", subject: found.cause } };
+    case "failed":
+      return found.busy
+        ? { kind: "error", status: 503, reason: { code: "busy", subject: found.cause } }
+        : { kind: "error", status: 500, reason: { code: "failed", subject: found.cause } };
+  }
+}
+
+function withheld(label: string): Candidate {
+  return { kind: "absent", reason: { code: "withheld", subject: label } };
+}

@@ -1,0 +1,101 @@
+import type { Reason } from "../explain/reason.js";
+import type { RequestHeaders } from "../request/request.js";
+import { formatSegment, type Target } from "../request/target.js";
+import type { Place } from "../rules/place.js";
+import type { Rules } from "../rules/rules.js";
+import { resolveAppShell } from "./app-shell.js";
+import type { Candidate, OpenFiles } from "./open-files.js";
+import type { Resolution } from "./resolution.js";
+
+/**
+ * Decides what answers, in this order of precedence: the exact file, the name with an implied extension, the directory's
+ * default document, its listing, the app shell. What is left is an error, or passed on. A file that is there but cannot be read
+ * ends the search: nothing else may stand in for it.
+ */
+export async function resolve(files: OpenFiles, place: Place, headers: RequestHeaders): Promise<Resolution> {
+  const { target } = place;
+  if (target.emptySegment) return none(404, { code: "empty-segment" });
+  const own = target.directoryForm ? await resolveDirectory(files, place) : await resolveName(files, place);
+  if (own.kind !== "none" || !leavesRoom(own)) return own;
+  return resolveAppShell(files, place, headers, own);
+}
+
+/** True when nothing is there that an app shell or the application would hide. */
+export function leavesRoom(resolution: { status: number; reason: Reason }): boolean {
+  return resolution.status === 404 || resolution.reason.code === "no-default-document";
+}
+
+// The address of a file: no slash at its end.
+async function resolveName(files: OpenFiles, place: Place): Promise<Resolution> {
+  const { path, rules, target } = place;
+  const exact = await files.open(path, "exact file");
+  if (exact.kind === "file") return { kind: "file", path, file: exact.file, reason: { code: "exact-file" } };
+  if (exact.kind === "error") return none(exact.status, exact.reason);
+
+  if (path !== "") {
+    for (const extension of rules.impliedExtensions) {
+      if (path.endsWith(extension)) continue;
+      const implied = await files.open(path + extension, "implied extension");
+      if (implied.kind === "file") {
+        const reason: Reason = { code: "implied-extension", subject: extension };
+        return { kind: "file", path: path + extension, file: implied.file, reason };
+      }
+      if (implied.kind === "error") return none(implied.status, implied.reason);
+    }
+  }
+  if (exact.kind !== "directory") return none(404, exact.reason);
+
+  const document = await findDefaultDocument(files, place);
+  if (document === undefined && rules.listing === undefined) return none(403, noDefaultDocument(rules));
+  if (document?.kind === "error") return none(document.status, document.reason);
+  return { kind: "redirect", location: formatDirectoryLocation(target), reason: { code: "missing-slash" } };
+}
+
+// The address of a directory: a slash at its end.
+async function resolveDirectory(files: OpenFiles, place: Place): Promise<Resolution> {
+  const { path, rules } = place;
+  const document = await findDefaultDocument(files, place);
+  if (document?.kind === "file") {
+    return { kind: "file", path: document.path, file: document.file, reason: { code: "default-document" } };
+  }
+  if (document?.kind === "error") return none(document.status, document.reason);
+
+  const directory = await files.open(path, "directory");
+  switch (directory.kind) {
+    case "directory":
+      if (rules.listing !== undefined) return { kind: "listing", path, rules: rules.listing };
+      return none(403, noDefaultDocument(rules));
+    case "file":
+      return none(404, { code: "slash-after-file" });
+    case "error":
+      return none(directory.status, directory.reason);
+    case "absent":
+      return none(404, directory.reason);
+  }
+}
+
+async function findDefaultDocument(
+  files: OpenFiles,
+  { path, rules }: Place,
+): Promise<Extract<Candidate, { kind: "file" | "error" }> | undefined> {
+  for (const name of rules.defaultDocuments) {
+    const candidate = await files.open(path === "" ? name : `${path}/${name}`, "default document");
+    if (candidate.kind === "file" || candidate.kind === "error") return candidate;
+  }
+  return undefined;
+}
+
+function noDefaultDocument({ defaultDocuments }: Rules): Reason {
+  const names = defaultDocuments.join(", ");
+  return { code: "no-default-document", subject: names === "" ? "none is configured" : names };
+}
+
+// RFC 3986 §4.2: a relative reference with a leading "./" can be read neither as a scheme nor as an authority, so it
+// stays on the site, also under a prefix that a host or a proxy took off.
+function formatDirectoryLocation({ path, query }: Target): string {
+  return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${query}`;
+}
+
+function none(status: 403 | 404 | 500 | 503, reason: Reason): Resolution {
+  return { kind: "none", status, reason };
+}

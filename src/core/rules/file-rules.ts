@@ -1,0 +1,45 @@
+import type { Fields } from "../fields/fields.js";
+import { foldName } from "../text/fold-name.js";
+
+/** A rule for some files of a mount. */
+export interface FileRule {
+  /** Where it is written, for explanations: "mounts[0].caching[1] (*.css)". */
+  readonly label: string;
+  /** The files it is for, as they are written. */
+  readonly files: string;
+  /** Takes the path inside the mount, with names folded and as it is. */
+  readonly matches: (foldedPath: string, path: string) => boolean;
+}
+
+/** How long a copy of a file is fresh: the fields that say so. */
+export interface CachingRule extends FileRule {
+  readonly fields: Fields;
+  /** The file must not be changed on its way, so neither is it compressed on the fly. */
+  readonly noTransform: boolean;
+  /** How long the longest-lived copy is fresh, in seconds. */
+  readonly lifetimeSeconds: number;
+}
+
+/** Fields of the developer's own. */
+export interface HeaderRule extends FileRule {
+  readonly fields: Fields;
+}
+
+/** Files that the browser saves; `name` is what it saves them as, when not their own name. */
+export interface DownloadRule extends FileRule {
+  readonly name: string | undefined;
+}
+
+/** The first of the rules that is for a path. */
+export function findRule<Rule extends FileRule>(rules: readonly Rule[], path: string): Rule | undefined {
+  if (rules.length === 0) return undefined;
+  const folded = foldName(path);
+  return rules.find((rule) => rule.matches(folded, path));
+}
+
+/** All of the rules that are for a path, in their order. */
+export function filterRules<Rule extends FileRule>(rules: readonly Rule[], path: string): readonly Rule[] {
+  if (rules.length === 0) return rules;
+  const folded = foldName(path);
+  return rules.filter((rule) => rule.matches(folded, path));
+}

@@ -1,0 +1,11 @@
+/** A size as people read it, in powers of 1000. */
+export function formatSize(bytes: number): string {
+  const units = ["B", "kB", "MB", "GB", "TB"];
+  let value = bytes;
+  let unit = 0;
+  while (value >= 999.5 && unit < units.length - 1) {
+    value /= 1000;
+    unit++;
+  }
+  return `${value.toFixed(unit === 0 || value >= 99.95 ? 0 : 1)} ${units[unit]}`;
+}

@@ -1,0 +1,28 @@
+import { type Answer, releasePlan } from "../core/answer/plan.js";
+import { describeReason } from "../core/explain/reason.js";
+import type { Trace } from "../core/explain/trace.js";
+import type { SiteRequest } from "../core/request/request.js";
+import { respond } from "../core/respond.js";
+import type { CompiledSite } from "../core/site.js";
+import { findHints, warnUnlisted } from "./hints.js";
+import type { ExplainOptions, Explanation } from "./site.js";
+
+/** Plans a response and records each step, with what led to each field and, for an error, what to do about it. */
+export async function explainRequest(
+  site: CompiledSite,
+  request: SiteRequest,
+  { keepBody = false }: ExplainOptions = {},
+): Promise<Explanation> {
+  const trace: Trace = [];
+  const answer = await respond(site, request, trace);
+  if (!keepBody) releasePlan(answer);
+  traceFields(trace, answer);
+  const isError = answer.kind === "pass" || answer.status >= 400;
+  const hints = isError ? await findHints(site, answer.reason, trace) : warnUnlisted(site, trace);
+  return { answer, trace, why: describeReason(answer.reason), hints };
+}
+
+function traceFields(trace: Trace, answer: Answer): void {
+  if (answer.kind === "pass") return;
+  for (const line of answer.fields) trace.push({ stage: "field", ...line });
+}

@@ -1,0 +1,55 @@
+import type { MountConfig, SiteConfig } from "../config/schema.js";
+import type { Pause } from "../core/listing/order.js";
+import { parseTypesText } from "../core/media-types/text-format.js";
+import type { Memory } from "../core/memory/memory.js";
+import type { Compressor } from "../core/represent/coding.js";
+import type { FileSource } from "../core/source.js";
+
+/** What a site takes from its platform. A browser has no folders and no compression, and loads none of the modules for them. */
+
+/** The source of a mount, or a sentence that says what to fix. */
+export async function openSource(
+  { folder, source, links = "inside" }: MountConfig,
+  where: string,
+  base: SiteConfig["base"],
+  memory: Memory,
+): Promise<FileSource | string> {
+  if (source !== undefined && folder !== undefined) {
+    return `${where}: found both folder and source; a mount has one of them: leave the other out.`;
+  }
+  if (source !== undefined) return source;
+  if (folder === undefined) return `${where}: found neither folder nor source; write folder: "./public".`;
+  const { openFolder } = await import("../sources/open-folder.js");
+  return openFolder(folder, { where: `${where}.folder`, base, links, memory });
+}
+
+/** The media types of the configuration's `typesFile`, and a sentence for each line that cannot be read. */
+export async function readTypes({
+  typesFile,
+  base,
+}: SiteConfig): Promise<{ types: Map<string, string>; problems: string[] }> {
+  if (typesFile === undefined) return { types: new Map(), problems: [] };
+  const { readTextFile } = await import("../sources/read-text.js");
+  const file = await readTextFile(typesFile, "typesFile", base);
+  if (!file.ok) return { types: new Map(), problems: [file.problem] };
+  const { types, problems } = parseTypesText(file.text);
+  const sentences = problems.map(
+    ({ line, found }) =>
+      `typesFile: line ${line} of ${typesFile} begins with "${found}"; a line begins with a media type: write it as "text/x-bird brd".`,
+  );
+  return { types, problems: sentences };
+}
+
+/** Compression is the platform's: where this is not Node, files are sent as they are or as they were prebuilt. */
+export async function openCompressor(memory: Memory): Promise<Compressor | undefined> {
+  const { process } = globalThis as { process?: { versions?: { node?: string } } };
+  if (process?.versions?.node === undefined) return undefined;
+  const { MADE_CODINGS, makeCompressor } = await import("../sources/compressor.js");
+  return makeCompressor(memory.open(MADE_CODINGS));
+}
+
+/** A timer of no length lets waiting requests go first, on every platform. */
+export function makePause(): Pause {
+  const { setImmediate: immediate } = globalThis as { setImmediate?: (done: () => void) => void };
+  return () => new Promise((resolve) => (immediate ?? setTimeout)(resolve));
+}

@@ -1,0 +1,66 @@
+import type { Answer } from "../core/answer/plan.js";
+import type { Trace } from "../core/explain/trace.js";
+import type { Memory } from "../core/memory/memory.js";
+import type { SiteRequest } from "../core/request/request.js";
+import type { ServedEntry } from "./served-files.js";
+
+/** An answer with the steps that led to it. */
+export interface Explanation {
+  readonly answer: Answer;
+  readonly trace: Trace;
+  /** Why the answer is what it is, in one sentence. */
+  readonly why: string;
+  /** For an error: its likeliest causes, each with what to do about it, the likeliest first. */
+  readonly hints: readonly string[];
+}
+
+export interface SiteFileOptions {
+  /** Makes the browser save the file: under this name, or with `true` under its own (RFC 6266). */
+  readonly saveAs?: string | true;
+}
+
+/** What answers requests: a site, or one file of it. Adapters carry its plans out. */
+export interface Responder {
+  /** What is remembered between requests, with its bounds and counts. */
+  readonly memory: Memory;
+  /**
+   * Plans the response to a request, without a socket. Never rejects for what the request says. A plan whose body is a file
+   * owns it, open: carry it out with an adapter, read it with `readPlan`, or let go of it with `releasePlan`.
+   */
+  respond(request: SiteRequest): Promise<Answer>;
+  /** Plans the error for an answer that could not be delivered, as long as none of it was sent. */
+  respondFailed(request: SiteRequest, cause: string): Promise<Answer>;
+}
+
+/** One file of a site, as the answer to any request, whatever the request's target says. */
+export interface SiteFile extends Responder {}
+
+/** A mount as the site tells of it: prefix, source, and the prefixes under which an app shell answers deep links. */
+export interface SiteMount {
+  readonly at: string;
+  readonly source: string;
+  /** Each from the site's root, ending with a slash. */
+  readonly appShells: readonly string[];
+}
+
+export interface ExplainOptions {
+  /** Leaves the answer's body open, for `readPlan`; otherwise it is let go of. */
+  readonly keepBody?: boolean;
+}
+
+/** A site that is ready to answer. */
+export interface Site extends Responder {
+  /** What is served where, in the order of the configuration. */
+  readonly mounts: readonly SiteMount[];
+  /** What start-up found that is probably not meant: a sentence for each. */
+  readonly warnings: readonly string[];
+  /**
+   * One file of the site, for routes of the application's own. The path is the file's own address, not escaped, such as
+   * "/reports/Season report 2026.pdf". Throws a RangeError for a path that no file of the site can have.
+   */
+  file(path: string, options?: SiteFileOptions): SiteFile;
+  /** Plans the response like `respond`, and records each step. */
+  explain(request: SiteRequest, options?: ExplainOptions): Promise<Explanation>;
+  /** Every file and directory that is offered, withheld ones left out. Nothing is opened. */
+  files(): AsyncIterable<ServedEntry>;
+}
