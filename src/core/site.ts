@@ -3,7 +3,7 @@ import type { KnownDirectories } from "./listing/directory.js";
 import type { Pause } from "./listing/order.js";
 import type { Memory } from "./memory/memory.js";
 import type { Compressor } from "./represent/coding.js";
-import type { KnownFiles } from "./represent/profile.js";
+import type { KnownFiles } from "./represent/known-files.js";
 import type { Mount } from "./rules/mount.js";
 import type { PrefixTree } from "./rules/prefix-tree.js";
 import type { Rules } from "./rules/rules.js";

@@ -1,5 +1,6 @@
 import { Fields } from "../fields/fields.js";
-import { describeFile, type KnownFiles } from "../represent/profile.js";
+import type { KnownFiles } from "../represent/known-files.js";
+import { describeFile } from "../represent/profile.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import type { Rules } from "../rules/rules.js";

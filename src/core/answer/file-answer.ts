@@ -1,7 +1,8 @@
 import type { Reason } from "../explain/reason.js";
 import type { Trace } from "../explain/trace.js";
 import { Fields } from "../fields/fields.js";
-import { type Described, describeFile } from "../represent/profile.js";
+import type { Described } from "../represent/known-files.js";
+import { describeFile } from "../represent/profile.js";
 import { type Negotiation, type Selected, selectRepresentation } from "../represent/representation.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
 import { planPartial } from "./partial.js";

@@ -1,5 +1,5 @@
 import { Fields } from "../fields/fields.js";
-import type { Representation } from "../represent/representation.js";
+import type { Representation } from "../represent/known-files.js";
 import { encodeUtf8 } from "../text/utf8.js";
 import type { BodyPart } from "./plan.js";
 import type { ByteRange } from "./range.js";

@@ -9,58 +9,21 @@ import {
   isCompressible,
   takesCharset,
 } from "../media-types/media-type.js";
-import type { Store } from "../memory/store.js";
-import { CODINGS, type Coding } from "../rules/codings.js";
+import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
 import type { FileMetadata, OpenedFile } from "../source.js";
-import type { Representation } from "./representation.js";
+import {
+  type Described,
+  type FileProfile,
+  type KnownFiles,
+  keepProfile,
+  recallProfile,
+} from "./known-files.js";
 
 /** Compressing less is not worth a coding; more would hold up its first reader. In bytes. */
 const COMPRESS_FROM = 1024;
 const COMPRESS_UP_TO = 8 * 1024 * 1024;
-
-/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
-export interface FileProfile {
-  /** The opaque part of its entity tag, without quotes. */
-  readonly tagBase: string;
-  readonly lastModifiedSeconds: number;
-  /** Content-Type alone. */
-  readonly type: Fields;
-  readonly contentType: string;
-  /** Codings that may be offered for it, the most wanted first; empty when it is always sent as it is. */
-  readonly codings: readonly Coding[];
-  /** Codings may be made on the fly, and not only found prebuilt. */
-  readonly compresses: boolean;
-  /** Why no coding is offered, in words; undefined where some are. */
-  readonly uncoded: string | undefined;
-  readonly caching: Fields;
-  readonly lastModified: Fields;
-  /** The header rules' fields: those of any answer with it, an error among them. */
-  readonly ownFields: Fields;
-  /** Makes it a download, where a rule says so. */
-  readonly disposition: Fields;
-  readonly vary: Fields;
-  /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
-  readonly representations: Map<Coding | "", Representation>;
-}
-
-/** A file to be described: where it lies in the mount, and what it is sent for. */
-export interface Described {
-  readonly path: string;
-  readonly file: OpenedFile;
-  readonly rules: Rules;
-  /** It answers many addresses, so that a copy must not live long. */
-  readonly isShell: boolean;
-}
-
-/** What is known of a file, for as long as its metadata object stands. */
-export interface KnownFile {
-  readonly profiles: { readonly rules: Rules; readonly isShell: boolean; readonly profile: FileProfile }[];
-  tagBase: string | undefined;
-}
-
-export type KnownFiles = Store<FileMetadata, KnownFile>;
 
 /** Describes a file under its rules. Reads of it only what a name without meaning, a text's charset or a digest needs. */
 export function describeFile(
@@ -68,11 +31,7 @@ export function describeFile(
   described: Described,
   nowSeconds: number,
 ): FileProfile | Promise<FileProfile> {
-  const entry = known.get(described.file.metadata);
-  const before = entry?.profiles.find(
-    ({ rules, isShell }) => rules === described.rules && isShell === described.isShell,
-  );
-  return before?.profile ?? makeProfile(known, described, nowSeconds);
+  return recallProfile(known, described) ?? makeProfile(known, described, nowSeconds);
 }
 
 async function makeProfile(
@@ -107,14 +66,8 @@ async function makeProfile(
         : Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]),
     representations: new Map(),
   };
-  if (modifiedSeconds <= nowSeconds) keep(known, described, profile);
+  if (modifiedSeconds <= nowSeconds) keepProfile(known, described, profile);
   return profile;
-}
-
-function keep(known: KnownFiles, { file, rules, isShell }: Described, profile: FileProfile): void {
-  const entry = known.get(file.metadata) ?? { profiles: [], tagBase: undefined };
-  entry.profiles.push({ rules, isShell, profile });
-  known.set(file.metadata, entry);
 }
 
 /** The opaque part of a file's tag: its size and times, or the digest of its bytes, which is worked out once. */

@@ -1,30 +1,12 @@
 import { parseCacheControl } from "../fields/cache-control.js";
-import type { EntityTag } from "../fields/entity-tag.js";
 import { Fields } from "../fields/fields.js";
 import { fieldValue, type RequestHeaders } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import { CODING_ENDINGS, type Coding } from "../rules/codings.js";
 import type { OpenedFile } from "../source.js";
 import { type Compressor, rankCodings } from "./coding.js";
-import { type Described, decideTagBase, type FileProfile, type KnownFiles } from "./profile.js";
-
-/** A file in one coding: what is sent besides its bytes. */
-export interface Representation {
-  /** What its tag was made of. */
-  readonly tagBase: string;
-  readonly tag: EntityTag;
-  readonly lastModifiedSeconds: number;
-  readonly sizeBytes: number;
-  readonly contentType: string;
-  /** Content-Type alone. */
-  readonly type: Fields;
-  /** Fields of the full answer. */
-  readonly fields: Fields;
-  /** Those of them that say nothing of type and length: what a partial answer keeps. */
-  readonly restFields: Fields;
-  /** Fields of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
-  readonly notModifiedFields: Fields;
-}
+import type { Described, FileProfile, KnownFiles, Representation } from "./known-files.js";
+import { decideTagBase } from "./profile.js";
 
 /** The representation that was negotiated, where its bytes are, and why this one. The file, where there is one, is open. */
 export interface Selected {

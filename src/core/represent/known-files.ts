@@ -1,0 +1,85 @@
+import type { EntityTag } from "../fields/entity-tag.js";
+import type { Fields } from "../fields/fields.js";
+import type { Store } from "../memory/store.js";
+import type { Coding } from "../rules/codings.js";
+import type { Rules } from "../rules/rules.js";
+import type { FileMetadata, OpenedFile } from "../source.js";
+
+/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
+export interface FileProfile {
+  /** The opaque part of its entity tag, without quotes. */
+  readonly tagBase: string;
+  readonly lastModifiedSeconds: number;
+  /** Content-Type alone. */
+  readonly type: Fields;
+  readonly contentType: string;
+  /** Codings that may be offered for it, the most wanted first; empty when it is always sent as it is. */
+  readonly codings: readonly Coding[];
+  /** Codings may be made on the fly, and not only found prebuilt. */
+  readonly compresses: boolean;
+  /** Why no coding is offered, in words; undefined where some are. */
+  readonly uncoded: string | undefined;
+  readonly caching: Fields;
+  readonly lastModified: Fields;
+  /** The header rules' fields: those of any answer with it, an error among them. */
+  readonly ownFields: Fields;
+  /** Makes it a download, where a rule says so. */
+  readonly disposition: Fields;
+  readonly vary: Fields;
+  /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
+  readonly representations: Map<Coding | "", Representation>;
+}
+
+/** A file to be described: where it lies in the mount, and what it is sent for. */
+export interface Described {
+  readonly path: string;
+  readonly file: OpenedFile;
+  readonly rules: Rules;
+  /** It answers many addresses, so that a copy must not live long. */
+  readonly isShell: boolean;
+}
+
+/** What is known of a file, for as long as its metadata object stands. */
+export interface KnownFile {
+  readonly profiles: { readonly rules: Rules; readonly isShell: boolean; readonly profile: FileProfile }[];
+  tagBase: string | undefined;
+}
+
+export type KnownFiles = Store<FileMetadata, KnownFile>;
+
+/** A file in one coding: what is sent besides its bytes. */
+export interface Representation {
+  /** What its tag was made of. */
+  readonly tagBase: string;
+  readonly tag: EntityTag;
+  readonly lastModifiedSeconds: number;
+  readonly sizeBytes: number;
+  readonly contentType: string;
+  /** Content-Type alone. */
+  readonly type: Fields;
+  /** Fields of the full answer. */
+  readonly fields: Fields;
+  /** Those of them that say nothing of type and length: what a partial answer keeps. */
+  readonly restFields: Fields;
+  /** Fields of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
+  readonly notModifiedFields: Fields;
+}
+
+/** What was made of a file under these rules; undefined when nothing was, or the file changed. */
+export function recallProfile(
+  known: KnownFiles,
+  { file, rules, isShell }: Described,
+): FileProfile | undefined {
+  const entry = known.get(file.metadata);
+  return entry?.profiles.find((one) => one.rules === rules && one.isShell === isShell)?.profile;
+}
+
+export function keepProfile(
+  known: KnownFiles,
+  { file, rules, isShell }: Described,
+  profile: FileProfile,
+): void {
+  const entry = known.get(file.metadata) ?? { profiles: [], tagBase: undefined };
+  entry.profiles.push({ rules, isShell, profile });
+  known.set(file.metadata, entry);
+}
