@@ -1,4 +1,5 @@
-import { finish } from "./answer/exit.js";
+import type { ErrorContext } from "./answer/error-answer.js";
+import { finish, finishError } from "./answer/exit.js";
 import { answerFile } from "./answer/file-answer.js";
 import { answerListing } from "./answer/listing-answer.js";
 import { answerOtherMethod } from "./answer/other-method.js";
@@ -9,6 +10,7 @@ import { OpenFiles } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
 import { leavesRoom, resolve } from "./resolve/resolve.js";
 import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js";
+import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
 
 /**
@@ -16,7 +18,7 @@ import type { CompiledSite } from "./site.js";
  * added here that could be worked out at start, and no stage does work for a trace unless one is given. Never rejects for
  * what a request says.
  */
-export async function respond(site: CompiledSite, request: SiteRequest, trace?: Trace): Promise<Answer> {
+export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace): Promise<Answer> {
   if (request.target === "*" && request.method === "OPTIONS")
     return leave(site, request, answerOtherMethod(request, site.outside)!);
   const found = findPlace(site.mounts, request, trace);
@@ -35,7 +37,7 @@ export async function respond(site: CompiledSite, request: SiteRequest, trace?: 
  * Plans one file of the site for a request, whatever its target says: for a route of the application's own. The same rules
  * hold as at the file's own address; nothing stands in for it when it is missing.
  */
-export async function respondWithFile(
+export function respondWithFile(
   site: CompiledSite,
   sitePath: string,
   request: SiteRequest,
@@ -61,7 +63,7 @@ export async function respondWithFile(
 }
 
 /** Plans the error for an answer that could not be delivered, when none of it was sent: with the error page of the rules. */
-export async function respondFailed(
+export function respondFailed(
   site: CompiledSite,
   request: SiteRequest,
   cause: string,
@@ -125,14 +127,10 @@ async function withFiles(
     } catch (error) {
       decision = toFailure(error);
     }
-    const context = {
-      rules,
-      files,
-      known: site.remembered.files,
-      pages: site.remembered.pages,
-      nowSeconds: nowSeconds(site),
-    };
-    sent = await finish(context, request, decision);
+    sent =
+      decision.kind === "refusal"
+        ? await finishError(contextOf(site, rules, files), request, decision)
+        : finish(decision, rules, request);
     return sent;
   } finally {
     files.closeAllBut(sentFile(sent));
@@ -151,9 +149,14 @@ function turnAway(request: SiteRequest, { status, reason }: Nowhere): Decision {
 
 // The exit for what no mount covers.
 async function leave(site: CompiledSite, request: SiteRequest, decision: Decision): Promise<Answer> {
+  return decision.kind === "refusal"
+    ? finishError(contextOf(site, site.outside, undefined), request, decision)
+    : finish(decision, site.outside, request);
+}
+
+function contextOf(site: CompiledSite, rules: Rules, files: OpenFiles | undefined): ErrorContext {
   const { files: known, pages } = site.remembered;
-  const context = { rules: site.outside, files: undefined, known, pages, nowSeconds: nowSeconds(site) };
-  return finish(context, request, decision);
+  return { rules, files, known, pages, nowSeconds: nowSeconds(site) };
 }
 
 function nowSeconds(site: CompiledSite): number {

@@ -5,7 +5,7 @@ import { fieldValue, type SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import type { Rules } from "../rules/rules.js";
 import { type BuiltInPages, chooseBuiltInPage } from "./built-in-page.js";
-import { type BodyPlan, NO_BODY, type Refusal, type ResponsePlan } from "./plan.js";
+import { type BodyPlan, NO_BODY, type Refusal, type Draft } from "./plan.js";
 
 /** What errors are planned with, besides the request: the rules in force, the mount's files where there is one, what is known. */
 export interface ErrorContext {
@@ -22,7 +22,7 @@ export async function answerError(
   context: ErrorContext,
   request: SiteRequest,
   refusal: Refusal,
-): Promise<ResponsePlan> {
+): Promise<Draft> {
   const path = context.rules.errorPages.get(refusal.status);
   const own =
     path === undefined || context.files === undefined
@@ -39,7 +39,7 @@ async function answerWithDocument(
   path: string,
   request: SiteRequest,
   { status, reason, fields: more }: Refusal,
-): Promise<ResponsePlan | undefined> {
+): Promise<Draft | undefined> {
   const candidate = await files.open(path, "error page");
   if (candidate.kind !== "file") return undefined;
   const { file } = candidate;
@@ -66,7 +66,7 @@ export function answerBuiltIn(
   pages: BuiltInPages,
   request: SiteRequest,
   { status, reason, fields }: Refusal,
-): ResponsePlan {
+): Draft {
   const page = chooseBuiltInPage(pages, status, fieldValue(request.headers, "accept"));
   return {
     kind: "response",

@@ -2,7 +2,7 @@ import { Fields } from "../fields/fields.js";
 import { fieldValue, isPreflight, type SiteRequest } from "../request/request.js";
 import type { CrossOrigin } from "../rules/cross-origin.js";
 import type { Rules } from "../rules/rules.js";
-import { answerBare, type Decision, type ResponsePlan, refuse } from "./plan.js";
+import { answerBare, type Decision, type Draft, refuse } from "./plan.js";
 
 const ALLOW = Fields.of(["Allow", "GET, HEAD, OPTIONS", "files are read, and nothing else"]);
 
@@ -28,7 +28,7 @@ const READING_FIELDS =
 function answerPreflight(
   crossOrigin: CrossOrigin | undefined,
   request: SiteRequest,
-): ResponsePlan | undefined {
+): Draft | undefined {
   if (crossOrigin === undefined || !isPreflight(request)) return undefined;
   const { headers } = request;
   const wanted = fieldValue(headers, "access-control-request-method");

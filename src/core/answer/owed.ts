@@ -2,7 +2,7 @@ import { Fields } from "../fields/fields.js";
 import { fieldValue, isPreflight, type SiteRequest } from "../request/request.js";
 import type { CrossOrigin } from "../rules/cross-origin.js";
 import type { Rules } from "../rules/rules.js";
-import type { ResponsePlan } from "./plan.js";
+import type { Draft, ResponsePlan } from "./plan.js";
 
 const NOSNIFF = Fields.of(["X-Content-Type-Options", "nosniff", "always"]);
 
@@ -10,11 +10,10 @@ const NOSNIFF = Fields.of(["X-Content-Type-Options", "nosniff", "always"]);
  * Adds what every answer owes, whatever it is: `nosniff`, and the fields for other origins. A field that the answer has already
  * stands. A 304 owes the origins' alone: it updates a copy that has the rest (RFC 9110 §15.4.5).
  */
-export function payOwed(plan: ResponsePlan, rules: Rules, request: SiteRequest): ResponsePlan {
-  const { crossOrigin } = rules;
-  const safe = plan.status === 304 ? plan.fields : plan.fields.supply(NOSNIFF);
-  const fields = crossOrigin === undefined ? safe : safe.supply(originFields(crossOrigin, request));
-  return fields === plan.fields ? plan : { ...plan, fields };
+export function payOwed(draft: Draft, { crossOrigin }: Rules, request: SiteRequest): ResponsePlan {
+  if (draft.status !== 304) draft.fields = draft.fields.supply(NOSNIFF);
+  if (crossOrigin !== undefined) draft.fields = draft.fields.supply(originFields(crossOrigin, request));
+  return draft;
 }
 
 function originFields(crossOrigin: CrossOrigin, request: SiteRequest): Fields {

@@ -14,10 +14,11 @@ export function planPartial(
   const [only] = ranges;
   if (ranges.length === 1) {
     const length = lengthOf(only!);
-    const head = type
-      .append("Content-Length", String(length), "the length of the part")
-      .append("Content-Range", formatContentRange(only!, sizeBytes), "the part that Range asks for");
-    return { fields: head.concat(restFields), parts: [slice(only!.first, length)] };
+    const head = Fields.of(
+      ["Content-Length", String(length), "the length of the part"],
+      ["Content-Range", formatContentRange(only!, sizeBytes), "the part that Range asks for"],
+    );
+    return { fields: type.concat(head, restFields), parts: [slice(only!.first, length)] };
   }
   const boundary = makeBoundary(representation);
   const parts = ranges.flatMap((range, index) => {

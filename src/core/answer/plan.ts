@@ -10,17 +10,20 @@ export type BodyPlan =
   | { readonly kind: "bytes"; readonly bytes: Uint8Array }
   | { readonly kind: "file"; readonly file: OpenedFile; readonly parts: readonly BodyPart[] };
 
-/** What will be sent, before it is sent. A plan whose body is a file owns it: carry the plan out, or release it. */
-export interface ResponsePlan {
+/** A plan on its way through the stages: the exit adds to its fields. */
+export interface Draft {
   readonly kind: "response";
   readonly status: number;
-  readonly fields: Fields;
+  fields: Fields;
   readonly body: BodyPlan;
   /** The file that answers, with the mount's prefix; undefined when none does. */
   readonly file: string | undefined;
   /** Why this answer, as data; `describeReason` puts it into words. */
   readonly reason: Reason;
 }
+
+/** What will be sent, before it is sent. A plan whose body is a file owns it: carry the plan out, or release it. */
+export type ResponsePlan = Readonly<Draft>;
 
 /** The request is none of the site's business: whatever stands behind it should answer. */
 export interface Pass {
@@ -40,7 +43,7 @@ export interface Refusal {
 }
 
 /** What the stages decide; the exit makes an answer of it. */
-export type Decision = Answer | Refusal;
+export type Decision = Draft | Pass | Refusal;
 
 export const NO_BODY: BodyPlan = { kind: "none" };
 
@@ -49,12 +52,12 @@ export function refuse(status: number, reason: Reason, fields: Fields = Fields.N
 }
 
 /** A response without content: a redirect, a list of methods, a copy that is current. */
-export function answerBare(status: number, fields: Fields, reason: Reason, file?: string): ResponsePlan {
+export function answerBare(status: number, fields: Fields, reason: Reason, file?: string): Draft {
   return { kind: "response", status, fields, body: NO_BODY, file, reason };
 }
 
 /** A redirect for good (RFC 9110 §15.4.2), that is asked about each time. */
-export function answerRedirect(location: string, reason: Reason): ResponsePlan {
+export function answerRedirect(location: string, reason: Reason): Draft {
   const fields = Fields.of(
     ["Location", location, "a directory's address, relative to this one"],
     ["Content-Length", "0", "the body is empty"],

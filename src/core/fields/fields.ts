@@ -29,7 +29,7 @@ export class Fields implements Iterable<FieldLine> {
 
   /** Name and value by turns, frozen: what is handed to the platform. The same array each time. */
   get flat(): readonly string[] {
-    this.#flat ??= Object.freeze(this.#lines.flatMap(({ name, value }) => [name, value]));
+    this.#flat ??= flatten(this.#lines);
     return this.#flat;
   }
 
@@ -38,13 +38,15 @@ export class Fields implements Iterable<FieldLine> {
   }
 
   has(name: string): boolean {
-    return this.#lines.some((line) => isNamed(line, name));
+    return findLine(this.#lines, name) >= 0;
   }
 
   /** The value of a field, several lines of it joined as RFC 9110 §5.3 allows; undefined when there is none. */
   get(name: string): string | undefined {
-    const values = this.#lines.filter((line) => isNamed(line, name)).map(({ value }) => value);
-    return values.length === 0 ? undefined : values.join(", ");
+    const first = findLine(this.#lines, name);
+    if (first < 0) return undefined;
+    const values = this.#lines.filter((line, i) => i >= first && isNamed(line, name));
+    return values.map(({ value }) => value).join(", ");
   }
 
   /** These, and one line more. */
@@ -52,9 +54,9 @@ export class Fields implements Iterable<FieldLine> {
     return new Fields([...this.#lines, { name, value, because }]);
   }
 
-  /** These, and those of another section behind them. */
-  concat(others: Fields): Fields {
-    return others.#lines.length === 0 ? this : new Fields([...this.#lines, ...others.#lines]);
+  /** These, and those of other sections behind them. */
+  concat(...others: readonly Fields[]): Fields {
+    return new Fields(this.#lines.concat(...others.map((other) => other.#lines)));
   }
 
   /** These with one line for a name, where the first one of it stood or else at the end. */
@@ -75,19 +77,21 @@ export class Fields implements Iterable<FieldLine> {
    */
   supply(others: Fields): Fields {
     if (this.#supplied === others) return this.#outcome!;
+    const missing: FieldLine[] = [];
     let outcome: Fields = this;
     for (const line of others.#lines) {
-      const before = this.get(line.name);
-      if (before === undefined) outcome = outcome.append(line.name, line.value, line.because);
-      else if (line.name === "Vary") outcome = addMembers(outcome, before, line);
+      if (!outcome.has(line.name)) missing.push(line);
+      else if (line.name === "Vary") outcome = addMembers(outcome, line);
     }
+    if (missing.length > 0) outcome = new Fields([...outcome.#lines, ...missing]);
     this.#supplied = others;
     this.#outcome = outcome;
     return outcome;
   }
 }
 
-function addMembers(fields: Fields, before: string, { name, value, because }: FieldLine): Fields {
+function addMembers(fields: Fields, { name, value, because }: FieldLine): Fields {
+  const before = fields.get(name)!;
   const there = new Set(before.toLowerCase().split(/[ \t]*,[ \t]*/));
   const missing = value.split(", ").filter((member) => !there.has(member.toLowerCase()));
   return missing.length === 0
@@ -95,6 +99,20 @@ function addMembers(fields: Fields, before: string, { name, value, because }: Fi
     : fields.replace(name, [before, ...missing].join(", "), `what the answer was negotiated by; ${because}`);
 }
 
+function flatten(lines: readonly FieldLine[]): readonly string[] {
+  const flat: string[] = [];
+  for (const { name, value } of lines) flat.push(name, value);
+  return Object.freeze(flat);
+}
+
+function findLine(lines: readonly FieldLine[], name: string): number {
+  for (let i = 0; i < lines.length; i++) if (isNamed(lines[i]!, name)) return i;
+  return -1;
+}
+
 function isNamed(line: FieldLine, name: string): boolean {
-  return line.name.length === name.length && line.name.toLowerCase() === name.toLowerCase();
+  return (
+    line.name === name ||
+    (line.name.length === name.length && line.name.toLowerCase() === name.toLowerCase())
+  );
 }
