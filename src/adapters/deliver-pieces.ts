@@ -1,5 +1,5 @@
 import { ServerResponse } from "node:http";
-import type { BodyPart, ResponsePlan } from "../core/answer/plan.js";
+import type { BodyPart, BodyPlan, ResponsePlan } from "../core/answer/plan.js";
 import type { Memory } from "../core/memory/memory.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Outgoing } from "./node-messages.js";
@@ -10,6 +10,9 @@ export interface Delivery {
   readonly bytes: number;
   readonly complete: boolean;
 }
+
+/** A plan that sends a file. */
+export type FilePlan = ResponsePlan & { readonly body: Extract<BodyPlan, { kind: "file" }> };
 
 /** What is read and written at a time: large for a client that keeps up, small for the first piece and for a slow client. */
 const LARGE_BYTES = 512 * 1024;
@@ -32,9 +35,7 @@ const IDLE_BUFFERS = {
  */
 export async function deliverPieces(
   response: Outgoing,
-  { status, fields }: ResponsePlan,
-  file: OpenedFile,
-  parts: readonly BodyPart[],
+  { status, fields, body: { file, parts } }: FilePlan,
   memory: Memory,
 ): Promise<Delivery> {
   const idle = memory.shelf<Buffer>(IDLE_BUFFERS);

@@ -25,7 +25,7 @@ export async function deliver(
   const { file, parts } = body;
   try {
     const only = findOnlySmall(parts);
-    if (only === undefined) return await deliverPieces(response, plan, file, parts, responder.memory);
+    if (only === undefined) return await deliverPieces(response, { ...plan, body }, responder.memory);
     const bytes = await readWhole(file, only);
     if (bytes !== undefined) return send(response, status, fields, bytes);
   } catch {

@@ -60,7 +60,6 @@ async function runOnce(
         },
       },
       options.only,
-      signal,
     );
   } finally {
     progress.end();

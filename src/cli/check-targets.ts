@@ -221,10 +221,9 @@ export async function runTargets(
   options: RunOptions,
   listener: RunListener,
   only: string | undefined,
-  signal: AbortSignal | undefined,
 ): Promise<void> {
   for (const { title, asker, looksFirst, makeCases } of targets) {
-    if (signal?.aborted) return;
+    if (options.signal?.aborted) return;
     const startedAt = Date.now();
     const started = performance.now();
     if (looksFirst) listener.look(asker.about);

@@ -13,6 +13,15 @@ import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js
 import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
 
+/** A request on its way: where it points, and the files that were opened for it. */
+interface Way {
+  readonly site: CompiledSite;
+  readonly request: SiteRequest;
+  readonly place: Place;
+  readonly files: OpenFiles;
+  readonly trace: Trace | undefined;
+}
+
 /**
  * From a request head to what will be sent: the one straight line, a call a stage. This is the hot path: nothing may be
  * added here that could be worked out at start, and no stage does work for a trace unless one is given. Never rejects for
@@ -23,13 +32,12 @@ export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace)
     return leave(site, request, answerOtherMethod(request, site.outside)!);
   const found = findPlace(site.mounts, request, trace);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  const place = found.value;
-  return withFiles(site, request, place, trace, async (files) => {
-    const other = answerOtherMethod(request, place.rules);
+  return travel({ site, request, place: found.value, trace }, async (way) => {
+    const { rules } = way.place;
+    const other = answerOtherMethod(request, rules);
     if (other !== undefined) return other;
-    trace?.push({ stage: "rules", area: place.rules.area, rules: place.rules.describe() });
-    const resolution = await resolve(files, place, request.headers);
-    return answer(site, request, place, files, resolution, trace);
+    trace?.push({ stage: "rules", area: rules.area, rules: rules.describe() });
+    return answer(way, await resolve(way.files, way.place, request.headers));
   });
 }
 
@@ -37,70 +45,46 @@ export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace)
  * Plans one file of the site for a request, whatever its target says: for a route of the application's own. The same rules
  * hold as at the file's own address; nothing stands in for it when it is missing.
  */
-export function respondWithFile(
-  site: CompiledSite,
-  sitePath: string,
-  request: SiteRequest,
-): Promise<Answer> {
+export function respondWithFile(site: CompiledSite, sitePath: string, request: SiteRequest): Promise<Answer> {
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
   const found = placePath(site.mounts, sitePath, target, undefined);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  const place = found.value;
-  return withFiles(site, request, place, undefined, async (files) => {
+  return travel({ site, request, place: found.value, trace: undefined }, async (way) => {
+    const { files, place } = way;
     const other = answerOtherMethod(request, place.rules);
     if (other !== undefined) return other;
     const candidate = await files.open(place.path, "exact file");
-    const resolution: Resolution =
-      candidate.kind === "file"
-        ? { ...candidate, reason: { code: "exact-file" } }
-        : {
-            kind: "none",
-            status: candidate.kind === "error" ? candidate.status : 404,
-            reason: candidate.reason,
-          };
-    return answer(site, request, place, files, resolution, undefined);
+    if (candidate.kind === "file") return answer(way, { ...candidate, reason: { code: "exact-file" } });
+    const status = candidate.kind === "error" ? candidate.status : 404;
+    return answer(way, { kind: "none", status, reason: candidate.reason });
   });
 }
 
 /** Plans the error for an answer that could not be delivered, when none of it was sent: with the error page of the rules. */
-export function respondFailed(
-  site: CompiledSite,
-  request: SiteRequest,
-  cause: string,
-): Promise<Answer> {
+export function respondFailed(site: CompiledSite, request: SiteRequest, cause: string): Promise<Answer> {
   const failure = refuse(500, { code: "failed", subject: cause });
   const found = findPlace(site.mounts, request, undefined);
   if (!found.ok) return leave(site, request, failure);
-  return withFiles(site, request, found.value, undefined, async () => failure);
+  return travel({ site, request, place: found.value, trace: undefined }, async () => failure);
 }
 
 // From what answers to the plan of it.
-function answer(
-  site: CompiledSite,
-  request: SiteRequest,
-  { mount, path: asked, target, rules }: Place,
-  files: OpenFiles,
-  resolution: Resolution,
-  trace: Trace | undefined,
-): Promise<Decision> | Decision {
-  const { headers } = request;
+function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision {
+  const { site, request, files, trace } = way;
+  const { mount, path: asked, target, rules } = way.place;
+  const { compressor, remembered, pause } = site;
   switch (resolution.kind) {
     case "file": {
       const { path, file, reason } = resolution;
       const address = mount.at === "" ? path : `${mount.at}/${path}`;
       const chosen = { path, file, rules, isShell: reason.code === "app-shell", address, reason };
-      const { compressor, remembered } = site;
-      const negotiation = { files, known: remembered.files, compressor, headers };
-      return answerFile(negotiation, chosen, request, nowSeconds(site), trace);
+      const known = remembered.files;
+      return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }
-    case "listing":
-      return answerListing(
-        { known: site.remembered.directories, pause: site.pause, nowSeconds: nowSeconds(site) },
-        { mount, path: asked },
-        resolution.rules,
-        request,
-        target.query,
-      );
+    case "listing": {
+      const context = { known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
+      return answerListing(context, { mount, path: asked }, resolution.rules, target.query);
+    }
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason);
     case "none":
@@ -111,19 +95,15 @@ function answer(
 }
 
 // The request's files are opened for the length of the call; the one that is sent goes on with the answer.
-async function withFiles(
-  site: CompiledSite,
-  request: SiteRequest,
-  { mount, rules }: Place,
-  trace: Trace | undefined,
-  decide: (files: OpenFiles) => Promise<Decision>,
-): Promise<Answer> {
+async function travel(start: Omit<Way, "files">, decide: (way: Way) => Promise<Decision>): Promise<Answer> {
+  const { site, request, place, trace } = start;
+  const { mount, rules } = place;
   const files = new OpenFiles(mount, rules, trace);
   let sent: Answer | undefined;
   try {
     let decision: Decision;
     try {
-      decision = await decide(files);
+      decision = await decide({ site, request, place, files, trace });
     } catch (error) {
       decision = toFailure(error);
     }

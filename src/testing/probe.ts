@@ -4,7 +4,7 @@ import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { openSite } from "../site/open.js";
 import type { Explanation, Site } from "../site/site.js";
-import { type Asker, escapePath, mergeFields, type Question, type Reply } from "./ask/ask.js";
+import { type Asker, escapePath, mergeFields, NAVIGATION, type Question, type Reply } from "./ask/ask.js";
 import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";
 import type { Seen } from "./checks/check.js";
@@ -82,12 +82,6 @@ function isConfig(value: SiteConfig | MountAndBase): value is SiteConfig {
 function toConfig({ base, ...mount }: MountAndBase): SiteConfig {
   return base === undefined ? { mounts: [mount] } : { base, mounts: [mount] };
 }
-
-const NAVIGATION: FieldsToSend = {
-  Accept: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
-  "Sec-Fetch-Mode": "navigate",
-  "Sec-Fetch-Dest": "document",
-};
 
 function makeProbe(asker: Asker, put: (question: Question) => Promise<Answered>): Probe {
   const send = (method: string, path: string, headers: FieldsToSend = {}): Promise<Answered> => {

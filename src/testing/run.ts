@@ -1,5 +1,6 @@
 import { setTimeout as wait } from "node:timers/promises";
 import type { Asker, Question, Reply } from "./ask/ask.js";
+import { doAtATime } from "./ask/at-a-time.js";
 import type { Case } from "./case.js";
 import { NO_FILE, THE_APPLICATION } from "./checks/answerers.js";
 import { describeBody } from "./checks/body.js";
@@ -76,25 +77,17 @@ export async function runCases(
   asker: Asker,
   options: RunOptions = {},
 ): Promise<CaseResult[]> {
-  const results = new Array<CaseResult>(cases.length);
-  let [next, done, stopped] = [0, 0, false];
-  const work = async (): Promise<void> => {
-    while (next < cases.length) {
-      const index = next++;
-      const one = cases[index]!;
-      const result = options.signal?.aborted
-        ? skip(one, "not asked: the run was stopped")
-        : stopped
-          ? skip(one, "not asked: a case had failed before")
-          : await runCase(one, asker, options);
-      results[index] = result;
-      if (options.stopAtFailure && isBad(result)) stopped = true;
-      options.onResult?.(result, ++done);
-    }
-  };
-  const width = Math.min(options.concurrency ?? asker.concurrency, cases.length);
-  await Promise.all(Array.from({ length: width }, work));
-  return results;
+  let [done, stopped] = [0, false];
+  return doAtATime(cases, options.concurrency ?? asker.concurrency, async (one) => {
+    const result = options.signal?.aborted
+      ? skip(one, "not asked: the run was stopped")
+      : stopped
+        ? skip(one, "not asked: a case had failed before")
+        : await runCase(one, asker, options);
+    if (options.stopAtFailure && isBad(result)) stopped = true;
+    options.onResult?.(result, ++done);
+    return result;
+  });
 }
 
 export function isBad({ outcome }: CaseResult): boolean {

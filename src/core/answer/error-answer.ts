@@ -5,7 +5,7 @@ import { fieldValue, type SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import type { Rules } from "../rules/rules.js";
 import { type BuiltInPages, chooseBuiltInPage } from "./built-in-page.js";
-import { type BodyPlan, NO_BODY, type Refusal, type Draft } from "./plan.js";
+import { type BodyPlan, type Draft, NO_BODY, type Refusal } from "./plan.js";
 
 /** What errors are planned with, besides the request: the rules in force, the mount's files where there is one, what is known. */
 export interface ErrorContext {
@@ -27,15 +27,14 @@ export async function answerError(
   const own =
     path === undefined || context.files === undefined
       ? undefined
-      : await answerWithDocument(context, context.files, path, request, refusal);
+      : await answerWithDocument({ ...context, files: context.files }, path, request, refusal);
   return own ?? answerBuiltIn(context.pages, request, refusal);
 }
 
 const EACH_TIME = Fields.of(["Cache-Control", "no-cache", "an error is asked about each time"]);
 
 async function answerWithDocument(
-  { rules, known, nowSeconds }: ErrorContext,
-  files: OpenFiles,
+  { rules, files, known, nowSeconds }: ErrorContext & { readonly files: OpenFiles },
   path: string,
   request: SiteRequest,
   { status, reason, fields: more }: Refusal,

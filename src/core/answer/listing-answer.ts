@@ -14,32 +14,31 @@ import { encodeUtf8 } from "../text/utf8.js";
 import { answerBare, type Decision, NO_BODY, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
 
-/** What listings are made with: what is known of directories, a pause for long work, and the time. */
+/** What listings are made with: what is known of directories, a pause for long work, the request and the time. */
 export interface ListingContext {
   readonly known: KnownDirectories;
   readonly pause: Pause;
+  readonly request: SiteRequest;
   readonly nowSeconds: number;
 }
 
 /** Answers a directory with its listing: HTML, JSON or plain text by `Accept`. 403 when it cannot be read. */
 export async function answerListing(
-  { known, pause, nowSeconds }: ListingContext,
+  context: ListingContext,
   directory: ListedDirectory,
   rules: ListingRules,
-  request: SiteRequest,
   query: string,
 ): Promise<Decision> {
   const asked = parseListingQuery(query, rules.order);
-  const listing = await collectListing(known, directory, asked, rules.pageSize, pause);
+  const listing = await collectListing(context, directory, asked, rules.pageSize);
   if (listing === undefined) return refuse(403, { code: "no-permission", subject: "its names" });
-  return answerWithListing(listing, rules, request, nowSeconds);
+  return answerWithListing(listing, rules, context);
 }
 
 function answerWithListing(
   listing: Listing,
   rules: ListingRules,
-  request: SiteRequest,
-  nowSeconds: number,
+  { request, nowSeconds }: ListingContext,
 ): Decision {
   const form = chooseForm(fieldValue(request.headers, "accept"));
   const own = rules.render?.(listing, form);

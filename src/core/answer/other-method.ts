@@ -25,10 +25,7 @@ const READING_FIELDS =
   "Accept, If-Match, If-Modified-Since, If-None-Match, If-Range, If-Unmodified-Since, Range";
 
 /** Answers a preflight for reading (Fetch Standard §3.2.2); undefined when the request is none, or not for GET or HEAD. */
-function answerPreflight(
-  crossOrigin: CrossOrigin | undefined,
-  request: SiteRequest,
-): Draft | undefined {
+function answerPreflight(crossOrigin: CrossOrigin | undefined, request: SiteRequest): Draft | undefined {
   if (crossOrigin === undefined || !isPreflight(request)) return undefined;
   const { headers } = request;
   const wanted = fieldValue(headers, "access-control-request-method");

@@ -112,7 +112,6 @@ function findLine(lines: readonly FieldLine[], name: string): number {
 
 function isNamed(line: FieldLine, name: string): boolean {
   return (
-    line.name === name ||
-    (line.name.length === name.length && line.name.toLowerCase() === name.toLowerCase())
+    line.name === name || (line.name.length === name.length && line.name.toLowerCase() === name.toLowerCase())
   );
 }

@@ -12,8 +12,7 @@ import { type Pause, selectFirst, sortIndexes } from "./order.js";
 export async function arrangeEntries(
   { mount, path }: ListedDirectory,
   directory: KnownDirectory,
-  { order, descending }: ListingRequest,
-  needed: number,
+  { order, descending, needed }: Pick<ListingRequest, "order" | "descending"> & { readonly needed: number },
   pause: Pause,
 ): Promise<Uint32Array> {
   const { entries, nameKeys } = directory;

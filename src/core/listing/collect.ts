@@ -9,16 +9,16 @@ import type { Pause } from "./order.js";
 
 /** Collects one page of a directory's listing. Undefined when the directory cannot be read. */
 export async function collectListing(
-  known: KnownDirectories,
+  { known, pause }: { readonly known: KnownDirectories; readonly pause: Pause },
   listed: ListedDirectory,
   request: ListingRequest,
   pageSize: number,
-  pause: Pause,
 ): Promise<Listing | undefined> {
   const { mount, path } = listed;
   const directory = await recallDirectory(known, listed, pause);
   if (directory === undefined) return undefined;
-  const order = await arrangeEntries(listed, directory, request, request.page * pageSize, pause);
+  const needed = request.page * pageSize;
+  const order = await arrangeEntries(listed, directory, { ...request, needed }, pause);
   const total = directory.entries.length;
   const pages = Math.max(1, Math.ceil(total / pageSize));
   const page = Math.min(request.page, pages);

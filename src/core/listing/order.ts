@@ -46,15 +46,9 @@ export async function sortIndexes(keys: readonly (string | number)[], pause: Pau
   let to = new Uint32Array(from.length);
   for (let width = STEP; width < from.length; width *= 2) {
     for (let start = 0; start < from.length; start += 2 * width) {
-      await merge(
-        keys,
-        from,
-        to,
-        start,
-        Math.min(start + width, from.length),
-        Math.min(start + 2 * width, from.length),
-        pause,
-      );
+      const middle = Math.min(start + width, from.length);
+      const end = Math.min(start + 2 * width, from.length);
+      await merge(keys, { from, to }, { start, middle, end }, pause);
     }
     [from, to] = [to, from];
   }
@@ -88,11 +82,8 @@ export async function selectFirst(
 
 async function merge(
   keys: readonly (string | number)[],
-  from: Uint32Array,
-  to: Uint32Array,
-  start: number,
-  middle: number,
-  end: number,
+  { from, to }: { readonly from: Uint32Array; readonly to: Uint32Array },
+  { start, middle, end }: { readonly start: number; readonly middle: number; readonly end: number },
   pause: Pause,
 ): Promise<void> {
   let [left, right] = [start, middle];

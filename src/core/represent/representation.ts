@@ -1,6 +1,6 @@
 import { parseCacheControl } from "../fields/cache-control.js";
 import { Fields } from "../fields/fields.js";
-import { fieldValue, type RequestHeaders } from "../request/request.js";
+import { fieldValue, type SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import { CODING_ENDINGS, type Coding } from "../rules/codings.js";
 import type { OpenedFile } from "../source.js";
@@ -17,12 +17,12 @@ export interface Selected {
   readonly because: string;
 }
 
-/** What representations are made with: the request's open files, what is known of files, and a compressor where there is one. */
+/** What representations are made with: the request, its open files, what is known of files, a compressor where there is one. */
 export interface Negotiation {
+  readonly request: SiteRequest;
   readonly files: OpenFiles;
   readonly known: KnownFiles;
   readonly compressor: Compressor | undefined;
-  readonly headers: RequestHeaders;
 }
 
 /**
@@ -36,7 +36,7 @@ export function selectRepresentation(
 ): Selected | Promise<Selected> {
   const { file } = described;
   if (profile.codings.length === 0) return selectPlain(profile, file, profile.uncoded!);
-  const accept = fieldValue(negotiation.headers, "accept-encoding");
+  const accept = fieldValue(negotiation.request.headers, "accept-encoding");
   if (accept === undefined) return selectPlain(profile, file, "the request has no Accept-Encoding");
   const ranked = rankCodings(accept, profile.codings);
   return ranked.length === 0
@@ -52,7 +52,7 @@ async function selectCoded(
 ): Promise<Selected> {
   const { rules, file } = described;
   const compressor =
-    mayTransform(negotiation.headers) && profile.compresses ? negotiation.compressor : undefined;
+    mayTransform(negotiation.request) && profile.compresses ? negotiation.compressor : undefined;
   for (const coding of ranked) {
     const selected =
       (rules.codings.prebuilt.includes(coding)
@@ -65,7 +65,7 @@ async function selectCoded(
 }
 
 // RFC 9111 §5.2.1.6: who asks for no transformation gets the bytes that lie there.
-function mayTransform(headers: RequestHeaders): boolean {
+function mayTransform({ headers }: SiteRequest): boolean {
   const control = fieldValue(headers, "cache-control");
   return control === undefined || !parseCacheControl(control).directives.has("no-transform");
 }

@@ -74,3 +74,10 @@ export function mergeFields(
   const rest = Object.entries(first).filter(([name]) => !said.has(name.toLowerCase()));
   return { ...Object.fromEntries(rest), ...second };
 }
+
+/** Header fields of a browser that follows a link or opens an address (Fetch Metadata). */
+export const NAVIGATION: Readonly<Record<string, string>> = {
+  Accept: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
+  "Sec-Fetch-Mode": "navigate",
+  "Sec-Fetch-Dest": "document",
+};

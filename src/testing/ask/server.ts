@@ -45,7 +45,12 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
       const limit = own ?? timeoutMs;
       pool ??= open();
       try {
-        return await receive(await pool, prefix, question, headers, AbortSignal.timeout(limit));
+        return await receive(
+          await pool,
+          prefix,
+          { ...question, headers: mergeFields(headers, question.headers) },
+          AbortSignal.timeout(limit),
+        );
       } catch (error) {
         throw new Error(explain(error as NodeJS.ErrnoException, url, limit));
       }
@@ -63,13 +68,12 @@ async function receive(
   pool: Pool,
   prefix: string,
   { method, path, headers }: Question,
-  shared: Readonly<Record<string, string>>,
   signal: AbortSignal,
 ): Promise<Reply> {
   const response = await pool.request({
     method: method as Dispatcher.HttpMethod,
     path: path === "*" ? path : prefix + path,
-    headers: mergeFields(WHO_ASKS, mergeFields(shared, headers)),
+    headers: mergeFields(WHO_ASKS, headers),
     signal,
   });
   const chunks: Uint8Array[] = [];

@@ -1,4 +1,5 @@
 import type { Asker, Question, Reply } from "../ask/ask.js";
+import { doAtATime } from "../ask/at-a-time.js";
 import { describeFirstDifference, sameBytes } from "../checks/body.js";
 import { markDifference } from "../checks/check.js";
 import { isTextual, readMediaType, readText } from "../checks/content.js";
@@ -13,16 +14,13 @@ export async function compareSites(
   there: Asker,
   onDone?: (done: number) => void,
 ): Promise<Comparison[]> {
-  const comparisons = new Array<Comparison>(questions.length);
-  let [next, done] = [0, 0];
-  const work = async (): Promise<void> => {
-    while (next < questions.length) {
-      const index = next++;
-      comparisons[index] = await compareOne(questions[index]!, here, there);
-      onDone?.(++done);
-    }
-  };
-  await Promise.all(Array.from({ length: Math.min(here.concurrency, there.concurrency) }, work));
+  let done = 0;
+  const width = Math.min(here.concurrency, there.concurrency);
+  const comparisons = await doAtATime(questions, width, async (question) => {
+    const comparison = await compareOne(question, here, there);
+    onDone?.(++done);
+    return comparison;
+  });
   return explainWholePrefixes(comparisons);
 }
 

@@ -1,5 +1,6 @@
 import type { Question } from "../ask/ask.js";
-import { NAVIGATION, NO_SUCH_NAME, type Sample } from "../discover/sample.js";
+import { NAVIGATION } from "../ask/ask.js";
+import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
 
 /** What a browser takes, so that codings are compared too. */
 export const BROWSER_CODINGS = "gzip, br";

@@ -2,6 +2,8 @@ import { describePrivateName } from "../../config/private-names.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Site } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
+import { NAVIGATION } from "../ask/ask.js";
+import { doAtATime } from "../ask/at-a-time.js";
 import { type Candidate, crawl } from "./crawl.js";
 import { extensionOf, type Kind, kindOf } from "./kind.js";
 
@@ -68,7 +70,7 @@ export async function takeSample(asker: Asker, { site, paths = [] }: SampleOptio
   const candidates = tree?.candidates ?? (await crawl(asker, ["/", ...paths]));
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
-  const looks = await askAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
+  const looks = await doAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
   const resources = looks.flatMap((look) => (look !== undefined && "reply" in look ? look : []));
   const large = looks.flatMap((look) => (look !== undefined && "sizeBytes" in look ? look : []));
   const missingPath = `/${NO_SUCH_NAME}`;
@@ -125,24 +127,6 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
   return chosen;
 }
 
-/** Does some work for each entry, a few at a time; the outcomes are in the order of the entries. */
-async function askAtATime<Entry, Outcome>(
-  entries: readonly Entry[],
-  width: number,
-  work: (entry: Entry) => Promise<Outcome>,
-): Promise<Outcome[]> {
-  const outcomes = new Array<Outcome>(entries.length);
-  let next = 0;
-  const go = async (): Promise<void> => {
-    while (next < entries.length) {
-      const index = next++;
-      outcomes[index] = await work(entries[index]!);
-    }
-  };
-  await Promise.all(Array.from({ length: Math.min(width, entries.length) }, go));
-  return outcomes;
-}
-
 async function askFor(asker: Asker, path: string): Promise<Sampled | Large | undefined> {
   const question: Question = { method: "GET", path, headers: {} };
   try {
@@ -158,13 +142,6 @@ async function askFor(asker: Asker, path: string): Promise<Sampled | Large | und
     return undefined;
   }
 }
-
-/** Header fields of a browser that follows a link or opens an address. */
-export const NAVIGATION = {
-  Accept: "text/html,application/xhtml+xml,application/xml;q=0.9,*/*;q=0.8",
-  "Sec-Fetch-Mode": "navigate",
-  "Sec-Fetch-Dest": "document",
-} as const;
 
 function declareShells(site: Site | undefined): Shell[] | undefined {
   if (site === undefined) return undefined;

@@ -21,25 +21,32 @@ export async function expandCases(
   expectations: Expectations,
   listServed: ListServed | undefined,
 ): Promise<Case[]> {
-  const { written } = expectations;
+  const { written, folder } = expectations;
+  const context: Surroundings = { folder, listServed };
   const cases: Case[] = [];
   for (const [index, one] of (written.cases ?? []).entries())
-    cases.push(...(await expandCase(one, undefined, expectations, ["cases", index], listServed)));
+    cases.push(...(await expandCase(one, undefined, expectations.locate(["cases", index]), context)));
   for (const [g, group] of (written.groups ?? []).entries()) {
     for (const [index, one] of group.cases.entries())
-      cases.push(...(await expandCase(one, group, expectations, ["groups", g, "cases", index], listServed)));
+      cases.push(
+        ...(await expandCase(one, group, expectations.locate(["groups", g, "cases", index]), context)),
+      );
   }
   return cases;
+}
+
+/** What cases are expanded with: the folder that their files are relative to, and the site's list of what it serves. */
+interface Surroundings {
+  readonly folder: string;
+  readonly listServed: ListServed | undefined;
 }
 
 async function expandCase(
   written: WrittenCase,
   group: WrittenGroup | undefined,
-  expectations: Expectations,
-  at: readonly PropertyKey[],
-  listServed: ListServed | undefined,
+  position: string,
+  { folder, listServed }: Surroundings,
 ): Promise<Case[]> {
-  const position = expectations.locate(at);
   const expect = mergeExpectations(group?.expect, written.expect);
   const alsoAsk = written.alsoAsk ?? group?.alsoAsk ?? [];
   if (Object.keys(expect).length === 0 && alsoAsk.length === 0) {
@@ -58,7 +65,7 @@ async function expandCase(
   const timeout = written.timeout ?? group?.timeout;
   const shared = {
     group: group?.name,
-    checks: compileExpectation(expect, expectations.folder),
+    checks: compileExpectation(expect, folder),
     followUps: alsoAsk.map(compileFollowUp),
     position,
     reason: undefined,

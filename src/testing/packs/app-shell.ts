@@ -1,9 +1,9 @@
-import { mergeFields } from "../ask/ask.js";
+import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
 import { readMediaType } from "../checks/content.js";
 import { checkStatus, compareValue } from "../checks/expectation.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
-import { NAVIGATION, NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
+import { NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
 /** What a page asks for besides itself, and how a browser asks. */

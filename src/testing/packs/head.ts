@@ -1,6 +1,6 @@
 import { checkStatus } from "../checks/expectation.js";
 import { compileFollowUp, emptyBody } from "../checks/follow-ups.js";
-import { again, makeCase, type Pack, pickByKind } from "./pack.js";
+import { again, makeCase, type Pack, pickByKind, withFollowUps } from "./pack.js";
 
 /** RFC 9110 §9.3.2: HEAD sends the fields that GET would send, and no body. */
 export const head: Pack = (sample) => {
@@ -8,14 +8,16 @@ export const head: Pack = (sample) => {
   const whole = [checkStatus([200])];
   return [
     ...pickByKind(sample, 8).map((one) =>
-      makeCase(`${one.path} with HEAD`, one.question, whole, "RFC 9110 §9.3.2", follow),
+      withFollowUps(makeCase(`${one.path} with HEAD`, one.question, whole, "RFC 9110 §9.3.2"), follow),
     ),
     ...pickByKind(sample, 2, (one) => one.reply.headers.vary !== undefined).map((one) =>
-      makeCase(
-        `${one.path} with HEAD, in a coding`,
-        again(one, { "Accept-Encoding": "gzip" }),
-        whole,
-        "RFC 9110 §9.3.2: the fields of the form that GET would send",
+      withFollowUps(
+        makeCase(
+          `${one.path} with HEAD, in a coding`,
+          again(one, { "Accept-Encoding": "gzip" }),
+          whole,
+          "RFC 9110 §9.3.2: the fields of the form that GET would send",
+        ),
         follow,
       ),
     ),

@@ -9,25 +9,24 @@ import type { Sample, Sampled } from "../discover/sample.js";
 export type Pack = (sample: Sample, paths: readonly string[]) => Case[];
 
 /** A case of a pack: what it is about, the question, what must hold, and why. */
-export function makeCase(
-  name: string,
-  question: Question,
-  checks: readonly Check[],
-  reason: string,
-  followUps: readonly FollowUp[] = [],
-): Case {
+export function makeCase(name: string, question: Question, checks: readonly Check[], reason: string): Case {
   return {
     name,
     group: undefined,
     question,
     checks,
-    followUps,
+    followUps: [],
     position: undefined,
     reason,
     only: undefined,
     retries: undefined,
     timeoutMs: undefined,
   };
+}
+
+/** The same case, that asks on from the answer. */
+export function withFollowUps(one: Case, followUps: readonly FollowUp[]): Case {
+  return { ...one, followUps };
 }
 
 /** Stands in a pack's place where there is nothing for it to look at. */

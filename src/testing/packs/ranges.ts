@@ -1,3 +1,4 @@
+import type { Case } from "../case.js";
 import type { Check } from "../checks/check.js";
 import { checkField, checkStatus } from "../checks/expectation.js";
 import { checkBytes, resolveRange } from "../checks/follow-ups.js";
@@ -44,21 +45,7 @@ function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
   ];
 }
 
-function lookAt(one: Sampled): ReturnType<Pack> {
-  const { body, headers } = one.reply;
-  const { length } = body;
-  const put = (what: string, fields: Record<string, string>, checks: readonly Check[], reason: string) =>
-    makeCase(`${one.path}, ${what}`, again(one, fields), checks, reason);
-  const part = (field: string): Check[] => {
-    const { from, to } = resolveRange(field, length)!;
-    return [
-      checkStatus([206]),
-      ...checkField("Content-Range", `bytes ${from}-${to}/${length}`),
-      checkBytes(`bytes ${from} to ${to} of the whole`, body.subarray(from, to + 1)),
-    ];
-  };
-  const whole = [checkStatus([200]), checkBytes("the whole", body)];
-  const validator = headers.etag?.startsWith('"') ? headers.etag : headers["last-modified"];
+function lookAt(one: Sampled): Case[] {
   return [
     makeCase(
       `${one.path}, says that parts can be had`,
@@ -66,55 +53,9 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       checkField("Accept-Ranges", "bytes"),
       "RFC 9110 §14.3: players look for it before they seek",
     ),
-    put("its beginning", { Range: "bytes=0-99" }, part("bytes=0-99"), "RFC 9110 §14.2, §15.3.7"),
-    put("a part inside", { Range: "bytes=100-149" }, part("bytes=100-149"), "RFC 9110 §14.2"),
-    put("its end", { Range: "bytes=-50" }, part("bytes=-50"), "RFC 9110 §14.1.2: a suffix"),
-    put(
-      "from a byte on",
-      { Range: `bytes=${length - 30}-` },
-      part(`bytes=${length - 30}-`),
-      "RFC 9110 §14.1.2",
-    ),
-    put(
-      "a part that goes past the end",
-      { Range: `bytes=${length - 10}-${length + 5000}` },
-      part(`bytes=${length - 10}-${length + 5000}`),
-      "RFC 9110 §14.1.2: it is cut at the end",
-    ),
-    put(
-      "a part behind the end",
-      { Range: `bytes=${length + 10}-` },
-      [checkStatus([416]), ...checkField("Content-Range", `bytes */${length}`)],
-      "RFC 9110 §15.5.17",
-    ),
-    put(
-      "in a unit that nobody knows",
-      { Range: "feathers=0-9" },
-      whole,
-      "RFC 9110 §14.2: a range unit that is not understood is ignored",
-    ),
-    put(
-      "several parts at a time",
-      { Range: "bytes=0-9,50-59" },
-      [severalParts],
-      "RFC 9110 §15.3.7.2: several parts, or the whole",
-    ),
-    ...(validator === undefined
-      ? []
-      : [
-          put(
-            "a part, if it is unchanged",
-            { Range: "bytes=0-99", "If-Range": validator },
-            part("bytes=0-99"),
-            "RFC 9110 §13.1.5",
-          ),
-        ]),
-    put(
-      "a part, if it were another",
-      { Range: "bytes=0-99", "If-Range": '"no-such-tag"' },
-      whole,
-      "RFC 9110 §13.1.5: a download goes on only in the same file",
-    ),
+    ...askForParts(one),
+    ...askForOthers(one),
+    ...askForPartsIfSame(one),
     makeCase(
       `${one.path}, a part with HEAD`,
       { ...again(one, { Range: "bytes=0-99" }), method: "HEAD" },
@@ -122,6 +63,86 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       "RFC 9110 §14.2: Range is for GET",
     ),
   ];
+}
+
+function askForParts(one: Sampled): Case[] {
+  const { length } = one.reply.body;
+  const rows: readonly [what: string, field: string, reason: string][] = [
+    ["its beginning", "bytes=0-99", "RFC 9110 §14.2, §15.3.7"],
+    ["a part inside", "bytes=100-149", "RFC 9110 §14.2"],
+    ["its end", "bytes=-50", "RFC 9110 §14.1.2: a suffix"],
+    ["from a byte on", `bytes=${length - 30}-`, "RFC 9110 §14.1.2"],
+    [
+      "a part that goes past the end",
+      `bytes=${length - 10}-${length + 5000}`,
+      "RFC 9110 §14.1.2: it is cut at the end",
+    ],
+  ];
+  return rows.map(([what, field, reason]) =>
+    makeCase(`${one.path}, ${what}`, again(one, { Range: field }), checkPart(one, field), reason),
+  );
+}
+
+function askForOthers(one: Sampled): Case[] {
+  const { length } = one.reply.body;
+  const put = (what: string, field: string, checks: readonly Check[], reason: string) =>
+    makeCase(`${one.path}, ${what}`, again(one, { Range: field }), checks, reason);
+  return [
+    put(
+      "a part behind the end",
+      `bytes=${length + 10}-`,
+      [checkStatus([416]), ...checkField("Content-Range", `bytes */${length}`)],
+      "RFC 9110 §15.5.17",
+    ),
+    put(
+      "in a unit that nobody knows",
+      "feathers=0-9",
+      checkWhole(one),
+      "RFC 9110 §14.2: a range unit that is not understood is ignored",
+    ),
+    put(
+      "several parts at a time",
+      "bytes=0-9,50-59",
+      [severalParts],
+      "RFC 9110 §15.3.7.2: several parts, or the whole",
+    ),
+  ];
+}
+
+function askForPartsIfSame(one: Sampled): Case[] {
+  const { etag, "last-modified": date } = one.reply.headers;
+  const validator = etag?.startsWith('"') ? etag : date;
+  const put = (what: string, ifRange: string, checks: readonly Check[], reason: string) =>
+    makeCase(
+      `${one.path}, ${what}`,
+      again(one, { Range: "bytes=0-99", "If-Range": ifRange }),
+      checks,
+      reason,
+    );
+  return [
+    ...(validator === undefined
+      ? []
+      : [put("a part, if it is unchanged", validator, checkPart(one, "bytes=0-99"), "RFC 9110 §13.1.5")]),
+    put(
+      "a part, if it were another",
+      '"no-such-tag"',
+      checkWhole(one),
+      "RFC 9110 §13.1.5: a download goes on only in the same file",
+    ),
+  ];
+}
+
+function checkPart({ reply: { body } }: Sampled, field: string): Check[] {
+  const { from, to } = resolveRange(field, body.length)!;
+  return [
+    checkStatus([206]),
+    ...checkField("Content-Range", `bytes ${from}-${to}/${body.length}`),
+    checkBytes(`bytes ${from} to ${to} of the whole`, body.subarray(from, to + 1)),
+  ];
+}
+
+function checkWhole({ reply: { body } }: Sampled): Check[] {
+  return [checkStatus([200]), checkBytes("the whole", body)];
 }
 
 const severalParts = demand(
