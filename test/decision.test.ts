@@ -1,5 +1,6 @@
 import { beforeAll, describe, expect, test } from "vitest";
-import { memorySource, openSite, type Site } from "../src/index.js";
+import { memorySource, type Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 import { ask } from "./helpers.js";
 
 const NAVIGATION = { accept: "text/html,application/xhtml+xml,*/*;q=0.8", "sec-fetch-mode": "navigate" };

@@ -5,8 +5,9 @@ import { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { Memory } from "../src/core/memory/memory.js";
-import { type AreaConfig, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { type AreaConfig, memorySource, type Site, type SiteConfig } from "../src/index.js";
 import { MADE_CODINGS, makeCompressor } from "../src/sources/compressor.js";
+import { openSite } from "./counting-source.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
 
 const LONG = "a line of text that compresses well\n".repeat(200);

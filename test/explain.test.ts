@@ -1,7 +1,8 @@
 import { chmodSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { memorySource, openSite, type Site } from "../src/index.js";
+import { memorySource, type Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 import { makeTree } from "./helpers.js";
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
@@ -129,6 +130,39 @@ test("an explanation is plain data: each step, each rule with its origin, each f
     because: '.brd in mediaTypes of mounts[0].areas["/records"]; charset: site',
   });
   expect(why).toBe("the file of that name");
+});
+
+test.each<[string, string, Record<string, string>, string, string]>([
+  ["a longer extension of the table", "/types.d.ts", {}, "Content-Type", ".d.ts in the built-in table; charset: default"],
+  ["the longest known one", "/all.tar.gz", {}, "Content-Type", ".tar.gz in the built-in table"],
+  ["an added one that says what the table says", "/a.css", {}, "Content-Type", ".css in mediaTypes of mounts[0]; charset: default"],
+  ["a system's types file is not credited for the table's", "/a.png", {}, "Content-Type", ".png in the built-in table"],
+  ["content, where the name says nothing", "/unnamed", {}, "Content-Type", "its first bytes, since its name says nothing; charset: default"],
+  ["a caching rule", "/a.css", {}, "Cache-Control", "mounts[0].caching[0] (*.css)"],
+  ["the last header rule that matches", "/a.css", {}, "X-About", "mounts[0].headers[1] (a.*)"],
+  ["no rule", "/a.png", {}, "Cache-Control", "no caching rule: a copy is revalidated each time"],
+  ["an app shell", "/deep/link", { "sec-fetch-mode": "navigate" }, "Cache-Control", "an app shell answers many addresses: a copy is revalidated each time"],
+  ["a part", "/a.png", { range: "bytes=0-1" }, "Content-Range", "the part that Range asks for"],
+])("a field says what decided it: %s", async (_sentence, target, headers, field, because) => {
+  const site = await openSite({
+    mounts: [
+      {
+        source: memorySource({ "types.d.ts": "", "all.tar.gz": "", "a.css": "p{}", "a.png": "png", unnamed: "text", "index.html": "shell" }),
+        mediaTypes: { ".css": "text/css" },
+        appShell: "/index.html",
+        caching: [
+          { files: "*.css", policy: "no-store" },
+          { files: "*.html", policy: { maxAge: "1d" } },
+        ],
+        headers: [
+          { files: "*.css", set: { "x-about": "styles" } },
+          { files: "a.*", set: { "X-About": "a" } },
+        ],
+      },
+    ],
+  });
+  const { trace } = await site.explain({ method: "GET", target, headers });
+  expect(trace.filter((step) => step.stage === "field").find(({ name }) => name === field)?.because).toBe(because);
 });
 
 describe("start-up warns of rules that come to nothing", () => {

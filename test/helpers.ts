@@ -3,7 +3,8 @@ import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { readPlan } from "../src/adapters/in-process.js";
 import type { Answer } from "../src/core/answer/plan.js";
-import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { memorySource, type Site, type SiteConfig } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 
 /** Makes a folder of files in the system's temporary folder; a value `{ link }` makes a symbolic link. */
 export async function makeTree(tree: Record<string, string | Uint8Array | { link: string }>): Promise<{ root: string; remove: () => Promise<void> }> {

@@ -7,7 +7,8 @@ import polka from "polka";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { fileHandler, nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
 import { webFileHandler, webHandler } from "../src/adapters/web.js";
-import { openSite, releasePlan, type Site } from "../src/index.js";
+import { releasePlan, type Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 import { makeTree } from "./helpers.js";
 
 const LARGE = 24 * 1024 * 1024;

@@ -10,7 +10,8 @@ import { parseListingQuery } from "../src/core/listing/query.js";
 import { LISTING_SCRIPT, LISTING_SCRIPT_DIGEST, LISTING_STYLE, LISTING_STYLE_DIGEST } from "../src/core/listing/style.js";
 import { escapeHtml } from "../src/core/text/html.js";
 import { showName } from "../src/core/text/printable.js";
-import { type AreaConfig, memorySource, openSite, type Site } from "../src/index.js";
+import { type AreaConfig, memorySource, type Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 import { ask, makeTree } from "./helpers.js";
 
 const HTML = { accept: "text/html,*/*;q=0.8" };

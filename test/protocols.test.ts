@@ -12,7 +12,8 @@ import { promisify } from "node:util";
 import { Agent, cacheStores, interceptors, fetch as undiciFetch } from "undici";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { nodeHandler } from "../src/adapters/node.js";
-import { openSite, type Site } from "../src/index.js";
+import type { Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
 import { makeTree } from "./helpers.js";
 
 const execute = promisify(execFile);

@@ -50,6 +50,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
 
   test.each<[string, () => unknown, string | RegExp]>([
     ["an unknown key", () => mount({ defaultDocument: ["a"] }), 'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".'],
+    ["a name in memory that no address leads to", () => memorySource({ "a\\b.txt": "x" }) as never, /^Memory source: found the path "a\\\\b.txt", which no address leads to; write names/],
     ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*crossOrigin\.$/],
     ["an unknown key in an area", () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }), 'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".'],
     ["an unknown key in the app shell", () => mount({ appShell: { file: "/a.html", excpet: [] } }), 'mounts[0].appShell: found the key "excpet"; write "except".'],

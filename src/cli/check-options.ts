@@ -1,7 +1,7 @@
 import { InvalidArgumentError } from "commander";
 import { parseDuration } from "../config/durations.js";
 
-export const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html"] as const;
+const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html"] as const;
 export type ReportForm = (typeof REPORT_FORMS)[number];
 
 /** A report, and the file it goes to; undefined for standard output. */

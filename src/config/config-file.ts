@@ -7,7 +7,7 @@ import { parseWritten, validateWritten } from "./document.js";
 import { formatProblem, SiteError, validate } from "./problems.js";
 import { fileSchema, siteSchema } from "./schema.js";
 
-export const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config.${ext}`);
+const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config.${ext}`);
 
 /**
  * Reads a configuration file: YAML, JSON, or a module whose default export is the configuration. Folders in it are relative

@@ -27,7 +27,7 @@ export function formatProblem({ where, found, wanted }: Problem): string {
   return `${where}${where === "" ? "" : ": "}found ${found}; ${wanted}.`;
 }
 
-export function formatKeyPath(path: readonly PropertyKey[]): string {
+function formatKeyPath(path: readonly PropertyKey[]): string {
   return path.reduce<string>((text, key) => {
     if (typeof key === "number") return `${text}[${key}]`;
     const name = String(key);
@@ -143,7 +143,7 @@ function describeType(expected: string): string {
 }
 
 /** How a value looks to the person who wrote it, cut to a length that fits in a sentence. */
-export function formatValue(value: unknown): string {
+function formatValue(value: unknown): string {
   if (value === undefined) return "nothing";
   if (typeof value === "function") return "a function";
   const text = JSON.stringify(value) ?? String(value);

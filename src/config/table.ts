@@ -11,7 +11,7 @@ export interface RuleRow {
 }
 
 /** The rules of the configuration, for the documentation's table. */
-export function listRuleRows(): RuleRow[] {
+function listRuleRows(): RuleRow[] {
   return RULE_NAMES.map((key) => {
     const rule = RULES[key];
     return {

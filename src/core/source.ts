@@ -80,6 +80,6 @@ export interface OpenedFile {
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
   /** The SHA-256 of all its bytes, in base64url without padding. Rejects when the device fails. */
   digest(): Promise<string>;
-  /** Lets go of the file, after a read under way. Whoever owns the file calls it once. */
+  /** Lets go of the file, after a read under way. Whoever owns the file calls it once; a second call does nothing. */
   close(): void;
 }

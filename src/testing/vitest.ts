@@ -1,8 +1,9 @@
 import { expect } from "vitest";
-import type { Difference } from "./checks/check.js";
+import { type Difference, findDifferences } from "./checks/check.js";
+import { checkMatch } from "./checks/expectation.js";
 import type { Expectation } from "./format/schema.js";
 import { describeUnmet, findUnmet } from "./meet.js";
-import type { Answered } from "./probe.js";
+import { type Answered, toSeen } from "./probe.js";
 
 /** The matchers for answers of a probe; importing this module adds them to `expect`. */
 export interface AnswerMatchers {
@@ -30,20 +31,33 @@ declare module "vitest" {
 type Outcome = { pass: boolean; message: () => string };
 
 function judge(received: unknown, expectation: Expectation): Outcome {
-  if (!isAnswered(received)) {
-    throw new TypeError(
-      "expect(…) was given no answer of a probe; write expect(await probe.get(…)), with await.",
-    );
-  }
-  const differences: readonly Difference[] = findUnmet(received, expectation);
-  const { method, path } = received.question;
+  const answer = readAnswered(received);
+  return decide(answer, findUnmet(answer, expectation), JSON.stringify(expectation));
+}
+
+// A pattern of the test's own keeps its flags, which an expectations file has no place for.
+function judgeMatch(received: unknown, field: string, pattern: RegExp): Outcome {
+  const answer = readAnswered(received);
+  const check = checkMatch(field, pattern);
+  return decide(answer, findDifferences([check], toSeen(answer)), `${field}: ${check.expected}`);
+}
+
+function decide(answer: Answered, differences: readonly Difference[], expected: string): Outcome {
+  const { method, path } = answer.question;
   return {
     pass: differences.length === 0,
     message: () =>
       differences.length > 0
-        ? describeUnmet(received, differences)
-        : `${method} ${path} is as expected, and should not be: ${JSON.stringify(expectation)}`,
+        ? describeUnmet(answer, differences)
+        : `${method} ${path} is as expected, and should not be: ${expected}`,
   };
+}
+
+function readAnswered(received: unknown): Answered {
+  if (isAnswered(received)) return received;
+  throw new TypeError(
+    "expect(…) was given no answer of a probe; write expect(await probe.get(…)), with await.",
+  );
 }
 
 function isAnswered(value: unknown): value is Answered {
@@ -56,16 +70,9 @@ expect.extend({
   toBeOfType: (received: unknown, mediaType: string, charset?: string) =>
     judge(received, charset === undefined ? { mediaType } : { mediaType, charset }),
   toCarry: (received: unknown, field: string, value?: string | RegExp) =>
-    judge(received, {
-      headers: {
-        [field]:
-          value === undefined
-            ? { present: true }
-            : value instanceof RegExp
-              ? { matches: value.source }
-              : value,
-      },
-    }),
+    value instanceof RegExp
+      ? judgeMatch(received, field, value)
+      : judge(received, { headers: { [field]: value ?? { present: true } } }),
   toBeCached: (received: unknown, caching: string | string[]) => judge(received, { caching }),
   toLeadTo: (received: unknown, redirect: string) => judge(received, { redirect }),
   toComeFrom: (received: unknown, answeredBy: string) => judge(received, { answeredBy }),

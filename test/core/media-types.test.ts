@@ -4,9 +4,13 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { STYLE, STYLE_DIGEST } from "../../src/core/answer/built-in-page.js";
 import { chooseMediaType, prefersHtml } from "../../src/core/fields/accept.js";
+import { readCharset } from "../../src/core/media-types/charset.js";
 import { decideMediaType, formatContentType } from "../../src/core/media-types/media-type.js";
 import { MEDIA_TYPES } from "../../src/core/media-types/table.js";
 import { isMediaType, parseTypesText } from "../../src/core/media-types/text-format.js";
+import { memorySource } from "../../src/index.js";
+import { openSite } from "../counting-source.js";
+import { ask } from "../helpers.js";
 
 describe("the field Content-Type", () => {
   test.each([
@@ -107,4 +111,51 @@ describe("RFC 9110 §12.5.1, Accept", () => {
 
 test("the policy of built-in pages lets their own style through, by its digest", () => {
   expect(createHash("sha256").update(STYLE).digest("base64")).toBe(STYLE_DIGEST);
+});
+
+describe("the charset that a text says it is in goes before the one that is said of all texts", () => {
+  const utf16 = (text: string, big: boolean): Uint8Array => {
+    const bytes = Buffer.from(`\ufeff${text}`, "utf16le");
+    return big ? bytes.swap16() : bytes;
+  };
+  const charsetIn = async (name: string, content: string | Uint8Array, charset = "utf-8"): Promise<string | undefined> => {
+    const site = await openSite({ charset, mounts: [{ source: memorySource({ [name]: content }) }] });
+    const { fields, answer } = await ask(site, `GET /${name}`);
+    const because = answer.kind === "response" ? [...answer.fields][0]!.because : "";
+    return `${fields["content-type"]} < ${because.replace(/.*charset: /, "")}`;
+  };
+
+  test.each<[string, string, string | Uint8Array, string]>([
+    ["a byte order mark of UTF-16", "a.html", utf16("<p>a", false), "text/html; charset=utf-16 < its byte order mark"],
+    ["the other one", "a.csv", utf16("a,b", true), "text/csv; charset=utf-16 < its byte order mark"],
+    ["a mark of UTF-8, before a page's own word", "a.html", '\ufeff<meta charset="latin1">', "text/html; charset=utf-8 < its byte order mark"],
+    ["half a mark is none", "a.txt", new Uint8Array([0xff]), "text/plain; charset=utf-8 < site"],
+    ["an XML declaration", "unnamed", '<?xml version="1.0" encoding="ISO-8859-1"?><a/>', "text/xml; charset=iso-8859-1 < its XML declaration"],
+    ["a declaration without an encoding", "unnamed", '<?xml version="1.0"?><a b="encoding=\'x\'"/>', "text/xml; charset=utf-8 < site"],
+    ["a declaration that is no first thing", "a.txt", ' <?xml version="1.0" encoding="latin1"?>', "text/plain; charset=utf-8 < site"],
+    ["a style sheet's rule", "a.css", '@charset "windows-1252";p{}', "text/css; charset=windows-1252 < its @charset rule"],
+    ["a rule written in another way is none (CSS Syntax §3.2)", "a.css", "@charset 'windows-1252';", "text/css; charset=utf-8 < site"],
+    ["a page's meta element", "a.html", "<!doctype html><META name=x><meta charset=ISO-8859-2>", "text/html; charset=iso-8859-2 < its meta element"],
+    ["the old form of it", "a.html", '<meta http-equiv=content-type content="text/html; charset=koi8-r">', "text/html; charset=koi8-r < its meta element"],
+    ["a comment's is none", "a.html", "<!-- <meta charset=latin1> --><p>", "text/html; charset=utf-8 < site"],
+    ["UTF-16 in ASCII letters means UTF-8 (HTML §13.2.3.2)", "a.html", "<meta charset=utf-16>", "text/html; charset=utf-8 < its meta element"],
+    ["a name that is none", "a.html", '<meta charset="a b\u00e9">', "text/html; charset=a < its meta element"],
+    ["a script says nothing", "a.js", '"<meta charset=latin1>"', "text/javascript; charset=utf-8 < site"],
+    ["too far behind", "a.html", `${" ".repeat(1024)}<meta charset=latin1>`, "text/html; charset=utf-8 < site"],
+    ["nothing at all", "a.html", "", "text/html; charset=utf-8 < site"],
+  ])("%s", async (_sentence, name, content, expected) => {
+    expect(await charsetIn(name, content)).toBe(expected);
+  });
+
+  test("where no charset is to be named, none is, whatever the text says", async () => {
+    expect(await charsetIn("a.html", utf16("a", false), "")).toMatch(/^text\/html < /);
+  });
+
+  test("any bytes are looked at without a fault", () => {
+    const start = fc.oneof(
+      fc.uint8Array({ maxLength: 40 }),
+      fc.array(fc.constantFrom("<meta ", "charset=", '"', "<!--", "-->", "<?xml ", "encoding=", ">", "@charset ", "x;"), { maxLength: 12 }).map((parts) => new TextEncoder().encode(parts.join(""))),
+    );
+    fc.assert(fc.property(start, fc.constantFrom("text/html", "text/css", "text/xml"), (bytes, type) => void expect(readCharset(type, bytes)?.charset ?? "none").toMatch(/^[!-~]+$/)));
+  });
 });

@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { nodeHandler, startServer } from "../../src/adapters/node.js";
 import { type MountConfig, openSite, type Site } from "../../src/index.js";
 import { compareSites, differs } from "../../src/testing/compare/compare.js";
+import { compareFields } from "../../src/testing/compare/fields.js";
 import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
 import { takeSample } from "../../src/testing/discover/sample.js";
 import { askServer, askSite, type CaseResult, makeTemporaryTree, PACK_NAMES, type PackName, runPacks } from "../../src/testing/index.js";
@@ -224,6 +225,17 @@ describe("two sites, compared", () => {
       ],
     });
   };
+
+  test.each<[string, string, string, string, string[]]>([
+    ["members in another order, with other blanks and case", "cache-control", "public, max-age=60", "Max-Age=60 ,public", []],
+    ["another lifetime", "cache-control", "max-age=31536000, immutable", "no-cache", ["cache-control"]],
+    ["another lifetime for networks", "cdn-cache-control", "max-age=60", "max-age=61", ["cdn-cache-control"]],
+    ["a quoted comma parts nothing", "vary", '"a, b", c', 'c, "a, b"', []],
+    ["a cache's own word on this request", "x-cache", "HIT", "MISS", []],
+  ])("fields: %s", (_sentence, name, here, there, expected) => {
+    const differing = compareFields({ [name]: here }, { [name]: there }, ["", ""]).filter(({ noise }) => !noise);
+    expect(differing.map((one) => one.name)).toEqual(expected);
+  });
 
   test("the same site, served elsewhere: nothing differs", async () => {
     const site = await withApp();

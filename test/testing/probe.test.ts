@@ -62,6 +62,10 @@ describe("matchers", () => {
     expect(page).toCarry("ETag");
     expect(page).toCarry("X-Content-Type-Options", "nosniff");
     expect(page).toCarry("Last-Modified", / GMT$/);
+    expect(page).toCarry("X-Content-Type-Options", /NOSNIFF/gi);
+    expect(page).not.toCarry("X-Content-Type-Options", /NOSNIFF/);
+    expect(page).not.toCarry("X-Nothing", /./);
+    expect(() => expect(page).toCarry("Vary", /^x/i)).toThrow("a match of /^x/i");
     expect(page).toComeFrom("/index.html");
     expect(await probe.get("/app-5f3a91bc.js")).toBeCached(["fresh for at least 1 year", "immutable"]);
     expect(await probe.get("/guide")).toLeadTo("/guide/");

@@ -61,7 +61,7 @@ async function answerWithDocument(
 }
 
 /** Plans an error with the built-in body, in the form that the client wants. */
-export function answerBuiltIn(
+function answerBuiltIn(
   pages: BuiltInPages,
   request: SiteRequest,
   { status, reason, fields }: Refusal,

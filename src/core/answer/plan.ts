@@ -71,7 +71,7 @@ export function sentFile(answer: Answer | undefined): OpenedFile | undefined {
   return answer?.kind === "response" && answer.body.kind === "file" ? answer.body.file : undefined;
 }
 
-/** Lets go of what a plan owns, when it is not carried out. */
+/** Lets go of what a plan owns, when it is not carried out. Safe to call more than once. */
 export function releasePlan(answer: Answer): void {
   sentFile(answer)?.close();
 }

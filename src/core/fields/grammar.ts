@@ -42,12 +42,6 @@ function trimBlanks(text: string): string {
 
 const isBlank = (code: number): boolean => code === 0x20 || code === 0x09;
 
-/** The text that a quoted string stands for (RFC 9110 §5.6.4); undefined when it is none. */
-export function readQuotedString(text: string): string | undefined {
-  if (!/^"(?:[^"\\]|\\.)*"$/s.test(text)) return undefined;
-  return text.slice(1, -1).replace(/\\(.)/gs, "$1");
-}
-
 const WEIGHT = /^q=(0(?:\.\d{0,3})?|1(?:\.0{0,3})?)$/i;
 
 /** A weight from 0 to 1 (RFC 9110 §12.4.2), of the parameter `q=…`; undefined when the parameter is none. */

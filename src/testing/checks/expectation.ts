@@ -1,4 +1,5 @@
 import { resolve } from "node:path";
+import { splitMembers } from "../../core/fields/grammar.js";
 import type { Expectation, HeaderExpectation } from "../format/schema.js";
 import { NO_FILE, THE_APPLICATION } from "./answerers.js";
 import { checkBody } from "./body.js";
@@ -101,7 +102,7 @@ function checkRedirect(to: string, alsoStatus: boolean): Check[] {
   return alsoStatus ? [status, target] : [target];
 }
 
-export function shortenAddress(href: string, address: string): string {
+function shortenAddress(href: string, address: string): string {
   return href.startsWith(`${address}/`) ? href.slice(address.length) : href;
 }
 
@@ -148,10 +149,7 @@ export function checkField(name: string, wanted: HeaderExpectation): Check[] {
     const { present } = wanted;
     checks.push(check(present ? "any value" : NOTHING, (got) => (got !== undefined) === present));
   }
-  if (wanted.matches !== undefined) {
-    const pattern = new RegExp(wanted.matches, "u");
-    checks.push(check(`a match of /${wanted.matches}/`, (got) => got !== undefined && pattern.test(got)));
-  }
+  if (wanted.matches !== undefined) checks.push(checkMatch(name, new RegExp(wanted.matches, "u")));
   for (const member of [wanted.lists ?? []].flat())
     checks.push(check(`a list with ${member}`, (got) => hasMember(got, member)));
   for (const member of [wanted.listsNot ?? []].flat())
@@ -159,8 +157,21 @@ export function checkField(name: string, wanted: HeaderExpectation): Check[] {
   return checks;
 }
 
-// RFC 9110 §5.6.1: members stand between commas; a quoted string may hold one. Case is ignored, as most lists do.
+/** The check of a header field by a pattern, with its flags; a search always begins at the start. */
+export function checkMatch(name: string, written: RegExp): Check {
+  const pattern = new RegExp(written.source, written.flags.replace(/[gy]/g, ""));
+  const flags = pattern.flags.replace("u", "");
+  return {
+    about: name,
+    expected: `a match of /${pattern.source}/${flags}`,
+    look({ reply }) {
+      const got = reply.headers[name.toLowerCase()];
+      return got !== undefined && pattern.test(got) ? undefined : { text: got ?? NOTHING };
+    },
+  };
+}
+
+// Case is ignored, as most lists do.
 function hasMember(value: string | undefined, member: string): boolean {
-  const members = value?.match(/(?:"(?:[^"\\]|\\.)*"|[^,"])+/g) ?? [];
-  return members.some((one) => one.trim().toLowerCase() === member.toLowerCase());
+  return splitMembers(value ?? "", ",").some((one) => one.toLowerCase() === member.toLowerCase());
 }

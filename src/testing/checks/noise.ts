@@ -10,5 +10,7 @@ const FOLLOWS_A_REQUEST =
 
 /** True for a field, by its lower-case name, that says nothing of what is sent. */
 export function isOfOneMessage(name: string): boolean {
+  // Cache-Control, and CDN-Cache-Control (RFC 9213), say what everybody gets.
+  if (/(?:^|-)cache-control$/.test(name)) return false;
   return OF_ONE_MESSAGE.has(name) || FOLLOWS_A_REQUEST.test(name);
 }

@@ -1,3 +1,4 @@
+import { splitMembers } from "../../core/fields/grammar.js";
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { isOfOneMessage } from "../checks/noise.js";
 
@@ -37,10 +38,8 @@ function isNoise(name: string, here: Headers, there: Headers, addresses: readonl
   if (isOfOneMessage(name) || name === "content-length") return true;
   if (VALIDATORS.has(name)) return a !== undefined && b !== undefined;
   // Said in other words, it is the same.
-  if (name === "cache-control" || name === "expires")
-    return (
-      speakFreshness(decideFreshness(here)) === speakFreshness(decideFreshness(there)) && name === "expires"
-    );
+  if (name === "expires")
+    return speakFreshness(decideFreshness(here)) === speakFreshness(decideFreshness(there));
   if (a === undefined || b === undefined) return false;
   if (name === "location") return a.replace(addresses[0], "") === b.replace(addresses[1], "");
   if (name === "set-cookie") return cookieNames(a) === cookieNames(b);
@@ -49,10 +48,8 @@ function isNoise(name: string, here: Headers, there: Headers, addresses: readonl
 
 // Lists in another order, or with other blanks and case in what ignores them, mean the same.
 function normalise(value: string): string {
-  return value
-    .toLowerCase()
-    .split(",")
-    .map((member) => member.replace(/\s*;\s*/g, ";").trim())
+  return splitMembers(value.toLowerCase(), ",")
+    .map((member) => splitMembers(member, ";").join(";"))
     .sort()
     .join(",");
 }

@@ -3,7 +3,7 @@ import { NAVIGATION } from "../ask/ask.js";
 import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
 
 /** What a browser takes, so that codings are compared too. */
-export const BROWSER_CODINGS = "gzip, br";
+const BROWSER_CODINGS = "gzip, br";
 
 /**
  * What to ask two sites for a comparison, where no file says so: everything that was found of the first, an address into each

@@ -59,7 +59,7 @@ function findLinks(reply: Reply, base: string): string[] {
 }
 
 /** The part of an address behind the base; undefined for one of another site. */
-export function toPath(href: string, address: string): string | undefined {
+function toPath(href: string, address: string): string | undefined {
   if (href === address) return "/";
   return href.startsWith(`${address}/`) ? href.slice(address.length) : undefined;
 }

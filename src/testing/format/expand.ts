@@ -124,7 +124,7 @@ async function findPaths(
 }
 
 /** Lays an expectation over another: fields by name, the rest by key. */
-export function mergeExpectations(shared: Expectation = {}, own: Expectation = {}): Expectation {
+function mergeExpectations(shared: Expectation = {}, own: Expectation = {}): Expectation {
   const merged = { ...shared, ...own };
   if (shared.headers !== undefined && own.headers !== undefined) {
     const said = new Set(Object.keys(own.headers).map((name) => name.toLowerCase()));
