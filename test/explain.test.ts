@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { memorySource, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
-import { makeTree } from "./helpers.js";
+import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
 let site: Site;
@@ -78,16 +78,13 @@ describe("an error's likeliest cause, and the fix", () => {
     else expect(hints).toMatch(expected);
   });
 
-  test("permissions: of the file, and of the folder above it", async () => {
-    if (process.getuid?.() === 0) process.seteuid!(65534);
-    try {
+  test.runIf(canBeNobody)("permissions: of the file, and of the folder above it", async () => {
+    await asNobody(async () => {
       expect(await hintsFor("/locked.txt")).toEqual([
         expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/),
       ]);
       expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/)]);
-    } finally {
-      if (process.getuid?.() === 0) process.seteuid!(0);
-    }
+    });
   });
 
   test("an answer that is no error needs no hint", async () => {

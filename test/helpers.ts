@@ -1,10 +1,21 @@
 import { chmod, mkdir, mkdtemp, rm, symlink, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
+import { isMainThread } from "node:worker_threads";
 import { readPlan } from "../src/adapters/in-process.js";
 import type { Answer } from "../src/core/answer/plan.js";
 import { memorySource, type Site, type SiteConfig } from "../src/index.js";
 import { openSite } from "./counting-source.js";
+
+/** Runs as a user without rights, where this process is root. */
+export async function asNobody<Outcome>(run: () => Promise<Outcome>): Promise<Outcome> {
+  const isRoot = process.getuid?.() === 0;
+  if (isRoot) process.seteuid!(65534);
+  return run().finally(() => isRoot && process.seteuid!(0));
+}
+
+/** A worker thread cannot change the process's user. */
+export const canBeNobody = isMainThread;
 
 /** Makes a folder of files in the system's temporary folder; a value `{ link }` makes a symbolic link. */
 export async function makeTree(tree: Record<string, string | Uint8Array | { link: string }>): Promise<{ root: string; remove: () => Promise<void> }> {

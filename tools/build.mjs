@@ -1,8 +1,9 @@
 // Compiles src/ to dist/, and writes the JSON Schemas that editors read.
-import { chmodSync, mkdirSync, writeFileSync } from "node:fs";
+import { chmodSync, existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { root, run } from "./setup.mjs";
 
+removeOrphans();
 run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
 chmodSync(join(root, "dist/cli/main.js"), 0o755);
 
@@ -20,4 +21,15 @@ for (const [name, schema] of Object.entries({
 })) {
   const json = z.toJSONSchema(schema, { io: "input", target: "draft-7" });
   writeFileSync(join(root, "dist/schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);
+}
+
+/** What was built of a module that is gone would still be packed, and imported by mistake. */
+function removeOrphans() {
+  const dist = join(root, "dist");
+  if (!existsSync(dist)) return;
+  for (const entry of readdirSync(dist, { recursive: true, withFileTypes: true })) {
+    const built = join(entry.parentPath, entry.name);
+    const source = join(root, "src", built.slice(dist.length).replace(/(?:\.d)?\.[jt]s$/, ".ts"));
+    if (/\.(?:js|d\.ts)$/.test(entry.name) && !existsSync(source)) rmSync(built);
+  }
 }

@@ -1,0 +1,71 @@
+// npm run mutants: plants small faults in the code, one at a time, and tells which of them the tests notice.
+//   --share N      try one fault in N (default 12)
+//   --files GLOB   only in these files; may be given several times
+//   --all          list the faults that survived, each with its line
+import { relative, sep } from "node:path";
+import { parseArgs } from "node:util";
+import { Stryker } from "@stryker-mutator/core";
+import { build, root } from "./setup.mjs";
+
+const { values: options } = parseArgs({
+  options: {
+    share: { type: "string", default: "12" },
+    files: { type: "string", multiple: true },
+    all: { type: "boolean", default: false },
+  },
+});
+const FOLDERS = ["core", "config", "sources", "site", "adapters", "testing"];
+const EVERYTHING = FOLDERS.map((folder) => `src/${folder}/**/*.ts`);
+
+build();
+process.env.EPISTYLE_MUTANTS_SHARE = options.share;
+const stryker = new Stryker({
+  testRunner: "vitest",
+  vitest: { configFile: "tools/mutants/vitest.config.ts" },
+  plugins: ["@stryker-mutator/vitest-runner", "./tools/mutants/sample.mjs"],
+  checkers: ["sample"],
+  coverageAnalysis: "perTest",
+  mutate: options.files ?? EVERYTHING,
+  // Sentences are not behaviour, and a text that is empty is found by reading.
+  mutator: { excludedMutations: ["StringLiteral"] },
+  // What is worked out when a module is loaded wants all tests for each fault.
+  ignoreStatic: true,
+  ignorePatterns: ["dist", ".cache", "demo/large"],
+  tempDirName: ".cache/mutants",
+  tsconfigFile: "none.json",
+  reporters: ["progress-append-only"],
+  concurrency: 2,
+  timeoutMS: 10_000,
+});
+const results = await stryker.runMutationTest();
+
+const tried = results.filter(({ status }) =>
+  ["Killed", "Timeout", "Survived", "NoCoverage"].includes(status),
+);
+const isNoticed = ({ status }) => status === "Killed" || status === "Timeout";
+const folderOf = ({ fileName }) => relative(`${root}/src`, fileName).split(sep)[0];
+const row = (name, all) => {
+  const noticed = all.filter(isNoticed).length;
+  const percent = all.length === 0 ? "" : `${((100 * noticed) / all.length).toFixed(0)} %`;
+  return [
+    name.padEnd(10),
+    String(all.length).padStart(6),
+    String(noticed).padStart(9),
+    percent.padStart(7),
+  ].join("");
+};
+console.log(`\nfolder     faults  noticed  share\n${"━".repeat(33)}`);
+for (const folder of FOLDERS) {
+  const all = tried.filter((one) => folderOf(one) === folder);
+  if (all.length > 0) console.log(row(folder, all));
+}
+console.log(row("all", tried));
+if (options.all) {
+  for (const one of tried.filter((result) => !isNoticed(result))) {
+    const { fileName, location, mutatorName, replacement, status } = one;
+    const place = `${relative(root, fileName)}:${location.start.line}:${location.start.column}`;
+    console.log(
+      `\n${place}  ${mutatorName}${status === "NoCoverage" ? ", which no test reaches" : ""}\n  ${(replacement ?? "").replaceAll("\n", "\n  ")}`,
+    );
+  }
+}

@@ -1,0 +1,17 @@
+import { defineConfig } from "vitest/config";
+
+// The tests that run the code in this process: a fault in src/ shows there without a build.
+export default defineConfig({
+  test: {
+    include: ["test/**/*.test.ts"],
+    exclude: [
+      "test/browser/**",
+      "test/cli.test.ts",
+      "test/docs.test.ts",
+      "test/testing/commands.test.ts",
+      "test/testing/probe.test.ts",
+    ],
+    testTimeout: 20_000,
+    hookTimeout: 20_000,
+  },
+});
