@@ -41,6 +41,44 @@ const PAGES = {
   "deep/.cache/a.txt": "secret",
 };
 
+const BOTH_FORMS = { ...PAGES, "a.html": "a", "a.htm": "other", "b.html.html": "b", "c.html": "c", "c/x.html": "x", "d.html": "d", d: "exact", "two/index.html": "i", "two/home.html": "h", "deep:er/a.html": "a" };
+
+table(
+  "long addresses are redirected, where the shorter one leads to the same file",
+  () =>
+    openSite({
+      mounts: [
+        {
+          source: memorySource(BOTH_FORMS),
+          impliedExtensions: [".html", ".htm"],
+          defaultDocuments: ["home.html", "index.html"],
+          longAddresses: "redirect",
+          areas: { "/c": { impliedExtensions: [] }, "/guide": { longAddresses: "answer" } },
+        },
+        { at: "/about", source: memorySource({ "index.html": "another mount" }) },
+      ],
+    }),
+  [
+    ["a default document's own name", "GET /index.html?a=b", "301 ./?a=b"],
+    ["in a folder", "GET /both/index.html", "301 ./"],
+    ["HEAD, too", "HEAD /index.html", "301 ./"],
+    ["a default document that stands behind another keeps its name", "GET /two/index.html", "301 ./index"],
+    ["the one before it", "GET /two/home.html", "301 ./"],
+    ["a name with an implied extension", "GET /both.html?q", "301 ./both?q"],
+    ["what was escaped is escaped again", "GET /deep:er/a.html", "301 ./a"],
+    ["an extension that another goes before", "GET /a.htm", "200 a.htm"],
+    ["the one before it", "GET /a.html", "301 ./a"],
+    ["an extension twice", "GET /b.html.html", "200 b.html.html"],
+    ["an exact file of the shorter name", "GET /d.html", "200 d.html"],
+    ["a shorter address under other rules", "GET /c.html", "200 c.html"],
+    ["a shorter address in another mount", "GET /about.html", "200 about.html"],
+    ["an area that answers", "GET /guide/index.html", "200 guide/index.html"],
+    ["the shorter address answers", "GET /both", "200 both.html"],
+    ["a file without a shorter address", "GET /empty/note.txt", "200 empty/note.txt"],
+    ["what is not there", "GET /nope.html", "404 no-such-file"],
+  ],
+);
+
 table("kind pages", () => openSite({ mounts: [{ source: memorySource(PAGES) }] }), [
   ["the root's default document", "GET /", "200 index.html"],
   ["HEAD answers like GET", "HEAD /", "200 index.html"],

@@ -6,6 +6,7 @@ import { parse } from "yaml";
 import { startServer } from "../src/adapters/node.js";
 import { validate } from "../src/config/problems.js";
 import { fileSchema } from "../src/config/schema.js";
+import { formatRuleTable } from "../src/config/table.js";
 import { openSite } from "../src/index.js";
 import { expandCases, loadExpectations } from "../src/testing/index.js";
 
@@ -44,6 +45,10 @@ function runShell(line: string, cwd: string): Promise<{ status: number; out: str
     exec(line, { cwd, timeout: 60_000 }, (error, stdout, stderr) => done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }));
   });
 }
+
+test("the table of rules is what the rules say of themselves: npm run docs writes it", () => {
+  expect(readFileSync("docs/choosing-a-file.md", "utf8")).toContain(`-->\n${formatRuleTable()}\n<!-- end of table -->`);
+});
 
 describe("examples of the docs", () => {
   test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", async ({ text }) => {

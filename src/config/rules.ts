@@ -1,3 +1,4 @@
+import type { RuleValues } from "../core/rules/rules.js";
 import { appShell } from "./rules/app-shell.js";
 import { caching } from "./rules/caching.js";
 import { charset } from "./rules/charset.js";
@@ -9,6 +10,7 @@ import { errorPages } from "./rules/error-pages.js";
 import { headers } from "./rules/headers.js";
 import { impliedExtensions } from "./rules/implied-extensions.js";
 import { listing } from "./rules/listing.js";
+import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
 import { unlisted } from "./rules/unlisted.js";
 import { validators } from "./rules/validators.js";
@@ -17,12 +19,14 @@ import { withheld } from "./rules/withheld.js";
 
 /**
  * Every rule of the configuration, by its key, in the order of the work. The schema, the compiler, explanations, the start's
- * checks and the documentation's table are made from this list.
+ * checks and the documentation's table are made from this list. It holds just the rules that the core works with: one that only
+ * one of the two knows does not compile.
  */
 export const RULES = {
   withheld,
   defaultDocuments,
   impliedExtensions,
+  longAddresses,
   listing,
   unlisted,
   appShell,
@@ -36,7 +40,7 @@ export const RULES = {
   headers,
   downloads,
   crossOrigin,
-};
+} satisfies { readonly [Name in keyof RuleValues]: { compile: (said: never) => RuleValues[Name] } };
 
 export type RuleName = keyof typeof RULES;
 

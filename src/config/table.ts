@@ -1,38 +1,36 @@
-import { RULE_NAMES, RULES } from "./rules.js";
+import { KINDS } from "./kinds.js";
+import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
 
-/** A rule of the configuration as the documentation shows it. */
-export interface RuleRow {
-  readonly key: string;
-  readonly description: string;
-  readonly default: string;
-  /** Where it may be said besides a mount and an area. */
-  readonly forWholeSite: boolean;
-  readonly inheritance: "innermost" | "adds up";
-}
-
-/** The rules of the configuration, for the documentation's table. */
-function listRuleRows(): RuleRow[] {
-  return RULE_NAMES.map((key) => {
-    const rule = RULES[key];
-    return {
-      key,
-      description: rule.description,
-      default: rule.defaultInWords ?? JSON.stringify(rule.default),
-      forWholeSite: rule.scope === "site",
-      inheritance: rule.inheritance,
-    };
-  });
-}
-
-/** The table in Markdown. */
+/** The rules of the configuration as a table in Markdown, for the documentation: made of what each rule says of itself. */
 export function formatRuleTable(): string {
-  const rows = listRuleRows().map(
-    (row) =>
-      `| \`${row.key}\` | ${row.description.replaceAll("|", "\\|")} | ${row.default === "" ? "" : `\`${row.default}\``} | ${row.forWholeSite ? "yes" : "no"} | ${row.inheritance === "adds up" ? "adds to what encloses it" : "the innermost decides"} |`,
-  );
   return [
-    "| key | what it does | default | also for the whole site | inside an area |",
-    "| --- | --- | --- | --- | --- |",
-    ...rows,
+    "| rule | what it does | default | where a kind starts with another value | for the whole site, too | inside |",
+    "| --- | --- | --- | --- | --- | --- |",
+    ...RULE_NAMES.map(formatRow),
   ].join("\n");
+}
+
+function formatRow(name: RuleName): string {
+  const { description, defaultInWords, scope, inheritance, ...rule } = RULES[name];
+  const kinds = Object.entries(KINDS).flatMap(([kind, rules]) =>
+    rules[name] === undefined ? [] : [`${kind}: ${formatCode(rules[name])}`],
+  );
+  const cells = [
+    `\`${name}\``,
+    description,
+    defaultInWords ?? formatCode(rule.default),
+    kinds.join("; "),
+    scope === "site" ? "yes" : "",
+    inheritance === "adds up" ? "adds up" : "the innermost decides",
+  ];
+  return `| ${cells.map((cell) => cell.replaceAll("|", "\\|")).join(" | ")} |`;
+}
+
+// As it is written in YAML on one line.
+function formatCode(value: unknown): string {
+  const text = JSON.stringify(value)
+    .replace(/"([^"]*)":/g, "$1: ")
+    .replace(/"([\w./-]+)"/g, "$1")
+    .replaceAll(",", ", ");
+  return `\`${text}\``;
 }

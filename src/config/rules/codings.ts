@@ -13,7 +13,7 @@ export const codings = innermost({
     compress: z.boolean().optional().describe("Compress on the fly what compresses well (default true)."),
   }),
   default: {},
-  defaultInWords: "compress: true",
+  defaultInWords: "`{ compress: true }`",
   compile: ({ prebuilt = [], compress = true }) => ({ prebuilt: [...new Set(prebuilt)], compress }),
   explain: ({ prebuilt, compress }) =>
     [...prebuilt.map((coding) => `${coding} prebuilt`), ...(compress ? ["made on the fly"] : [])].join(", "),

@@ -9,8 +9,15 @@ import type { Rules } from "./rules.js";
 
 /** Where a request points: a path inside a mount, and the rules in force there. */
 export interface Place extends MountedPath {
+  readonly mounts: PrefixTree<Mount>;
   readonly target: Target;
   readonly rules: Rules;
+}
+
+/** True when a request for another path of the mount comes to the same mount, under the same rules. */
+export function isSamePlace({ mounts, mount, rules }: Place, path: string): boolean {
+  const full = mount.at === "" ? path : `${mount.at}/${path}`;
+  return mounts.find(full)?.value === mount && selectRules(mount, path) === rules;
 }
 
 /** Why a request points nowhere: 400 for a target that cannot be read, 404 for one that no mount covers. */
@@ -55,5 +62,5 @@ export function placePath(
   const mount = match.value;
   const inside = match.length === 0 ? path : path.slice(match.length + 1);
   trace?.push({ stage: "mount", at: `/${mount.at}`, source: mount.source.name, path: inside });
-  return succeed({ mount, path: inside, target, rules: selectRules(mount, inside) });
+  return succeed({ mounts, mount, path: inside, target, rules: selectRules(mount, inside) });
 }

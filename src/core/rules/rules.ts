@@ -31,6 +31,8 @@ export interface RuleValues {
   readonly defaultDocuments: readonly string[];
   /** Extensions, with their dot, tried in order when a name alone finds no file. */
   readonly impliedExtensions: readonly string[];
+  /** What a file's own name is answered with where a shorter address leads to the file. */
+  readonly longAddresses: "answer" | "redirect";
   /** How directories without a default document are listed; undefined where they are not. */
   readonly listing: ListingRules | undefined;
   /** What listings leave out. */
