@@ -153,8 +153,8 @@ describe("a folder on disk", () => {
 });
 
 test("names that Windows would read as something else", () => {
-  const misread = ["nul", "NUL.txt", "a/con", "com1.log", "LPT9", "a.txt:stream", "a.txt.", "a ", "a?b", "aux .txt", "con.tar.gz"];
-  const fine = ["index.html", "null.txt", "console", "a/b.c", "com10", "com", "a b.txt", ".env"];
+  const misread = ["nul", "NUL.txt", "a/con", "com1.log", "LPT9", "a.txt:stream", "a.txt.", "a ", "a?b", "aux .txt", "con.tar.gz", "com1", "COM¹.a", "lpt9 .x", "conin$", "a\u0001", "x/aux/y", "a. /b"];
+  const fine = ["index.html", "null.txt", "console", "a/b.c", "com10", "com", "lpt", "x/prn-a", "a b.txt", ".env"];
   expect(misread.filter(isPortableName)).toEqual([]);
   expect(fine.filter((name) => !isPortableName(name))).toEqual([]);
 });

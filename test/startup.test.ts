@@ -1,9 +1,8 @@
 import { chmodSync } from "node:fs";
-import { createServer } from "node:net";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { findConfigFile, loadConfigFile, startServer } from "../src/adapters/node.js";
+import { findConfigFile, loadConfigFile } from "../src/adapters/node.js";
 import { memorySource, openSite, type SiteConfig } from "../src/index.js";
 import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
@@ -145,15 +144,4 @@ test("a folder in code is relative to the module, whatever the working directory
   for (const one of [base, base.href, tree.root]) {
     expect((await openSite({ base: one, mounts: [{ folder: "./public" }] })).mounts[0]?.source).toBe("./public");
   }
-});
-
-test("a port in use, one that is none, a host that is none", async () => {
-  const site = await openSite({ mounts: [{ source: memorySource({}) }] });
-  const other = createServer().listen(0, "127.0.0.1");
-  await new Promise((resolve) => other.once("listening", resolve));
-  const { port } = other.address() as { port: number };
-  expect(await problemsOf(startServer(site, { port }))).toBe(`Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).`);
-  other.close();
-  expect(await problemsOf(startServer(site, { port: 70_000 }))).toMatch(/a port is a whole number from 0 to 65535/);
-  expect(await problemsOf(startServer(site, { port: 0, host: "192.0.2.1" }))).toMatch(/is not an address of this machine/);
 });

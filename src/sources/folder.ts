@@ -3,18 +3,12 @@ import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type {
-  EntryMetadata,
-  FileMetadata,
-  FileSource,
-  Found,
-  MissingCause,
-  SourceEntry,
-} from "../core/source.js";
+import type { EntryMetadata, FileMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
 import { closeQuietly, FolderFile, type ReadMemory } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
 import { type LinkPolicy, type Location, locate, type Opened } from "./links.js";
+import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
 
 export interface FolderOptions {
@@ -221,37 +215,4 @@ function toFound(descriptor: number, stats: BigIntStats, entry: Known): Found {
       : { kind: "directory", realPath: location.realPath };
   }
   return { kind: "file", file: new FolderFile(descriptor, metadata, entry), realPath: location.realPath };
-}
-
-function missing(because: MissingCause): Found {
-  return { kind: "missing", because };
-}
-
-function explainError(error: NodeJS.ErrnoException): Found {
-  switch (error.code) {
-    case "ENOENT":
-    case "ENAMETOOLONG":
-    case "EINVAL":
-    case "EILSEQ":
-    case "ERR_INVALID_ARG_VALUE":
-      return missing("no-such-file");
-    case "ENOTDIR":
-      return missing("not-a-directory");
-    case "ELOOP":
-      return missing("link-loop");
-    case "EACCES":
-    case "EPERM":
-      return { kind: "forbidden", cause: error.code };
-    case "EISDIR":
-      return { kind: "directory" };
-    case "ENXIO":
-    case "ENODEV":
-    case "EOPNOTSUPP":
-      return { kind: "special" };
-    case "EMFILE":
-    case "ENFILE":
-      return { kind: "failed", cause: error.code, busy: true };
-    default:
-      return { kind: "failed", cause: error.code ?? error.message, busy: false };
-  }
 }

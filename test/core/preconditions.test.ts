@@ -9,9 +9,10 @@ const MODIFIED = Date.UTC(2026, 9, 1, 12, 0, 0) / 1000;
 const [BEFORE, SAME, AFTER] = [MODIFIED - 1, MODIFIED, MODIFIED + 1].map(formatHttpDate) as [string, string, string];
 
 const verdict = (headers: Record<string, string>, weak = false): string => {
-  const validators = { tag: { weak, opaque: '"a1"' }, lastModifiedSeconds: MODIFIED };
-  const result = evaluatePreconditions(headers, validators, NOW);
-  return result.outcome === "proceed" ? "200" : result.outcome === "failed" ? "412" : "304";
+  const result = evaluatePreconditions(headers, { tag: { weak, opaque: '"a1"' }, lastModifiedSeconds: MODIFIED }, NOW);
+  if (result.outcome === "proceed") return "200";
+  // The field that decided is one of the request's, and is told.
+  return Object.keys(headers).includes(result.field) ? { failed: "412", "not-modified": "304" }[result.outcome] : `${result.outcome} for ${result.field}`;
 };
 
 describe("RFC 9110 §13", () => {
@@ -47,6 +48,16 @@ describe("RFC 9110 §13", () => {
     expect(verdict(headers)).toBe(expected);
   });
 
+  test("§13.1.3, §13.1.4 where no date is known, conditions about one are ignored", () => {
+    const withoutDate = (headers: Record<string, string>) => evaluatePreconditions(headers, { tag: { weak: false, opaque: '"a1"' }, lastModifiedSeconds: undefined }, NOW);
+    for (const [name, value] of [
+      ["if-modified-since", AFTER],
+      ["if-unmodified-since", BEFORE],
+    ] as const)
+      expect(withoutDate({ [name]: value })).toEqual({ outcome: "proceed" });
+    expect(withoutDate({ "if-none-match": '"a1"' })).toEqual({ outcome: "not-modified", field: "if-none-match" });
+  });
+
   test("§8.8.3.2 a weak validator matches weakly and never strongly", () => {
     expect(verdict({ "if-none-match": '"a1"' }, true)).toBe("304");
     expect(verdict({ "if-match": '"a1"' }, true)).toBe("412");
@@ -58,6 +69,9 @@ describe("RFC 9110 §5.6.7, a date", () => {
   test.each<[string, string, number | undefined]>([
     ["IMF-fixdate", "Sun, 06 Nov 1994 08:49:37 GMT", CASE],
     ["RFC 850", "Sunday, 06-Nov-94 08:49:37 GMT", CASE],
+    ["a day that there is not", "Foo, 06 Nov 1994 08:49:37 GMT", undefined],
+    ["a month that there is not", "Sun, 06 Foo 1994 08:49:37 GMT", undefined],
+    ["RFC 850, a day that there is not", "Foosday, 06-Nov-94 08:49:37 GMT", undefined],
     ["asctime", "Sun Nov  6 08:49:37 1994", CASE],
     ["RFC 850, a year more than 50 ahead lies in the past", "Saturday, 01-Jan-77 00:00:00 GMT", 220924800],
     ["a leap second counts as the second before", "Sat, 31 Dec 2016 23:59:60 GMT", Date.UTC(2016, 11, 31, 23, 59, 59) / 1000],

@@ -44,7 +44,8 @@ function formatContentRange({ first, last }: ByteRange, size: number): string {
   return `bytes ${first}-${last}/${size}`;
 }
 
-// RFC 2046 §5.1.1: at most 70 characters, and none that would need quotes. The tag makes it this representation's own.
+// RFC 2046 §5.1.1: at most 70 characters, which a digest of 43 and a coding leave room for, and none that would need quotes.
+// The tag makes it this representation's own.
 function makeBoundary({ tag }: Representation): string {
-  return `epistyle-part-${tag.opaque.replace(/[^A-Za-z0-9]/g, "").slice(0, 48)}-end`;
+  return `epistyle-part-${tag.opaque.replace(/[^A-Za-z0-9]/g, "")}-end`;
 }

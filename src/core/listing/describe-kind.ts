@@ -19,7 +19,7 @@ const BY_TYPE: readonly [pattern: RegExp, word: string, symbol: string][] = [
 /** What an entry is, in a word and a drawing. */
 export function describeKind({ kind, mediaType, href }: ListingEntry): { word: string; symbol: string } {
   if (kind === "directory") return { word: "Folder", symbol: "folder" };
-  if (kind === "broken") return { word: "Cannot be had", symbol: "lost" };
+  if (kind === "broken") return { word: "Broken link", symbol: "lost" };
   if (kind === "unreadable") return { word: "Cannot be read", symbol: "lost" };
   if (kind === "special") return { word: "No file", symbol: "lost" };
   if (href === undefined) return { word: "Has no address", symbol: "lost" };

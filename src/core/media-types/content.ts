@@ -64,8 +64,8 @@ export function decideTypeByContent(header: Uint8Array): string {
   if (HTML_START.test(start) || /^[\t\n\f\r ]*<!--/.test(start)) return "text/html";
   if (XML_START.test(start)) return "text/xml";
   for (const { bytes, type } of COMPILED) {
-    if (bytes.every((byte, i) => byte < 0 || header[i] === byte) && header.length >= bytes.length)
-      return type;
+    // Each signature ends in a byte that is named, so that a header cut short has none there.
+    if (bytes.every((byte, i) => byte < 0 || header[i] === byte)) return type;
   }
   // §6.2.1, §6.2.2: containers that need more than their first bytes.
   const container = decideContainer(header, start);
@@ -76,6 +76,8 @@ export function decideTypeByContent(header: Uint8Array): string {
   return /[\x00-\x08\x0b\x0e-\x1a\x1c-\x1f]/.test(start) ? UNKNOWN_TYPE : "text/plain";
 }
 
+const HEIC_BRANDS: ReadonlySet<string> = new Set(["heic", "heix", "hevc", "hevx"]);
+
 function decideContainer(header: Uint8Array, start: string): string | undefined {
   // ISO base media: a box "ftyp" first, whose brands name the format. Departs: §6.2.1 knows "mp4" alone, and wants the size of
   // the box to be a multiple of four and in what was read.
@@ -83,7 +85,7 @@ function decideContainer(header: Uint8Array, start: string): string | undefined 
     const size = Math.min(readSize(header), header.length);
     const brands = [start.slice(8, 12), ...(start.slice(16, size).match(/.{4}/gs) ?? [])];
     if (brands.some((brand) => brand === "avif" || brand === "avis")) return "image/avif";
-    if (brands.some((brand) => /^he[iv][cx]$/.test(brand))) return "image/heic";
+    if (brands.some((brand) => HEIC_BRANDS.has(brand))) return "image/heic";
     if (brands.some((brand) => brand.startsWith("mp4"))) return "video/mp4";
     return undefined;
   }

@@ -9,6 +9,8 @@ import type { FileMetadata, OpenedFile } from "../source.js";
 export interface FileProfile {
   /** The opaque part of its entity tag, without quotes. */
   readonly tagBase: string;
+  /** What tags are made of, in words. */
+  readonly tagBecause: string;
   readonly lastModifiedSeconds: number;
   /** Content-Type alone. */
   readonly type: Fields;

@@ -48,6 +48,7 @@ async function makeProfile(
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
     tagBase: await decideTagBase(known, file, rules),
+    tagBecause: `${rules.validators === "content" ? "the digest of the file's bytes" : "the file's size and time"}; validators: ${rules.origins.validators}`,
     lastModifiedSeconds,
     contentType,
     type: Fields.of(["Content-Type", contentType, because]),

@@ -128,8 +128,6 @@ function represent(
   return made;
 }
 
-const TAG_BECAUSE = "validators: the file's size and time, or the digest of its bytes; each coding its own";
-
 function makeRepresentation(
   profile: FileProfile,
   coding: Coding | undefined,
@@ -139,7 +137,7 @@ function makeRepresentation(
   // RFC 9110 §8.8.3.3: each coding has a tag of its own.
   const opaque = coding === undefined ? `"${tagBase}"` : `"${tagBase}-${coding}"`;
   const { caching, vary, ownFields, disposition, contentType, lastModifiedSeconds } = profile;
-  const validators = Fields.of(["ETag", opaque, TAG_BECAUSE]).concat(profile.lastModified);
+  const validators = Fields.of(["ETag", opaque, profile.tagBecause]).concat(profile.lastModified);
   const encoding =
     coding === undefined
       ? Fields.NONE

@@ -1,0 +1,162 @@
+import { createServer, get } from "node:http";
+import { type AddressInfo, connect } from "node:net";
+import { afterEach, describe, expect, test } from "vitest";
+import { readPlan } from "../src/adapters/in-process.js";
+import { nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
+import { webHandler } from "../src/adapters/web.js";
+import { type FileSource, memorySource, type OpenedFile, type Site } from "../src/index.js";
+import { openSite } from "./counting-source.js";
+import { ask } from "./helpers.js";
+
+const running: (() => void)[] = [];
+afterEach(() => {
+  for (const stop of running.splice(0)) stop();
+});
+
+/** A source whose files change what they read: an answer for each call, by its number. */
+function reading(tree: Record<string, string>, read: (call: number, bytes: () => Promise<Uint8Array>) => Promise<Uint8Array>): FileSource {
+  const source = memorySource(tree);
+  return {
+    ...source,
+    async open(path) {
+      const found = await source.open(path);
+      if (found.kind !== "file" || path.startsWith("error")) return found;
+      let call = 0;
+      const file: OpenedFile = { ...found.file, read: (offset, length) => read(++call, () => found.file.read(offset, length)) };
+      return { kind: "file", file };
+    },
+  };
+}
+
+const shorter = (call: number, bytes: () => Promise<Uint8Array>, from = 1): Promise<Uint8Array> => bytes().then((all) => (call >= from ? all.subarray(0, -1) : all));
+const lost = (): Promise<never> => Promise.reject(new Error("EIO"));
+
+async function serve(site: Site): Promise<{ url: string; records: ResponseRecord[] }> {
+  const records: ResponseRecord[] = [];
+  const server = createServer(nodeHandler(site, { onResponse: (record) => records.push(record) }));
+  await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
+  running.push(() => server.close().closeAllConnections());
+  return { url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, records };
+}
+
+/** What a client gets: the status and the bytes, or how the connection ended. */
+function receive(url: string): Promise<string> {
+  return new Promise((resolve) => {
+    get(url, { agent: false }, (response) => {
+      let bytes = 0;
+      response.on("data", (chunk: Buffer) => {
+        bytes += chunk.length;
+      });
+      response.on("close", () => resolve(`${response.statusCode} ${bytes}${response.complete ? "" : " cut off"}`));
+      response.on("error", () => {});
+    }).on("error", () => resolve("no answer"));
+  });
+}
+
+const SMALL = "s".repeat(1000);
+const LARGE = "l".repeat(300_000);
+
+describe("a body that becomes shorter, or cannot be read, is never sent as if it were whole", () => {
+  const ROWS: [sentence: string, body: string, read: (call: number, bytes: () => Promise<Uint8Array>) => Promise<Uint8Array>, overHttp: string | RegExp, asPlan: string, asFetch: string][] = [
+    ["a small one that is shorter", SMALL, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "The file became shorter while it was sent."],
+    ["a small one whose device fails", SMALL, lost, "500 9", "EIO", "EIO"],
+    ["a large one that is shorter at once", LARGE, (call, bytes) => shorter(call, bytes), /cut off|no answer/, "The file became shorter while it was read.", "The file became shorter while it was sent."],
+    ["a large one that is shorter later", LARGE, (call, bytes) => shorter(call, bytes, 2), /cut off|^200 300000$|no answer/, "", "The file became shorter while it was sent."],
+    ["a large one whose device fails", LARGE, lost, /cut off|no answer/, "EIO", "EIO"],
+  ];
+  test.each(ROWS)("%s", async (_sentence, body, read, overHttp, asPlan, asFetch) => {
+    const site = await openSite({ charset: "", mounts: [{ source: reading({ "a.bin": body, "error.txt": "error    " }, read), errorPages: { 500: "/error.txt" } }] });
+    const { url, records } = await serve(site);
+    expect(await receive(`${url}/a.bin`)).toMatch(overHttp);
+    await expect.poll(() => records.length).toBe(1);
+    const { status, complete, bytes } = records[0]!.delivery;
+    if (typeof overHttp === "string") expect([status, complete, bytes]).toEqual([500, true, 9]);
+    else expect(complete).toBe(body === LARGE && bytes === LARGE.length);
+
+    const answer = await site.respond({ method: "GET", target: "/a.bin", headers: {} });
+    const plan = answer.kind === "response" ? readPlan(answer).then(() => "") : Promise.resolve("none");
+    expect(await plan.catch((error: Error) => error.message)).toBe(asPlan);
+
+    const response = await webHandler(site)(new Request("http://larkholm.invalid/a.bin"));
+    expect(await response!.arrayBuffer().catch((error: Error) => error.message)).toEqual(asFetch);
+  });
+
+  test("parts of several ranges arrive whole, and in their order", async () => {
+    const text = Array.from({ length: 300_000 }, (_, i) => String.fromCharCode(97 + (i % 26))).join("");
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": text }) }] });
+    const { url } = await serve(site);
+    const headers = { range: "bytes=0-99999,150000-299999" };
+    const expected = (await ask(site, "GET /a.txt", headers)).body;
+    expect(await (await fetch(`${url}/a.txt`, { headers })).text()).toBe(expected);
+    expect(await (await webHandler(site)(new Request("http://larkholm.invalid/a.txt", { headers })))!.text()).toBe(expected);
+    expect(expected).toContain(text.slice(150_000, 300_000));
+  });
+
+  test("an error that cannot be told, and one that a chain's next handler gets", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
+    const broken: Site = { ...site, respond: () => Promise.reject(new Error("broken")) };
+    const told = await new Promise<unknown>((resolve) => {
+      const server = createServer((request, response) =>
+        nodeHandler(broken)(request, response, (error) => {
+          resolve(error);
+          response.end();
+        }),
+      );
+      server.listen(0, "127.0.0.1", () => void receive(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`).then(() => server.close()));
+    });
+    expect(told).toEqual(new Error("broken"));
+    expect(await receive((await serve(broken)).url)).toBe("no answer");
+  });
+});
+
+describe("a server of its own", () => {
+  test("cuts off in time who does not read, and lets the others finish", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(30_000_000), "a.txt": "a" }) }] });
+    const server = await startServer(site, { port: 0 });
+    const stalled = connect(server.port, "127.0.0.1", () => stalled.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"));
+    await new Promise((resolve) => stalled.once("readable", resolve));
+    const idle = connect(server.port, "127.0.0.1");
+    await new Promise((resolve) => idle.once("connect", resolve));
+    expect(await (await fetch(`${server.url}a.txt`)).text()).toBe("a");
+    const started = performance.now();
+    await server.close(0.3);
+    expect(performance.now() - started).toBeLessThan(3000);
+    stalled.destroy();
+    idle.destroy();
+  });
+
+  test("stops at once when nothing is under way; says where it listens", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({}) }] });
+    const started = performance.now();
+    const server = await startServer(site, { port: 0, host: "::1" });
+    expect(server.url).toBe(`http://[::1]:${server.port}/`);
+    await fetch(server.url);
+    await server.close();
+    expect(performance.now() - started).toBeLessThan(3000);
+  });
+
+  test.each<[string, object, RegExp]>([
+    ["a port beyond all ports", { port: 65_536 }, /^port: found 65536; a port is a whole number from 0 to 65535/],
+    ["half a port", { port: 1.5 }, /^port: found 1\.5;/],
+    ["a negative one", { port: -1 }, /^port: found -1;/],
+    ["an address of another machine", { port: 0, host: "192.0.2.1" }, /^192\.0\.2\.1 is not an address of this machine; write 127\.0\.0\.1/],
+    ["a name that nobody knows", { port: 0, host: "larkholm.invalid" }, /^The host name "larkholm\.invalid" is not known; write 127\.0\.0\.1/],
+  ])("%s", async (_sentence, options, message) => {
+    const site = await openSite({ mounts: [{ source: memorySource({}) }] });
+    await expect(startServer(site, options)).rejects.toThrow(message);
+  });
+
+  test("a port that is taken", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({}) }] });
+    const first = await startServer(site, { port: 0 });
+    await expect(startServer(site, { port: first.port })).rejects.toThrow(`Port ${first.port} on 127.0.0.1 is in use by another program; stop that one`);
+    await first.close();
+  });
+
+  test("what is read ahead for one client is bounded, and its buffers are used again", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(5_000_000) }) }] });
+    const { url } = await serve(site);
+    for (let i = 0; i < 3; i++) expect((await (await fetch(`${url}/large.bin`)).arrayBuffer()).byteLength).toBe(5_000_000);
+    expect(site.memory.figures().find(({ name }) => name === "buffers to read ahead into")).toMatchObject({ bound: 32, unit: "entries", entries: expect.toSatisfy((count: number) => count >= 1 && count <= 2) as number });
+  });
+});

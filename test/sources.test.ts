@@ -1,0 +1,311 @@
+import { chmodSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { brotliCompressSync, gzipSync } from "node:zlib";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { Memory } from "../src/core/memory/memory.js";
+import { lookAt } from "../src/core/resolve/look.js";
+import { type FileSource, memorySource, type SiteConfig } from "../src/index.js";
+import { diagnosePath } from "../src/sources/diagnose.js";
+import { folderSource } from "../src/sources/folder.js";
+import { FolderFile } from "../src/sources/folder-file.js";
+import { listFolder, statEntry } from "../src/sources/folder-list.js";
+import { openFolder, toFolder } from "../src/sources/open-folder.js";
+import { readTextFile } from "../src/sources/read-text.js";
+import { openSite } from "./counting-source.js";
+import { ask, asNobody, canBeNobody, makeTree } from "./helpers.js";
+
+let tree: Awaited<ReturnType<typeof makeTree>>;
+const at = (path: string): string => join(tree.root, path);
+const openDescriptors = (): number => readdirSync("/proc/self/fd").length;
+beforeAll(async () => {
+  tree = await makeTree({
+    "plain.txt": "plain text",
+    "empty.txt": "",
+    "large.bin": "0123456789".repeat(40_000),
+    "sub/a.txt": "a",
+    "sub/deep/b.txt": "b",
+    "Geheim/Dräfte.txt": "secret",
+    ".env": "env",
+    link: { link: "plain.txt" },
+    "link-sub": { link: "sub" },
+    "link-out": { link: "/etc/hostname" },
+    "link-up": { link: "../" },
+    "link-lost": { link: "nowhere" },
+    "link-secret": { link: "Geheim" },
+    "link-env": { link: ".env" },
+  });
+});
+afterAll(() => tree.remove());
+
+describe("an open file of a folder", () => {
+  const open = (path: string): FolderFile => {
+    const { size, mtimeMs } = statSync(at(path));
+    return new FolderFile(openSync(at(path), "r"), { sizeBytes: size, modifiedNs: BigInt(Math.round(mtimeMs)) * 1_000_000n }, { lastReadMs: Number.NEGATIVE_INFINITY });
+  };
+  const text = (bytes: Uint8Array): string => Buffer.from(bytes).toString();
+
+  test("gives the bytes that are asked for, fewer at its end, the first time and from memory", async () => {
+    const file = open("plain.txt");
+    for (const _ of ["aside", "in place"]) {
+      const read = await Promise.all([file.read(0, 5), file.read(6, 4), file.read(6, 100), file.read(100, 5), file.read(2, 0)]);
+      expect(read.map(text)).toEqual(["plain", "text", "text", "", ""]);
+    }
+    file.close();
+  });
+
+  test("fills a buffer that is lent, and no more of it; small reads do not share their bytes", async () => {
+    const file = open("large.bin");
+    const lent = Buffer.alloc(300_000, "x");
+    const read = await file.read(5, 200_000, lent);
+    expect([read.length, read.buffer === lent.buffer, text(read.subarray(0, 7)), text(lent.subarray(199_999, 200_003))]).toEqual([200_000, true, "5678901", "4xxx"]);
+    const pieces = await Promise.all(Array.from({ length: 200 }, (_, i) => file.read(i, 65_536)));
+    expect(pieces.every((piece, i) => piece.length === 65_536 && piece[0] === 48 + (i % 10) && piece[65_535] === 48 + ((i + 65_535) % 10))).toBe(true);
+    const odd = await Promise.all([3, 13, 1, 8].map((length) => file.read(0, length)));
+    expect(odd.map(text)).toEqual(["012", "0123456789012", "0", "01234567"]);
+    file.close();
+  });
+
+  test("is closed once, after a read under way; then it is not read", async () => {
+    const before = openDescriptors();
+    const file = open("large.bin");
+    const reading = file.read(0, 400_000);
+    file.close();
+    file.close();
+    expect(openDescriptors()).toBe(before + 1);
+    expect((await reading).length).toBeGreaterThan(0);
+    expect(openDescriptors()).toBe(before);
+    await expect(file.read(0, 1)).rejects.toThrow("closed before it was read");
+  });
+
+  test("a read that the device refuses rejects, and gives its descriptor back", async () => {
+    const before = openDescriptors();
+    const file = new FolderFile(openSync(at("sub"), "r"), { sizeBytes: 10, modifiedNs: 0n }, { lastReadMs: Number.NEGATIVE_INFINITY });
+    await expect(file.read(0, 10)).rejects.toThrow("EISDIR");
+    await expect(file.digest()).rejects.toThrow("EISDIR");
+    file.close();
+    expect(openDescriptors()).toBe(before);
+  });
+});
+
+describe("what a folder tells of a name", () => {
+  test("its entries, by what they are; of a link nothing yet", async () => {
+    const entries = (await listFolder(tree.root, ""))!.map(({ name, kind }) => `${name} ${kind}`).sort();
+    expect(entries).toEqual(
+      [
+        ".env file",
+        "Geheim directory",
+        "empty.txt file",
+        "large.bin file",
+        "link undefined",
+        "link-env undefined",
+        "link-lost undefined",
+        "link-out undefined",
+        "link-secret undefined",
+        "link-sub undefined",
+        "link-up undefined",
+        "plain.txt file",
+        "sub directory",
+      ].sort(),
+    );
+    expect([await listFolder(tree.root, "nope"), await listFolder(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
+    const many = await makeTree(Object.fromEntries(Array.from({ length: 2500 }, (_, i) => [`n${i}`, ""])));
+    expect(new Set((await listFolder(many.root, ""))!.map(({ name }) => name)).size).toBe(2500);
+    await many.remove();
+  });
+
+  test.each<[string, "inside" | "none" | "anywhere", object | undefined]>([
+    ["plain.txt", "inside", { kind: "file", sizeBytes: 10 }],
+    ["sub", "none", { kind: "directory" }],
+    ["link", "inside", { kind: "file", sizeBytes: 10, realPath: "plain.txt" }],
+    ["link", "none", undefined],
+    ["link-sub", "inside", { kind: "directory", realPath: "sub" }],
+    ["link-out", "inside", undefined],
+    ["link-out", "anywhere", { kind: "file" }],
+    ["link-up", "inside", undefined],
+    ["link-lost", "anywhere", undefined],
+    ["nope", "inside", undefined],
+  ])("%s, links: %s", async (path, links, expected) => {
+    const metadata = await statEntry(tree.root, path, links);
+    if (expected === undefined) expect(metadata).toBeUndefined();
+    else expect(metadata).toMatchObject(expected);
+  });
+
+  test.runIf(canBeNobody)("what the mode bits do not let this process read, by owner, group and others", async () => {
+    const kinds = async (mode: number, folderMode: number): Promise<string> => {
+      chmodSync(at("plain.txt"), mode);
+      chmodSync(at("sub"), folderMode);
+      return asNobody(async () => `${(await statEntry(tree.root, "plain.txt", "inside"))!.kind} ${(await statEntry(tree.root, "sub", "inside"))!.kind}`);
+    };
+    // The process keeps its group, which the files are of: others' rights do not count then (POSIX file access permissions).
+    expect([await kinds(0o640, 0o750), await kinds(0o604, 0o705), await kinds(0o640, 0o740), await kinds(0o620, 0o710)]).toEqual(["file directory", "unreadable unreadable", "file unreadable", "unreadable unreadable"]);
+    await kinds(0o644, 0o755);
+  });
+
+  test.each<[string, string | undefined | RegExp]>([
+    ["plain.txt", undefined],
+    ["sub/deep/b.txt", undefined],
+    ["", undefined],
+    ["link", "link is a symbolic link to plain.txt"],
+    ["link-sub/a.txt", undefined],
+    ["link-lost", "link-lost is a symbolic link to nowhere, which is not there"],
+    ["link-lost/x", "link-lost is a symbolic link to nowhere, which is not there"],
+    ["nope/x", "nope does not exist"],
+    ["nope", undefined],
+    ["plain.txt/x", undefined],
+  ])("why %j cannot be had: %s", async (path, expected) => {
+    expect(await diagnosePath(tree.root, path)).toEqual(expected);
+  });
+
+  test.runIf(canBeNobody)("whose permission is in the way", async () => {
+    chmodSync(at("plain.txt"), 0o600);
+    chmodSync(at("sub"), 0o700);
+    const [file, folder, root] = await asNobody(async () => [await diagnosePath(tree.root, "plain.txt"), await diagnosePath(tree.root, "sub/a.txt"), await diagnosePath(tree.root, "")]);
+    expect(file).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+$/);
+    expect(folder).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 700, owner \d+:\d+$/);
+    expect(root).toBeUndefined();
+    chmodSync(at("plain.txt"), 0o644);
+    chmodSync(at("sub"), 0o755);
+  });
+
+  test("its version changes with its entries, and is not told while it could change unseen", async () => {
+    const source = folderSource(tree.root);
+    utimesSync(at("sub"), 1_790_000_000, 1_790_000_000);
+    const first = await source.version("sub");
+    expect([first, await source.version("sub")]).toEqual([expect.stringMatching(/^\d+-\d+-1790000000000000000-\d+$/), first]);
+    writeFileSync(at("sub/new.txt"), "");
+    expect([await source.version("sub"), await source.version("nope")]).toEqual([undefined, undefined]);
+    rmSync(at("sub/new.txt"));
+    expect([source.name, (await source.names(""))!.length, await source.names("nope")]).toEqual([tree.root, 13, undefined]);
+    expect([await lookAt(source, "sub"), await lookAt(source, "plain.txt"), await lookAt(source, "nope")]).toEqual(["directory", "file", "absent"]);
+  });
+
+  test("a name is remembered for the very inode, and what stands in its place is found out anew", async () => {
+    const memory = new Memory();
+    const source = folderSource(tree.root, { memory, local: true });
+    const look = async (): Promise<string> => {
+      const found = await source.open("turn");
+      if (found.kind !== "file") return found.kind === "missing" ? found.because : found.kind;
+      const text = Buffer.from(await found.file.read(0, 100)).toString();
+      found.file.close();
+      return text;
+    };
+    const seen: string[] = [];
+    for (const step of ["one", "two", "link", "out", "folder", "gone", "back"]) {
+      rmSync(at("turn"), { recursive: true, force: true });
+      if (step === "one" || step === "two" || step === "back") writeFileSync(at("turn"), step);
+      if (step === "link") symlinkSync("plain.txt", at("turn"));
+      if (step === "out") symlinkSync("/etc/hostname", at("turn"));
+      if (step === "folder") mkdirSync(at("turn"));
+      for (const _ of [1, 2]) seen.push(await look());
+    }
+    expect(seen).toEqual(["one", "one", "two", "two", "plain text", "plain text", "link-leads-outside", "link-leads-outside", "directory", "directory", "no-such-file", "no-such-file", "back", "back"]);
+    writeFileSync(at("other"), "beck");
+    const { mtimeMs } = statSync(at("turn"));
+    utimesSync(at("other"), mtimeMs / 1000, mtimeMs / 1000);
+    renameSync(at("other"), at("turn"));
+    expect([await look(), memory.figures()[0]!.entries <= 2]).toEqual(["beck", true]);
+    rmSync(at("turn"));
+  });
+});
+
+describe("what is withheld", () => {
+  test.each(["/Geheim/Dr%C3%A4fte.txt", "/Geheim/Dra%CC%88fte.txt", "/geheim/DR%C3%84FTE.TXT", "/GEHEIM/", "/link-secret/Dr%C3%A4fte.txt", "/link-secret/", "/link-secret", "/link-env", "/.env", "/Geheim/none.txt"])(
+    "%s is answered as if it did not exist",
+    async (path) => {
+      const site = await openSite({ mounts: [{ folder: tree.root, withheld: ["geheim/dräfte.*", "Geheim"], listing: true }] });
+      const [answer, missing] = [await ask(site, `GET ${path}`), await ask(site, "GET /nope")];
+      expect(answer.summary).toMatch(/^404 (?:withheld|no-such-file)$/);
+      expect([answer.body, answer.fields]).toEqual([missing.body, missing.fields]);
+    },
+  );
+});
+
+describe("prebuilt codings", () => {
+  const text = "Larkholm ".repeat(500);
+  const open = async (rules: SiteConfig["mounts"][number], prebuilt: Record<string, Uint8Array>) => {
+    const files = await makeTree({ "a.txt": text, ...prebuilt });
+    return { files, site: await openSite({ mounts: [{ folder: files.root, ...rules }] }) };
+  };
+
+  test.each<[string, number, boolean]>([
+    ["as old as the original", 0, true],
+    ["two seconds older: an archive's clock is coarse", 2, true],
+    ["more than that older", 2.01, false],
+    ["newer", -60, true],
+  ])("%s", async (_sentence, older, used) => {
+    const { files, site } = await open({ codings: { prebuilt: ["gzip"], compress: false } }, { "a.txt.gz": gzipSync(text) });
+    utimesSync(join(files.root, "a.txt"), 1_790_000_000, 1_790_000_000);
+    utimesSync(join(files.root, "a.txt.gz"), 1_790_000_000 - older, 1_790_000_000 - older);
+    expect((await ask(site, "GET /a.txt", { "accept-encoding": "gzip" })).fields["content-encoding"]).toBe(used ? "gzip" : undefined);
+    await files.remove();
+  });
+
+  test("tags: each coding has one of its own, a made one names the versions of its algorithm, and they stay", async () => {
+    for (const validators of ["metadata", "content"] as const) {
+      const { files, site } = await open({ validators, codings: { prebuilt: ["br"], compress: true } }, { "a.txt.br": brotliCompressSync(text) });
+      const tags = async (): Promise<string[]> => Promise.all(["identity", "br", "gzip"].map(async (coding) => (await ask(site, "GET /a.txt", { "accept-encoding": coding })).fields.etag!));
+      const [plain, br, gzip] = await tags();
+      expect([br, gzip]).toEqual([expect.stringMatching(/^"[\w-]+-br"$/), expect.stringMatching(new RegExp(`^${plain!.slice(0, -1)}-[\\w-]{4}-gzip"$`))]);
+      expect(br!.startsWith(plain!.slice(0, -1))).toBe(false);
+      expect(await tags()).toEqual([plain, br, gzip]);
+      expect((await ask(site, "GET /a.txt", { "accept-encoding": "br", "if-none-match": gzip! })).summary).toBe("200 a.txt");
+      await files.remove();
+    }
+  });
+});
+
+describe("places and texts that a configuration names", () => {
+  test("a folder is relative to a module, a folder, or nothing", async () => {
+    expect([toFolder("file:///srv/app/server.js"), toFolder("file:///srv/app/"), toFolder("/srv/app"), toFolder("app"), toFolder(new URL("file:///srv/a%20b/x.js"))]).toEqual([
+      "/srv/app",
+      "/srv/app/",
+      "/srv/app",
+      undefined,
+      "/srv/a b",
+    ]);
+    const open = (folder: string) => openFolder(folder, { where: "here", base: tree.root, links: "inside", memory: new Memory() });
+    expect((await open("sub")) as FileSource).toMatchObject({ name: "sub" });
+    expect(await open("sub/a.txt")).toBe('here: found "sub/a.txt", which is a file; a mount serves a folder: write "sub" to serve the folder it lies in.');
+    expect(await open("sbu")).toMatch(/^here: found "sbu", which does not exist, looked for in .*; did you mean "sub"\?$/);
+    expect(await open("plain.txt/x")).toMatch(/which does not exist/);
+    expect(await open("link-lost")).toMatch(/^here: found "link-lost", which does not exist/);
+  });
+
+  test.each<[string, string, string | undefined, string | RegExp]>([
+    ["a text beside the base", "plain.txt", "BASE", "plain text"],
+    ["one that is not there", "none.txt", "BASE", 'here: found "none.txt", which does not exist; name a file of lines such as "text/x-bird brd bird".'],
+    ["a folder", "sub", "BASE", 'here: found "sub", which cannot be read (EISDIR); name a file of lines such as "text/x-bird brd bird".'],
+    ["a relative one without a base", "plain.txt", undefined, /^here: found "plain\.txt", a relative path, and nothing says what it is relative to; write base: import\.meta\.url/],
+    ["a base that is no place", "plain.txt", "somewhere", /^here: found "plain\.txt", a relative path/],
+  ])("%s", async (_sentence, path, base, expected) => {
+    const result = await readTextFile(path, "here", base === "BASE" ? tree.root : base);
+    const told = result.ok ? result.text : result.problem;
+    if (typeof expected === "string") expect(told).toBe(expected);
+    else expect(told).toMatch(expected);
+    expect((await readTextFile(at("plain.txt"), "here", undefined)).ok).toBe(true);
+  });
+
+  test.each(["", "a//b", "/a", "a/", "./a", "a/../b", ".", "..", "a\0", "a\\b", "\ud800"])("memory: the path %j is none", (path) => {
+    expect(() => memorySource({ [path]: "" })).toThrow(/^Memory source: found the path .*, which no address leads to; write names joined by single slashes/);
+  });
+
+  test("memory: texts, bytes and times; directories of their own accord", async () => {
+    const source = memorySource({ "a/b.txt": "é", "a/c.bin": new Uint8Array([1, 2]), "d.txt": { content: "d", modified: new Date(5000) } }, { modified: new Date(1000) });
+    expect([await source.names(""), await source.names("a"), await source.names("x"), await source.list("x")]).toEqual([["a", "d.txt"], ["b.txt", "c.bin"], undefined, undefined]);
+    expect(await source.list("")).toEqual([
+      { name: "a", kind: "directory" },
+      { name: "d.txt", kind: "file" },
+    ]);
+    expect(await source.list("a")).toEqual([
+      { name: "b.txt", kind: "file" },
+      { name: "c.bin", kind: "file" },
+    ]);
+    expect([await source.stat("a"), await source.stat("a/b.txt"), await source.stat("d.txt"), await source.stat("nope")]).toEqual([
+      { kind: "directory", sizeBytes: 0, modifiedNs: 1_000_000_000n },
+      { kind: "file", sizeBytes: 2, modifiedNs: 1_000_000_000n },
+      { kind: "file", sizeBytes: 1, modifiedNs: 5_000_000_000n },
+      undefined,
+    ]);
+    expect([await source.open("nope"), await source.open("a"), await source.version("a"), await source.diagnose("a")]).toEqual([{ kind: "missing", because: "no-such-file" }, { kind: "directory" }, "memory", undefined]);
+  });
+});
