@@ -144,11 +144,7 @@ describe("content codings", () => {
     const headers = { "accept-encoding": "gzip" };
     const whole = await get(site, "GET /page.html", headers);
     const first = await get(site, "GET /page.html", { ...headers, range: "bytes=0-9" });
-    const rest = await get(site, "GET /page.html", {
-      ...headers,
-      range: "bytes=10-",
-      "if-range": whole.fields.etag!,
-    });
+    const rest = await get(site, "GET /page.html", { ...headers, range: "bytes=10-", "if-range": whole.fields.etag! });
     expect([first.status, rest.status, first.fields["content-encoding"]]).toEqual([206, 206, "gzip"]);
     expect(gunzipSync(Buffer.concat([first.bytes, rest.bytes])).toString()).toBe(LONG);
     const several = await get(site, "GET /page.html", { ...headers, range: "bytes=0-1,4-5" });
@@ -280,17 +276,7 @@ describe("delivery", () => {
     mediaTypes: { ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
     errorPages: { 404: "/404.html" },
   };
-  const tree = {
-    "a.html": "a",
-    "b.css": "b",
-    "c.csv": "c",
-    "report.pdf": "%PDF-",
-    "x.brd": "x",
-    "x.tar.brd": "x",
-    "404.html": "gone",
-    page: "<!doctype html>",
-    data: "\0\x01",
-  };
+  const tree = { "a.html": "a", "b.css": "b", "c.csv": "c", "report.pdf": "%PDF-", "x.brd": "x", "x.tar.brd": "x", "404.html": "gone", page: "<!doctype html>", data: "\0\x01" };
   test.each<[string, string, Record<string, string | undefined>]>([
     ["a header rule", "/b.css", { "referrer-policy": "no-referrer", "content-security-policy": undefined }],
     ["a later rule replaces the field, whatever its case", "/a.html", { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" }],
@@ -347,29 +333,14 @@ describe("delivery", () => {
 
 describe("other origins, Fetch Standard §3.2", () => {
   const A = "https://a.example";
-  const preflight = {
-    origin: A,
-    "access-control-request-method": "GET",
-    "access-control-request-headers": "range",
-  };
+  const preflight = { origin: A, "access-control-request-method": "GET", "access-control-request-headers": "range" };
   const site = (crossOrigin: AreaConfig["crossOrigin"]) =>
     openWith({ "a.png": "x", "index.html": "x" }, {
       crossOrigin,
       areas: { "/closed": { crossOrigin: false } },
     } as AreaConfig);
   test.each<[string, AreaConfig["crossOrigin"], string, Record<string, string>, number, Record<string, string | undefined>]>([
-    [
-      "closed by default",
-      false,
-      "GET /a.png",
-      { origin: A },
-      200,
-      {
-        "access-control-allow-origin": undefined,
-        "cross-origin-resource-policy": undefined,
-        vary: undefined,
-      },
-    ],
+    ["closed by default", false, "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": undefined, "cross-origin-resource-policy": undefined, vary: undefined }],
     ["any origin", "*", "GET /a.png", {}, 200, { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined }],
     ["an origin of the list", [A], "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": A, vary: "Origin" }],
     ["another origin", [A], "GET /a.png", { origin: "https://b.example" }, 200, { "access-control-allow-origin": undefined, vary: "Origin" }],
@@ -377,28 +348,8 @@ describe("other origins, Fetch Standard §3.2", () => {
     ["on a 304", "*", "GET /a.png", { "if-none-match": "*" }, 304, { "access-control-allow-origin": "*" }],
     ["on a 304 of a list", [A], "GET /a.png", { origin: A, "if-none-match": "*" }, 304, { "access-control-allow-origin": A, vary: "Origin" }],
     ["on an error, so that it can be read", "*", "GET /nope", {}, 404, { "access-control-allow-origin": "*" }],
-    [
-      "what a script may see",
-      "*",
-      "GET /a.png",
-      { range: "bytes=0-0" },
-      206,
-      {
-        "access-control-expose-headers": "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag",
-      },
-    ],
-    [
-      "a preflight",
-      "*",
-      "OPTIONS /a.png",
-      preflight,
-      204,
-      {
-        "access-control-allow-origin": "*",
-        "access-control-allow-methods": "GET, HEAD",
-        "access-control-max-age": "600",
-      },
-    ],
+    ["what a script may see", "*", "GET /a.png", { range: "bytes=0-0" }, 206, { "access-control-expose-headers": "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag" }],
+    ["a preflight", "*", "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": "*", "access-control-allow-methods": "GET, HEAD", "access-control-max-age": "600" }],
     [
       "a preflight grants what readers send",
       [A],

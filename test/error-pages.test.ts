@@ -60,11 +60,7 @@ describe("the built-in body", () => {
     ["plain text, when nothing offered is accepted", { accept: "image/png" }, "text/plain; charset=utf-8", /^404/],
   ])("%s", async (_sentence, headers, type, body) => {
     const answer = await ask(await openMemory({ "a.txt": "a" }), "GET /nope", headers);
-    expect(answer.fields).toMatchObject({
-      "content-type": type,
-      vary: "Accept",
-      "x-content-type-options": "nosniff",
-    });
+    expect(answer.fields).toMatchObject({ "content-type": type, vary: "Accept", "x-content-type-options": "nosniff" });
     expect(answer.body).toMatch(body);
     expect(answer.fields["content-length"]).toBe(String(new TextEncoder().encode(answer.body).length));
   });

@@ -80,9 +80,7 @@ describe("an error's likeliest cause, and the fix", () => {
 
   test.runIf(canBeNobody)("permissions: of the file, and of the folder above it", async () => {
     await asNobody(async () => {
-      expect(await hintsFor("/locked.txt")).toEqual([
-        expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/),
-      ]);
+      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/)]);
       expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/)]);
     });
   });
@@ -177,48 +175,23 @@ describe("start-up warns of rules that come to nothing", () => {
     ["nothing to say", { errorPages: { 404: "/index.html" }, areas: { "/docs": {} } }, [], []],
     ["an area whose folder is not there", { areas: { "/nope": {} } }, [], ['mounts[0].areas["/nope"]: nope does not exist in memory; an area is a folder there.']],
     ["an area that is a file", { areas: { "/file.txt": {} } }, [], ['mounts[0].areas["/file.txt"]: file.txt is a file in memory; an area is a folder there.']],
-    [
-      "an area that is withheld",
-      { withheld: ["drafts"], areas: { "/drafts": {} } },
-      [],
-      ['mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.'],
-    ],
+    ["an area that is withheld", { withheld: ["drafts"], areas: { "/drafts": {} } }, [], ['mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.']],
     [
       "an area behind another mount",
       { areas: { "/docs/deep": {} } },
       [{ at: "/docs" }],
-      [
-        'mounts[0].areas["/docs/deep"]: never matches, since the mount at /docs answers everything below it; write the rules there.',
-        "mounts[0]: docs in memory cannot be reached, since the mount at /docs answers there.",
-      ],
+      ['mounts[0].areas["/docs/deep"]: never matches, since the mount at /docs answers everything below it; write the rules there.', "mounts[0]: docs in memory cannot be reached, since the mount at /docs answers there."],
     ],
     ["an app shell that is not there", { appShell: "/app.html" }, [], ["mounts[0].appShell: there is no app.html in memory; until there is, deep links are not found."]],
     ["an application without its document", { kind: "app", source: memorySource({}) }, [], ["mounts[0].appShell: there is no index.html in memory; until there is, deep links are not found."]],
-    [
-      "an error page that is not there",
-      { areas: { "/docs": { errorPages: { 404: "/404.html" } } } },
-      [],
-      ['mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.'],
-    ],
-    [
-      "an exception that lies elsewhere",
-      { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } },
-      [],
-      ['mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".'],
-    ],
-    [
-      "a default document that is withheld",
-      { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] },
-      [],
-      ['mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.'],
-    ],
+    ["an error page that is not there", { areas: { "/docs": { errorPages: { 404: "/404.html" } } } }, [], ['mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.']],
+    ["an exception that lies elsewhere", { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } }, [], ['mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".']],
+    ["a default document that is withheld", { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] }, [], ['mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.']],
   ])("%s", async (_sentence, mount, others, expected) => {
     expect(await warningsOf(mount, ...others)).toEqual(expected);
   });
 
   test("a document that is named and withheld stops the start", async () => {
-    await expect(warningsOf({ errorPages: { 404: "/keep.bak" }, withheld: ["*.bak"] })).rejects.toThrow(
-      'mounts[0].errorPages[404]: found "/keep.bak", which is withheld (the pattern "*.bak" of mounts[0]) and so can never be sent; name another document.',
-    );
+    await expect(warningsOf({ errorPages: { 404: "/keep.bak" }, withheld: ["*.bak"] })).rejects.toThrow('mounts[0].errorPages[404]: found "/keep.bak", which is withheld (the pattern "*.bak" of mounts[0]) and so can never be sent; name another document.');
   });
 });

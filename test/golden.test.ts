@@ -14,10 +14,7 @@ const BROWSER = { accept: "text/html,*/*;q=0.8" };
 
 /** A folder with one of each: what a listing can show. */
 function everyKind(): FileSource {
-  const source = memorySource(
-    { "a & b.txt": "text", "ringing/2026.csv": "a,b", "call.ogg": "x".repeat(1_234_567), "<b>.html": "page", "tern.png": "", "code.js": "", "zip.tar.gz": "", unnamed: "", "\u202egpj.exe": "" },
-    { modified: MODIFIED },
-  );
+  const source = memorySource({ "a & b.txt": "text", "ringing/2026.csv": "a,b", "call.ogg": "x".repeat(1_234_567), "<b>.html": "page", "tern.png": "", "code.js": "", "zip.tar.gz": "", unnamed: "", "\u202egpj.exe": "" }, { modified: MODIFIED });
   const others: Record<string, EntryMetadata["kind"] | undefined> = { "lost-link": undefined, pipe: "special", locked: "unreadable" };
   return {
     ...source,

@@ -110,10 +110,7 @@ describe("the same answers over", () => {
 
   test("node:https", async () => {
     await withServer(createHttps(key, nodeHandler(site)), async (port) => {
-      const { stdout } = await execute("curl", ["-sk", `https://127.0.0.1:${port}/large.bin`], {
-        encoding: "buffer",
-        maxBuffer: 8e6,
-      });
+      const { stdout } = await execute("curl", ["-sk", `https://127.0.0.1:${port}/large.bin`], { encoding: "buffer", maxBuffer: 8e6 });
       expect(stdout.equals(LARGE)).toBe(true);
     });
   });

@@ -91,21 +91,7 @@ describe("what a folder tells of a name", () => {
   test("its entries, by what they are; of a link nothing yet", async () => {
     const entries = (await listFolder(tree.root, ""))!.map(({ name, kind }) => `${name} ${kind}`).sort();
     expect(entries).toEqual(
-      [
-        ".env file",
-        "Geheim directory",
-        "empty.txt file",
-        "large.bin file",
-        "link undefined",
-        "link-env undefined",
-        "link-lost undefined",
-        "link-out undefined",
-        "link-secret undefined",
-        "link-sub undefined",
-        "link-up undefined",
-        "plain.txt file",
-        "sub directory",
-      ].sort(),
+      [".env file", "Geheim directory", "empty.txt file", "large.bin file", "link undefined", "link-env undefined", "link-lost undefined", "link-out undefined", "link-secret undefined", "link-sub undefined", "link-up undefined", "plain.txt file", "sub directory"].sort(),
     );
     expect([await listFolder(tree.root, "nope"), await listFolder(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
     const many = await makeTree(Object.fromEntries(Array.from({ length: 2500 }, (_, i) => [`n${i}`, ""])));
@@ -209,15 +195,12 @@ describe("what a folder tells of a name", () => {
 });
 
 describe("what is withheld", () => {
-  test.each(["/Geheim/Dr%C3%A4fte.txt", "/Geheim/Dra%CC%88fte.txt", "/geheim/DR%C3%84FTE.TXT", "/GEHEIM/", "/link-secret/Dr%C3%A4fte.txt", "/link-secret/", "/link-secret", "/link-env", "/.env", "/Geheim/none.txt"])(
-    "%s is answered as if it did not exist",
-    async (path) => {
-      const site = await openSite({ mounts: [{ folder: tree.root, withheld: ["geheim/dräfte.*", "Geheim"], listing: true }] });
-      const [answer, missing] = [await ask(site, `GET ${path}`), await ask(site, "GET /nope")];
-      expect(answer.summary).toMatch(/^404 (?:withheld|no-such-file)$/);
-      expect([answer.body, answer.fields]).toEqual([missing.body, missing.fields]);
-    },
-  );
+  test.each(["/Geheim/Dr%C3%A4fte.txt", "/Geheim/Dra%CC%88fte.txt", "/geheim/DR%C3%84FTE.TXT", "/GEHEIM/", "/link-secret/Dr%C3%A4fte.txt", "/link-secret/", "/link-secret", "/link-env", "/.env", "/Geheim/none.txt"])("%s is answered as if it did not exist", async (path) => {
+    const site = await openSite({ mounts: [{ folder: tree.root, withheld: ["geheim/dräfte.*", "Geheim"], listing: true }] });
+    const [answer, missing] = [await ask(site, `GET ${path}`), await ask(site, "GET /nope")];
+    expect(answer.summary).toMatch(/^404 (?:withheld|no-such-file)$/);
+    expect([answer.body, answer.fields]).toEqual([missing.body, missing.fields]);
+  });
 });
 
 describe("prebuilt codings", () => {
@@ -256,13 +239,7 @@ describe("prebuilt codings", () => {
 
 describe("places and texts that a configuration names", () => {
   test("a folder is relative to a module, a folder, or nothing", async () => {
-    expect([toFolder("file:///srv/app/server.js"), toFolder("file:///srv/app/"), toFolder("/srv/app"), toFolder("app"), toFolder(new URL("file:///srv/a%20b/x.js"))]).toEqual([
-      "/srv/app",
-      "/srv/app/",
-      "/srv/app",
-      undefined,
-      "/srv/a b",
-    ]);
+    expect([toFolder("file:///srv/app/server.js"), toFolder("file:///srv/app/"), toFolder("/srv/app"), toFolder("app"), toFolder(new URL("file:///srv/a%20b/x.js"))]).toEqual(["/srv/app", "/srv/app/", "/srv/app", undefined, "/srv/a b"]);
     const open = (folder: string) => openFolder(folder, { where: "here", base: tree.root, links: "inside", memory: new Memory() });
     expect((await open("sub")) as FileSource).toMatchObject({ name: "sub" });
     expect(await open("sub/a.txt")).toBe('here: found "sub/a.txt", which is a file; a mount serves a folder: write "sub" to serve the folder it lies in.');

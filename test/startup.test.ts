@@ -85,20 +85,12 @@ describe("a configuration that cannot be used stops the start with a sentence", 
       /^mounts\[1\]\.at: found "\/a", where mounts\[0\] already is;/,
     ],
     ["several problems are all told", () => ({ mounts: [{ at: "a", kind: "x" }] }), /at: .*\n.*kind: /],
-    [
-      "a relative folder without base",
-      () => ({ mounts: [{ folder: "./public" }] }),
-      'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.',
-    ],
+    ["a relative folder without base", () => ({ mounts: [{ folder: "./public" }] }), 'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.'],
     ["a base that is no place", () => ({ base: "somewhere", mounts: [{ folder: "x" }] }), 'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.'],
     ["a missing folder", () => folder("dist"), 'mounts[0].folder: found "dist", which does not exist, looked for in …; create it, build it, or write the folder that holds the files.'],
     ["a missing folder with a near name", () => folder("pubilc"), 'mounts[0].folder: found "pubilc", which does not exist, looked for in …; did you mean "public"?'],
     ["a folder that is a file", () => folder("file.txt"), 'mounts[0].folder: found "file.txt", which is a file; a mount serves a folder: write "." to serve the folder it lies in.'],
-    [
-      "a folder that cannot be read",
-      () => folder("locked"),
-      /^mounts\[0\]\.folder: found "locked", which this process \(uid \d+\) may not read; give it read and execute permission on locked and the folders above it\.$/,
-    ],
+    ["a folder that cannot be read", () => folder("locked"), /^mounts\[0\]\.folder: found "locked", which this process \(uid \d+\) may not read; give it read and execute permission on locked and the folders above it\.$/],
   ])("%s", async (sentence, config, expected) => {
     const open = async (): Promise<string> => problemsOf((async () => openSite(config() as SiteConfig))());
     const needsNobody = sentence.includes("cannot be read");

@@ -2,6 +2,7 @@
 //   --share N      try one fault in N (default 12)
 //   --files GLOB   only in these files; may be given several times
 //   --all          list the faults that survived, each with its line
+import { cpus } from "node:os";
 import { relative, sep } from "node:path";
 import { parseArgs } from "node:util";
 import { Stryker } from "@stryker-mutator/core";
@@ -34,7 +35,7 @@ const stryker = new Stryker({
   tempDirName: ".cache/mutants",
   tsconfigFile: "none.json",
   reporters: ["progress-append-only"],
-  concurrency: 2,
+  concurrency: Math.max(2, cpus().length),
   timeoutMS: 10_000,
 });
 const results = await stryker.runMutationTest();

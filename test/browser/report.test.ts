@@ -29,10 +29,7 @@ afterAll(async () => {
 });
 
 test("the HTML report: what failed is open, the rest opens, in both colour schemes and on a narrow screen", async () => {
-  writeFileSync(
-    join(folder, "e.yaml"),
-    "version: 1\ngroups:\n  - name: pages\n    cases:\n      - { name: kept, request: /guide/, expect: { headers: { Cache-Control: max-age=60 } } }\n      - { name: right, request: /, expect: { status: 200 }, alsoAsk: [revisit] }\n",
-  );
+  writeFileSync(join(folder, "e.yaml"), "version: 1\ngroups:\n  - name: pages\n    cases:\n      - { name: kept, request: /guide/, expect: { headers: { Cache-Control: max-age=60 } } }\n      - { name: right, request: /, expect: { status: 200 }, alsoAsk: [revisit] }\n");
   const asker = askSite(site);
   const cases = [...(await expandCases(await loadExpectations(join(folder, "e.yaml")), undefined)), ...(await makePackCases(["exposure"], asker, { site }))];
   const run = { title: "e.yaml", about: "in process", address: asker.address, inProcess: true, startedAt: Date.now(), milliseconds: 20, results: await runCases(cases, asker) };

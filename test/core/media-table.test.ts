@@ -139,20 +139,7 @@ describe("MIME Sniffing Standard, a name that says nothing", () => {
 });
 
 test("types that compress well, and types that do not", () => {
-  const well = [
-    "text/html",
-    "text/css",
-    "text/javascript",
-    "application/javascript",
-    "application/x-javascript",
-    "application/json",
-    "application/geo+json",
-    "image/svg+xml",
-    "application/wasm",
-    "font/ttf",
-    "application/rss+xml",
-    "image/vnd.microsoft.icon",
-  ];
+  const well = ["text/html", "text/css", "text/javascript", "application/javascript", "application/x-javascript", "application/json", "application/geo+json", "image/svg+xml", "application/wasm", "font/ttf", "application/rss+xml", "image/vnd.microsoft.icon"];
   const ill = ["image/png", "image/jpeg", "font/woff2", "audio/mpeg", "video/mp4", "application/zip", "application/pdf", "application/gzip", "application/octet-stream", "model/gltf-binary"];
   expect(well.filter((type) => !isCompressible(type))).toEqual([]);
   expect(ill.filter(isCompressible)).toEqual([]);

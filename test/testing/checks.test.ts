@@ -39,12 +39,7 @@ describe("what an answer is held against", () => {
     ["a redirect elsewhere", answer(307, { location: "https://other.invalid/" }), { redirect: "/visit" }, ["redirect: /visit / https://other.invalid/"]],
     ["a redirect without Location, and no redirect", answer(204), { redirect: "/visit" }, ["status: a redirect (301, 302, 303, 307 or 308) / 204", "redirect: /visit / 204 without a Location"]],
     ["a coding", answer(200, { "content-encoding": "gzip" }, gzipSync("text")), { coding: ["br", "none"], body: { contains: "text", length: 4 } }, ["coding: br or none / gzip"]],
-    [
-      "a coding that the body is not in",
-      answer(200, { "content-encoding": "br" }, "text"),
-      { body: { contains: "text" } },
-      ['body: a text with "text" / a body that is not in the coding br, which Content-Encoding names'],
-    ],
+    ["a coding that the body is not in", answer(200, { "content-encoding": "br" }, "text"), { body: { contains: "text" } }, ['body: a text with "text" / a body that is not in the coding br, which Content-Encoding names']],
     ["a coding that nobody knows", answer(200, { "content-encoding": "feathers" }, "text"), { body: { empty: false } }, ["body: a body that is not empty / a body in the coding feathers, which cannot be undone here"]],
     ["an empty body", answer(200, HTML, "x"), { body: { empty: true } }, ['body: an empty body / "x" (1 bytes)']],
     ["a body of a length", answer(200, { "content-type": "image/png" }, "x".repeat(1234)), { body: { length: 7 } }, ["body: 7 bytes / 1,234 bytes"]],

@@ -55,22 +55,7 @@ const lastLine = (text: string): string => text.trim().split("\n").at(-1)!;
 
 describe("check", () => {
   test("several reports at once, to files and one to standard output; a recording", async () => {
-    const { status, out } = await run(
-      "check",
-      "good.yaml",
-      "--report",
-      "tap",
-      "--report",
-      "junit=out/r.xml",
-      "--report",
-      "json=out/r.json",
-      "--report",
-      "html=out/r.html",
-      "--report",
-      "pretty=out/r.txt",
-      "--har",
-      "out/r.har",
-    );
+    const { status, out } = await run("check", "good.yaml", "--report", "tap", "--report", "junit=out/r.xml", "--report", "json=out/r.json", "--report", "html=out/r.html", "--report", "pretty=out/r.txt", "--har", "out/r.har");
     expect([status, out.split("\n")[0]]).toEqual([0, "TAP version 14"]);
     const file = (name: string): string => readFileSync(join(tree.folder, "out", name), "utf8");
     expect(file("r.xml")).toMatch(/^<\?xml version="1.0" encoding="UTF-8"\?>\n<testsuites name="epistyle check" tests="2" failures="0"/);

@@ -18,9 +18,7 @@ const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO): Promise<Site
 
 /** What of a run was not as expected: the case, and what was expected of what. */
 const failures = (results: readonly CaseResult[]): string[] =>
-  results
-    .filter(({ outcome }) => outcome === "failed" || outcome === "unanswered")
-    .map(({ case: one, exchanges }) => `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`);
+  results.filter(({ outcome }) => outcome === "failed" || outcome === "unanswered").map(({ case: one, exchanges }) => `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`);
 
 const running: (() => unknown)[] = [];
 afterAll(async () => {
@@ -117,12 +115,7 @@ describe("a demo that was broken is found out", () => {
       "caching",
       [/^caching: \/ is a document: it is not kept for long: caching fresh for 1 year \(Cache-Control: max-age=31536000\)$/, /^caching: \/visit\.html is a document/],
     ],
-    [
-      "a key in the folder, found by its name",
-      () => openDemo({}, copy.folder),
-      "exposure",
-      [/^exposure: \/server\.key \(keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/],
-    ],
+    ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/]],
     ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(keys\): answer 200/]],
     [
       "the application's page for a missing script",
@@ -134,37 +127,12 @@ describe("a demo that was broken is found out", () => {
       "app-shell",
       [/^app-shell: \/ has no page for a missing script: answer 200 with text\/html$/, /missing style sheet/, /missing picture/, /missing JSON file/],
     ],
-    [
-      "one page for everything, without a type",
-      async () => host((_, response) => void response.end("<title>App</title>")),
-      "app-shell",
-      [/^app-shell: \/ has no page for a missing script: answer 200 with HTML that names no type$/],
-    ],
+    ["one page for everything, without a type", async () => host((_, response) => void response.end("<title>App</title>")), "app-shell", [/^app-shell: \/ has no page for a missing script: answer 200 with HTML that names no type$/]],
     ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be asked about again: validators neither$/]],
-    [
-      "a server that names no types, whose links are followed all the same",
-      async () => proxy(await listen(await openDemo()), { strips: ["Content-Type"] }),
-      "types",
-      [/^types: \/styles\/larkholm\.css has the type of its name: media type nothing$/],
-    ],
-    [
-      "a coding that a proxy adds without saying what it varies by",
-      async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }),
-      "codings",
-      [/for a browser, says what it varies by: Vary nothing$/],
-    ],
-    [
-      "parts that a proxy forgets",
-      async () => proxy(await listen(await openDemo()), { strips: ["Accept-Ranges", "Content-Range"] }),
-      "ranges",
-      [/says that parts can be had: Accept-Ranges nothing$/, /its beginning: Content-Range nothing$/],
-    ],
-    [
-      "a directive that stands twice",
-      async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }),
-      "caching",
-      [/Cache-Control max-age=1, max-age=2 \(max-age stands twice\)$/],
-    ],
+    ["a server that names no types, whose links are followed all the same", async () => proxy(await listen(await openDemo()), { strips: ["Content-Type"] }), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type nothing$/]],
+    ["a coding that a proxy adds without saying what it varies by", async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }), "codings", [/for a browser, says what it varies by: Vary nothing$/]],
+    ["parts that a proxy forgets", async () => proxy(await listen(await openDemo()), { strips: ["Accept-Ranges", "Content-Range"] }), "ranges", [/says that parts can be had: Accept-Ranges nothing$/, /its beginning: Content-Range nothing$/]],
+    ["a directive that stands twice", async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }), "caching", [/Cache-Control max-age=1, max-age=2 \(max-age stands twice\)$/]],
     [
       "a server that leaves its folder, and the site",
       async () =>
@@ -243,11 +211,7 @@ describe("two sites, compared", () => {
   });
 
   test.each<[string, Meddling, (results: string[]) => void]>([
-    [
-      "validators lost",
-      { strips: ["ETag", "Last-Modified"] },
-      (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) takes ETag and Last-Modified away: every visit fetches the whole again"),
-    ],
+    ["validators lost", { strips: ["ETag", "Last-Modified"] }, (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) takes ETag and Last-Modified away: every visit fetches the whole again")],
     [
       "a fallback that is missing under its prefix",
       { answers: (path) => (path.startsWith("/explorer/no-such") && !path.endsWith(".js") ? 404 : undefined) },
@@ -277,11 +241,7 @@ describe("two sites, compared", () => {
       },
     ],
     ["fields that protect, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a field that protects the page is not set, or is taken away in between/)],
-    [
-      "dates, connection and names of proxies are noise",
-      { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } },
-      (results) => expect(results).toEqual([]),
-    ],
+    ["dates, connection and names of proxies are noise", { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } }, (results) => expect(results).toEqual([])],
     ["who wants to know who asks", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there wants to know who asks \(401\); give --header 'Authorization: …'/)],
   ])("%s", async (_sentence, meddling, look) => {
     const site = await withApp();

@@ -39,8 +39,7 @@ const ANSWERS: Record<string, (request: IncomingMessage, response: ServerRespons
   },
   "/no-validators": (_, response) => void response.end(BODY),
   "/ignores-conditions": (_, response) => void response.writeHead(200, { ETag: '"a"', "Last-Modified": "Sat, 01 Jan 2000 00:00:00 GMT" }).end(BODY),
-  "/forgets-fields": ({ headers }, response) =>
-    void response.writeHead(headers["if-none-match"] ? 304 : 200, headers["if-none-match"] ? {} : { ETag: '"a"', "Cache-Control": "no-cache" }).end(headers["if-none-match"] ? "" : BODY),
+  "/forgets-fields": ({ headers }, response) => void response.writeHead(headers["if-none-match"] ? 304 : 200, headers["if-none-match"] ? {} : { ETag: '"a"', "Cache-Control": "no-cache" }).end(headers["if-none-match"] ? "" : BODY),
   "/wrong-part": ({ headers }, response) => void response.writeHead(headers.range ? 206 : 200, { "Content-Range": "bytes 0-99/9999" }).end(headers.range ? BODY.slice(5, 105) : BODY),
   "/other-head": ({ method }, response) => void response.writeHead(200, { "Content-Type": method === "HEAD" ? "text/html" : "text/plain", "Content-Length": method === "HEAD" ? 1 : BODY.length, Link: "</x>" }).end(BODY),
   "/other-coding": ({ headers }, response) => void response.writeHead(200, headers["accept-encoding"] ? { "Content-Encoding": "gzip" } : {}).end(headers["accept-encoding"] ? gzipSync(`${BODY}!`) : BODY),
@@ -85,11 +84,7 @@ describe("follow-ups find what is wrong", () => {
     ["/no-validators", ["revisit"], ["it: revisit: an answer to ask further about / neither ETag nor Last-Modified, so that nobody can ask whether a copy is current"]],
     ["/ignores-conditions", ["revisit"], ["asked again with its entity tag: status: 304 / 200", "asked again with its date: status: 304 / 200"]],
     ["/forgets-fields", ["revisit"], ['asked again with its entity tag: ETag: "a" / nothing', "asked again with its entity tag: Cache-Control: no-cache / nothing"]],
-    [
-      "/wrong-part",
-      ["range"],
-      [`asked for bytes=1-100: Content-Range: bytes 1-100/${BODY.length} / bytes 0-99/9999`, "asked for bytes=1-100: body: bytes 1 to 100 of the whole / 100 bytes, other from byte 0 (line 1) on"],
-    ],
+    ["/wrong-part", ["range"], [`asked for bytes=1-100: Content-Range: bytes 1-100/${BODY.length} / bytes 0-99/9999`, "asked for bytes=1-100: body: bytes 1 to 100 of the whole / 100 bytes, other from byte 0 (line 1) on"]],
     ["/wrong-part", [{ range: "bytes=5000-" }], ["it: range: an answer to ask further about / a body of 2,340 bytes, of which bytes=5000- is no part"]],
     ["/other-head", ["head"], ["asked with HEAD: Content-Type: text/plain / text/html", "asked with HEAD: Content-Length: 2340 / 1"]],
     [
