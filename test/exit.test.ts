@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { webHandler } from "../src/adapters/web.js";
-import { type FileSource, memorySource, type OpenedFile, type Site, type SiteConfig } from "../src/index.js";
+import { type FileSource, type Found, memorySource, type OpenedFile, type Site, type SiteConfig } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 import { ask, fieldsOf } from "./helpers.js";
 
@@ -88,6 +88,27 @@ describe("what cannot be read", () => {
     expect([asked.summary, asked.body.slice(0, body.length)]).toEqual([summary, body]);
   });
 
+  test.each<[string, string, Found, string]>([
+    ["a default document that may not be read", "/", { kind: "forbidden", cause: "EACCES" }, "403 no-permission"],
+    ["the same, without the slash", "/sub", { kind: "forbidden", cause: "EACCES" }, "403 no-permission"],
+    ["an implied extension's file", "/about", { kind: "forbidden", cause: "EACCES" }, "403 no-permission"],
+    ["a name itself", "/index.html", { kind: "forbidden", cause: "EACCES" }, "403 no-permission"],
+    ["an app shell", "/deep/link", { kind: "failed", cause: "EIO", busy: false }, "500 failed"],
+    ["a process without descriptors", "/index.html", { kind: "failed", cause: "EMFILE", busy: true }, "503 busy"],
+    ["a pipe", "/index.html", { kind: "special" }, "404 special"],
+  ])("%s ends the search, and nothing stands in for it", async (_sentence, target, found, summary) => {
+    const source = memorySource({ "index.html": "", "sub/index.html": "", "about.html": "", "other.html": "" });
+    const open = (path: string) => (/(?:index|about)\.html$/.test(path) && found.kind !== "file" ? found : path === "deep/link" ? source.open("none") : source.open(path));
+    const site = await openSite({ mounts: [{ source: { ...source, open }, impliedExtensions: [".html"], listing: true, appShell: "/index.html" }] });
+    expect((await ask(site, `GET ${target}`, { "sec-fetch-mode": "navigate" })).summary).toBe(summary);
+  });
+
+  test("a directory whose names cannot be read", async () => {
+    const source = memorySource({ "a.txt": "" });
+    const site = await openSite({ mounts: [{ source: { ...source, list: async () => undefined }, listing: true }] });
+    expect((await ask(site, "GET /")).summary).toBe("403 no-permission");
+  });
+
   test("a rendering of one's own that throws is an error of the server", async () => {
     const render = (): never => {
       throw new Error("no template");
@@ -99,7 +120,8 @@ describe("what cannot be read", () => {
   test("an error page whose reading fails in the delivery still ends", async () => {
     const site = await openSite({ mounts: [{ source: failing({ "a.html": "a" }, {}), errorPages: { 404: "/a.html" } }] });
     const failed = await site.respondFailed({ method: "GET", target: "/x", headers: {} }, "gone");
-    expect([failed.kind === "response" && failed.status, fieldsOf(failed)["content-type"]]).toEqual([500, "text/plain; charset=utf-8"]);
+    expect([failed.kind === "response" && failed.status, failed.reason, fieldsOf(failed)["content-type"]]).toEqual([500, { code: "failed", subject: "gone" }, "text/plain; charset=utf-8"]);
+    expect((await site.respondFailed({ method: "GET", target: "/%zz", headers: {} }, "gone")).reason.code).toBe("failed");
   });
 });
 

@@ -176,6 +176,29 @@ describe("orders and pages", () => {
     expect(body).toMatch(/11–20 of 25, page 2 of 3.*rel="prev" href="\.\/".*rel="next" href="\.\/\?page=3"/s);
   });
 
+  test("a large directory: the first page before the others are in order, later pages, and back", async () => {
+    const names = Array.from({ length: 1200 }, (_, i) => `n${i}.txt`);
+    const many = await openMemory(Object.fromEntries(names.map((name, i) => [`sub/${name}`, "x".repeat((i * 7) % 1200)])), { listing: { pageSize: 10 } });
+    const page = async (query: string): Promise<string[]> => (await list(many, `/sub/?${query}`)).entries.map(({ name }) => name);
+    const bySize = names
+      .map((_, i) => i)
+      .sort((a, b) => ((a * 7) % 1200) - ((b * 7) % 1200) || a - b)
+      .map((i) => `n${i}.txt`);
+    for (const [query, all] of [
+      ["", names],
+      ["descending", [...names].reverse()],
+      ["order=size", bySize],
+      ["order=kind", names],
+    ] as const) {
+      for (const n of [1, 3, 120, 1, 7]) expect([query, n, await page(`${query}&page=${n}`)]).toEqual([query, n, all.slice((n - 1) * 10, n * 10)]);
+    }
+  });
+
+  test("what is left out by a path from the mount's folder, and not by one that only ends like it", async () => {
+    const site = await openMemory({ "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" }, { listing: true, unlisted: ["sub/x.map", "/y.map"], withheld: ["sub/y.*"] });
+    expect([(await list(site)).entries.map(({ name }) => name), (await list(site, "/sub/")).entries.map(({ name }) => name)]).toEqual([["sub", "x.map"], []]);
+  });
+
   test("a query is read or left at its default, whatever it is", () => {
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => parseListingQuery(`?${text}`, "name").page > 0));
   });

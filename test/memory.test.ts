@@ -51,6 +51,60 @@ describe("a store", () => {
   });
 });
 
+test("every file that is offered, in the order of names: nothing withheld, hidden, without an address, or twice", async () => {
+  const tree = await makeTree({
+    "b.txt": "22",
+    "a/z.txt": "",
+    "a/b/c.txt": "",
+    "d.bak": "",
+    ".env": "",
+    "back\\slash": "",
+    "docs/hidden.txt": "",
+    "z-5f3a91bc.js": "",
+    loop: { link: "." },
+    "a/up": { link: ".." },
+    out: { link: "/etc" },
+    again: { link: "b.txt" },
+    "to-env": { link: ".env" },
+  });
+  const other = await makeTree({ "index.html": "i" });
+  const list = async (site: Site): Promise<string[]> => {
+    const entries: string[] = [];
+    for await (const { path, kind, sizeBytes, mediaType = "", fingerprinted, mount } of site.files()) entries.push([path, kind[0], sizeBytes, mediaType, fingerprinted ? "fingerprinted" : "", mount === "/" ? "" : mount].join(" ").trim());
+    return entries;
+  };
+  const site = await openSite({
+    mounts: [
+      { folder: tree.root, withheld: ["*.bak"] },
+      { at: "/docs", folder: other.root, mediaTypes: { ".html": "text/x-own" } },
+    ],
+  });
+  expect((await list(site)).join("\n")).toMatchInlineSnapshot(`
+    "/ d 0
+    /again f 2 application/octet-stream
+    /b.txt f 2 text/plain
+    /z-5f3a91bc.js f 0 text/javascript fingerprinted
+    /a/ d 0
+    /a/z.txt f 0 text/plain
+    /a/b/ d 0
+    /a/b/c.txt f 0 text/plain
+    /loop/ d 0
+    /loop/again f 2 application/octet-stream
+    /loop/b.txt f 2 text/plain
+    /loop/z-5f3a91bc.js f 0 text/javascript fingerprinted
+    /loop/a/ d 0
+    /loop/a/z.txt f 0 text/plain
+    /loop/a/b/ d 0
+    /loop/a/b/c.txt f 0 text/plain
+    /loop/docs/ d 0
+    /loop/docs/hidden.txt f 0 text/plain
+    /docs/ d 0   /docs
+    /docs/index.html f 1 text/x-own  /docs"
+  `);
+  await tree.remove();
+  await other.remove();
+});
+
 describe("what a site remembers", () => {
   const figure = (site: Site, name: RegExp): MemoryFigure => site.memory.figures().find((one) => name.test(one.name))!;
 

@@ -16,6 +16,7 @@ describe("fields", () => {
     ["remove takes all lines of a name", some.remove("Set-Cookie"), [...some.flat.slice(0, 6)]],
     ["remove of nothing changes nothing", some.remove("Content"), [...some.flat]],
     ["concat keeps the order", Fields.of(["A", "1", ""]).concat(Fields.NONE, Fields.of(["B", "2", ""])), ["A", "1", "B", "2"]],
+    ["supply knows members of Vary in any case, and with any blanks", Fields.of(["Vary", "accept ,\tOrigin", ""]).supply(Fields.of(["Vary", "Accept, ORIGIN", ""])), ["Vary", "accept ,\tOrigin"]],
     ["supply adds what is lacking, and the members of Vary", some.supply(Fields.of(["vary", "X", ""], ["Vary", "accept, Origin", ""], ["content-type", "no", ""], ["X", "1", ""])), [...some.flat.slice(0, 4), "Vary", "Accept, Origin", ...some.flat.slice(6), "X", "1"]],
   ])("%s", (_sentence, fields, flat) => {
     expect(fields.flat).toEqual(flat);

@@ -29,6 +29,7 @@ describe("the field Content-Type", () => {
     ["no extension", "LICENSE", "nothing"],
     ["an extension nobody registered", "a.larkholm", "nothing"],
     ["a leading dot is no extension", ".html", "nothing"],
+    ["a leading dot in a folder is no extension", "dir/.html", "nothing"],
     ["a trailing dot is no extension", "a.", "nothing"],
     ["an added type goes before the table", "a.txt", "text/x-note; charset=utf-8"],
     ["the longest known extension wins", "a.tar.gz", "application/x-tgz"],

@@ -37,7 +37,6 @@ export function mediaTypeByName(name: string, added: ReadonlyMap<string, AddedTy
 }
 
 function findExtension(base: string, types: ReadonlyMap<string, unknown>): string | undefined {
-  if (types.size === 0) return undefined;
   // A leading dot begins a hidden name, not an extension.
   for (let dot = base.indexOf(".", 1); dot > 0; dot = base.indexOf(".", dot + 1)) {
     const extension = base.slice(dot + 1);

@@ -32,14 +32,12 @@ export interface DownloadRule extends FileRule {
 
 /** The first of the rules that is for a path. */
 export function findRule<Rule extends FileRule>(rules: readonly Rule[], path: string): Rule | undefined {
-  if (rules.length === 0) return undefined;
   const folded = foldName(path);
   return rules.find((rule) => rule.matches(folded, path));
 }
 
 /** All of the rules that are for a path, in their order. */
 export function filterRules<Rule extends FileRule>(rules: readonly Rule[], path: string): readonly Rule[] {
-  if (rules.length === 0) return rules;
   const folded = foldName(path);
   return rules.filter((rule) => rule.matches(folded, path));
 }

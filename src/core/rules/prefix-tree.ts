@@ -41,7 +41,7 @@ export class PrefixTree<Value> {
     let best: PrefixMatch<Value> | undefined =
       node.value === undefined ? undefined : { value: node.value, length: 0 };
     let start = 0;
-    while (node.children.size > 0 && start <= path.length) {
+    while (start <= path.length) {
       const slash = path.indexOf("/", start);
       const end = slash < 0 ? path.length : slash;
       const child = node.children.get(path.slice(start, end));
