@@ -72,6 +72,10 @@ describe("an error's likeliest cause, and the fix", () => {
     ["two slashes", "/notes//home.html", /^Write one slash between folders;/],
     ["an encoded slash", "/a%2fb", /^No file name holds a slash\./],
     ["not a path", "about", "A request target is a path: begin it with a slash."],
+    ["a bad escape", "/%zz", "Percent escapes are the bytes of UTF-8; write %25 for a percent sign itself."],
+    ["a dot segment", "/a/../b", "Clients resolve dot segments before they ask; write the path without them."],
+    ["a backslash", "/a%5cb", "Write slashes between folders; no file name here holds a backslash."],
+    ["a NUL, of which nothing helpful can be said", "/a%00", /^$/],
   ])("%s", async (_sentence, target, expected) => {
     const hints = (await hintsFor(target)).join("\n");
     if (typeof expected === "string") expect(hints.split("\n")[0]).toBe(expected);

@@ -52,6 +52,7 @@ import { nodeHandler } from "epistyle/node";
 import { webHandler } from "epistyle/web";
 import { askSite, assertMeets, openProbe } from "epistyle/testing";
 import "epistyle/vitest";
+import { createSecureServer } from "node:http2";
 import { expect } from "vitest";
 const site: Site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
 const answer = await (await openProbe(site)).get("/a.txt");
@@ -59,6 +60,7 @@ assertMeets(answer, { status: 200, body: { equals: "a" } });
 export const met: void = expect(answer).toMeet({ status: 200 });
 // @ts-expect-error A status is a number.
 expect(answer).toAnswerWith("200");
+createSecureServer({ allowHTTP1: true }, nodeHandler(site));
 export const all = [nodeHandler(site), webHandler(site), askSite(site, "memory")];
 `,
   );

@@ -199,9 +199,16 @@ describe("two sites, compared", () => {
     ["another lifetime", "cache-control", "max-age=31536000, immutable", "no-cache", ["cache-control"]],
     ["another lifetime for networks", "cdn-cache-control", "max-age=60", "max-age=61", ["cdn-cache-control"]],
     ["a quoted comma parts nothing", "vary", '"a, b", c', 'c, "a, b"', []],
+    ["a whole address on each side", "location", "http://here.invalid/guide/", "https://there.invalid/guide/", []],
+    ["another place", "location", "/guide/", "/guide", ["location"]],
+    ["the same cookies, with other values, in another order", "set-cookie", "a=1; Path=/, b=2", "b=3, a=4; Path=/", []],
+    ["other cookies", "set-cookie", "a=1", "c=1", ["set-cookie"]],
+    ["a cookie with another value", "set-cookie", "a=1", "a=2", []],
+    ["validators of another machine", "etag", '"a"', '"b"', []],
+    ["another date to expire", "expires", "Thu, 01 Jan 2099 00:00:00 GMT", "Sat, 01 Jan 2000 00:00:00 GMT", ["expires"]],
     ["a cache's own word on this request", "x-cache", "HIT", "MISS", []],
   ])("fields: %s", (_sentence, name, here, there, expected) => {
-    const differing = compareFields({ [name]: here }, { [name]: there }, ["", ""]).filter(({ noise }) => !noise);
+    const differing = compareFields({ [name]: here }, { [name]: there }, ["http://here.invalid", "https://there.invalid"]).filter(({ noise }) => !noise);
     expect(differing.map((one) => one.name)).toEqual(expected);
   });
 

@@ -1,0 +1,120 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, expect, test } from "vitest";
+import { parse } from "yaml";
+import { startServer } from "../../src/adapters/node.js";
+import { type MemoryTree, memorySource, type ServedEntry, type SiteConfig } from "../../src/index.js";
+import { observeRecording } from "../../src/testing/draft/from-har.js";
+import { observeSite } from "../../src/testing/draft/from-site.js";
+import { writeDraft } from "../../src/testing/draft/write.js";
+import { askServer, askSite, expandCases, loadExpectations, runCases } from "../../src/testing/index.js";
+import { openSite } from "../counting-source.js";
+
+// What a draft says of a site, to the last character; written anew with `npx vitest run -u test/testing/golden.test.ts`.
+const folder = mkdtempSync(join(tmpdir(), "epistyle-draft-"));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const PAGE = (title: string, more = ""): string => `<!doctype html><title>${title}</title>${more}<p>${"Larkholm ".repeat(300)}`;
+const TREE: MemoryTree = {
+  "index.html": PAGE("Larkholm", '<link rel=stylesheet href="/styles/site.css"><a href="/guide/">Guide</a><a href="/guide/tern.html">Tern</a><img src="/plates/tern.png"><a href="/records/2026.csv">Records</a><script src="/app-5f3a91bc.js"></script>'),
+  "404.html": PAGE("Nothing here"),
+  "guide/index.html": PAGE("The field guide"),
+  "guide/tern.html": PAGE("A title: with $" + "{braces} and # signs"),
+  "guide/no-title.html": "<p>plain",
+  "styles/site.css": `p{${"color:#000;".repeat(200)}}`,
+  "plates/tern.png": "png",
+  "plates/gull.png": "png",
+  "app-5f3a91bc.js": "run()",
+  "lib-77aa91bd.js": "run()",
+  "records/2026.csv": "a,b\n".repeat(500),
+  "records/2025.csv": "a,b\n",
+  "calls/tern.ogg": "x".repeat(3000),
+  "report.pdf": "%PDF-",
+  unnamed: "\0",
+  "old.bak": "b",
+  "server.key": "k",
+};
+const RULES: SiteConfig["mounts"][number] = {
+  impliedExtensions: [".html"],
+  errorPages: { 404: "/404.html" },
+  withheld: ["*.bak", "*.key"],
+  downloads: ["*.pdf"],
+  caching: [
+    { files: "fingerprinted", policy: "immutable" },
+    { files: "*.csv", policy: { maxAge: "10m" } },
+  ],
+};
+const open = () =>
+  openSite({
+    mounts: [
+      { source: memorySource(TREE, { modified: new Date("2026-09-28T06:30:00Z") }), ...RULES },
+      { at: "/explorer", source: memorySource({ "index.html": PAGE("Explorer"), "assets/a-5f3a91bc.js": "a" }), kind: "app" },
+      { at: "/archive", source: memorySource({ "a.txt": "a", "b/c.txt": "c" }), kind: "archive" },
+    ],
+  });
+
+test("of a site in this process, and it holds of that site", async () => {
+  const site = await open();
+  const asker = askSite(site);
+  const draft = await writeDraft(await observeSite(asker, site, []), { about: "the folder public", asker, command: "epistyle check FILE --folder public" });
+  await expect(draft).toMatchFileSnapshot("../fixtures/golden/draft-site.yaml");
+  const file = join(folder, "site.yaml");
+  writeFileSync(file, draft);
+  const served: ServedEntry[] = [];
+  for await (const entry of site.files()) served.push(entry);
+  const results = await runCases(await expandCases(await loadExpectations(file), async () => served), asker);
+  expect(results.filter(({ outcome }) => outcome !== "passed").map((one) => `${one.case.name}: ${JSON.stringify(one.exchanges)}`)).toEqual([]);
+});
+
+test("of a server, by the links of its pages and what a person names", async () => {
+  const server = await startServer(await open(), { port: 0 });
+  const asker = askServer(server.url);
+  const draft = await writeDraft(await observeSite(asker, undefined, ["/explorer/", "/report.pdf", "/none"]), { about: server.url, against: server.url, asker, command: "epistyle check FILE" });
+  await asker.close();
+  await server.close();
+  await expect(draft.replaceAll(server.url, "http://larkholm.invalid/")).toMatchFileSnapshot("../fixtures/golden/draft-server.yaml");
+});
+
+test("of a recording", async () => {
+  const entry = (method: string, url: string, status: number, headers: Record<string, string>, text?: string, sent: Record<string, string> = {}) => {
+    const list = (fields: Record<string, string>) => Object.entries(fields).map(([name, value]) => ({ name, value }));
+    return { request: { method, url, headers: list(sent) }, response: { status, headers: list(headers), content: { mimeType: headers["Content-Type"] ?? "", ...(text === undefined ? {} : { text }) } } };
+  };
+  const at = "https://larkholm.invalid";
+  const html = { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache" };
+  const entries = [
+    entry("GET", "data:text/plain,x", 200, {}),
+    entry("GET", `${at}/style.css`, 200, { "Content-Type": "text/css", "Cache-Control": "max-age=600", "Content-Encoding": "br" }, "p{}"),
+    entry("GET", `${at}/`, 200, { ...html, ":status": "200" }, "<title>Larkholm</title>", { Accept: "text/html,*/*;q=0.8", "Accept-Encoding": "br", "Accept-Language": "en", Cookie: "a=1" }),
+    entry("GET", `${at}/`, 304, {}, "", { "If-None-Match": '"x"' }),
+    entry("GET", `${at}/guide`, 301, { Location: "/guide/" }),
+    entry("GET", `${at}/guide/?from=mail#top`, 200, html, "<title>Guide</title>"),
+    entry("GET", `${at}/moved`, 302, { Location: "https://elsewhere.invalid/" }),
+    entry("GET", `${at}/call.ogg`, 206, { "Content-Type": "audio/ogg", "Content-Range": "bytes 0-1/5" }, "ru", { Range: "bytes=0-1" }),
+    entry("GET", `${at}/app-5f3a91bc.js`, 200, { "Content-Type": "text/javascript", "Cache-Control": "max-age=31536000, immutable" }, "run()"),
+    entry("GET", `${at}/none`, 404, { "Content-Type": "text/html" }, "gone"),
+    entry("GET", `${at}/broken`, 0, {}),
+    entry("POST", `${at}/api`, 201, {}),
+    entry("GET", `${at}/api/birds.json`, 200, { "Content-Type": "application/json" }, "{}"),
+    entry("GET", "https://other.invalid/x.js", 200, { "Content-Type": "text/javascript" }),
+    ...["png", "webp", "svg", "woff2"].map((extension) => entry("GET", `${at}/plate.${extension}`, 200, { "Content-Type": extension === "woff2" ? "font/woff2" : `image/${extension}` })),
+  ];
+  const file = join(folder, "visit.har");
+  writeFileSync(file, JSON.stringify({ log: { version: "1.2", entries } }));
+  const { address, observed } = await observeRecording(file);
+  expect(address).toBe(at);
+  const draft = await writeDraft(observed, { about: `${address}, recorded in visit.har,`, against: `${address}/`, command: "epistyle check FILE" });
+  await expect(draft).toMatchFileSnapshot("../fixtures/golden/draft-recording.yaml");
+  expect(parse(draft).against).toBe(`${at}/`);
+});
+
+test.each<[string, string, RegExp]>([
+  ["no.har", "not json", /no\.har.*: /],
+  ["empty.har", '{"log":{"entries":[]}}', /empty\.har: found no request that was answered; record a visit to the site/],
+  ["other.har", '{"log":{}}', /other\.har: /],
+])("a recording that is none: %s", async (name, text, message) => {
+  writeFileSync(join(folder, name), text);
+  await expect(observeRecording(join(folder, name))).rejects.toThrow(message);
+  await expect(observeRecording(join(folder, "nowhere.har"))).rejects.toThrow("there is no such recording; check the path");
+});
