@@ -8,7 +8,16 @@ import { type MemoryTree, memorySource, type ServedEntry, type SiteConfig } from
 import { observeRecording } from "../../src/testing/draft/from-har.js";
 import { observeSite } from "../../src/testing/draft/from-site.js";
 import { writeDraft } from "../../src/testing/draft/write.js";
-import { askServer, askSite, expandCases, loadExpectations, runCases } from "../../src/testing/index.js";
+import { askServer, askSite, expandCases, loadExpectations, runCases, runPacks } from "../../src/testing/index.js";
+import { PACK_NAMES } from "../../src/testing/packs/names.js";
+import { makePackCases } from "../../src/testing/packs/packs.js";
+import { describeFailure, formatFailure } from "../../src/testing/reports/failure.js";
+import { reportHar } from "../../src/testing/reports/har.js";
+import { reportHtml } from "../../src/testing/reports/html.js";
+import { reportJson } from "../../src/testing/reports/json.js";
+import { reportJunit } from "../../src/testing/reports/junit.js";
+import type { Run } from "../../src/testing/reports/run.js";
+import { reportTap } from "../../src/testing/reports/tap.js";
 import { openSite } from "../counting-source.js";
 
 // What a draft says of a site, to the last character; written anew with `npx vitest run -u test/testing/golden.test.ts`.
@@ -107,6 +116,58 @@ test("of a recording", async () => {
   const draft = await writeDraft(observed, { about: `${address}, recorded in visit.har,`, against: `${address}/`, command: "epistyle check FILE" });
   await expect(draft).toMatchFileSnapshot("../fixtures/golden/draft-recording.yaml");
   expect(parse(draft).against).toBe(`${at}/`);
+});
+
+test("what the packs ask of a site, and what must hold", async () => {
+  const site = await open();
+  const names = [...PACK_NAMES];
+  const cases = await makePackCases(names, askSite(site), { site, paths: ["/explorer/birds/tern", "/report.pdf"] });
+  const told = cases.map(({ group, name, question: { method, path, headers }, checks, followUps, skip, reason }) =>
+    [`${group}: ${name}`, `  ${method} ${path} ${JSON.stringify(headers)}`.replace(/\w{3}, \d{2} \w{3} \d{4} [\d:]{8} GMT/g, "DATE"), ...checks.map(({ about, expected }) => `  ${about}: ${expected}`), ...followUps.map((one) => `  then: ${one.name}`), `  ${skip ?? reason}`].join(
+      "\n",
+    ),
+  );
+  await expect(`${told.join("\n")}\n`).toMatchFileSnapshot("../fixtures/golden/packs.txt");
+  const results = await runPacks(site, names, { paths: ["/explorer/birds/tern", "/report.pdf"] });
+  expect(results.filter(({ outcome }) => outcome === "failed").map((one) => `${one.case.name}: ${JSON.stringify(one.exchanges)}`)).toEqual([]);
+});
+
+test("a run as each report tells it", async () => {
+  const site = await open();
+  const asker = askSite(site);
+  const file = join(folder, "cases.yaml");
+  const failing = [
+    "version: 1",
+    "cases:",
+    "  - { name: the front page, request: GET /, expect: { status: 404, mediaType: text/plain, body: { contains: none of it } } }",
+    "  - { name: it holds, request: GET /guide/, expect: { status: 200 }, alsoAsk: [revisit, head, range] }",
+    "  - { name: a file that is missing, request: GET /none.png, expect: { status: 200 } }",
+    '  - { name: kept, request: { path: /records/2026.csv, headers: { Accept: "*/*" } }, expect: { caching: immutable, headers: { X-Frame-Options: DENY } } }',
+    "  - { name: elsewhere, request: GET /, only: over the network, expect: { status: 200 } }",
+    "  - { name: what is withheld, request: GET /server.key, expect: { status: 200 } }",
+  ];
+  writeFileSync(file, failing.join("\n"));
+  const cases = await expandCases(await loadExpectations(file), undefined);
+  const results = await runCases(cases, asker, { keepTexts: true });
+  // Times are another thing each time.
+  const timed = results.map((one, i) => ({ ...one, milliseconds: 7 * i + 3, exchanges: one.exchanges.map((exchange) => ({ ...exchange, milliseconds: 2 })) }));
+  const run: Run = { title: "cases.yaml", about: "the folder public", address: asker.address, inProcess: true, startedAt: Date.UTC(2026, 10, 25), milliseconds: 1234, results: timed };
+  const reports = {
+    "report.tap": reportTap([run]),
+    "report.junit.xml": reportJunit([run]),
+    "report.json": reportJson([run]),
+    "report.har": reportHar([run], "1.0"),
+    "report.html": reportHtml([run]),
+    "report.txt": timed.map((one) => formatFailure(describeFailure(one))).join("\n\n"),
+  };
+  for (const [name, text] of Object.entries(reports)) {
+    const steady = text
+      .replaceAll(folder, "FOLDER")
+      .replace(/\d{4}-\d\d-\d\dT[\d:.]+Z/g, "TIME")
+      .replace(/"time": ?\d[\d.]*|"wait": ?\d[\d.]*/g, '"time":0')
+      .replace(/<style>[^<]*<\/style>/, "");
+    await expect(steady).toMatchFileSnapshot(`../fixtures/golden/${name}.txt`);
+  }
 });
 
 test.each<[string, string, RegExp]>([
