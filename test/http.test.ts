@@ -3,7 +3,7 @@ import { createServer, get, type Server } from "node:http";
 import { type AddressInfo, connect } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
-import polka from "polka";
+import polka, { type Router } from "polka";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { fileHandler, nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
 import { webFileHandler, webHandler } from "../src/adapters/web.js";
@@ -191,7 +191,7 @@ describe("in a chain of handlers", () => {
 });
 
 describe("in a general framework", () => {
-  let app: polka.Polka;
+  let app: Router;
   let url: string;
   beforeAll(async () => {
     app = polka()

@@ -54,9 +54,10 @@ export class Fields implements Iterable<FieldLine> {
     return new Fields([...this.#lines, { name, value, because }]);
   }
 
-  /** These, and those of other sections behind them. */
+  /** These, and those of other sections behind them; the same object where those are empty, with what it remembers. */
   concat(...others: readonly Fields[]): Fields {
-    return new Fields(this.#lines.concat(...others.map((other) => other.#lines)));
+    const lines = this.#lines.concat(...others.map((other) => other.#lines));
+    return lines.length === this.#lines.length ? this : new Fields(lines);
   }
 
   /** These with one line for a name, where the first one of it stood or else at the end. */
