@@ -89,6 +89,22 @@ describe("an error's likeliest cause, and the fix", () => {
     });
   });
 
+  test.each<[string | undefined, string]>([
+    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", 'a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount\'s folder, chmod a+r "a.txt" opens it to every user; or run the server as a user who may.'],
+    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", 'sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount\'s folder, chmod a+x "sub" opens it to every user; or run the server as a user who may.'],
+    [undefined, 'In the mount\'s folder, chmod a+r "sub/a.txt" opens it to every user; or run the server as a user who may.'],
+  ])("a permission in the way: %s", async (diagnosis, expected) => {
+    const source = memorySource({ "sub/a.txt": "" });
+    const closed = await openSite({ mounts: [{ source: { ...source, open: () => ({ kind: "forbidden", cause: "EACCES" }), diagnose: async () => diagnosis } }] });
+    expect((await closed.explain({ method: "GET", target: "/sub/a.txt", headers: {} })).hints).toEqual([expected]);
+  });
+
+  test("what is left out of listings and looks private is told; what does not is not", async () => {
+    const own = await openSite({ mounts: [{ at: "/x", source: memorySource({ "a.key": "", "b.txt": "", "c.bak": "", key: "" }), unlisted: ["a.*", "b.*", "key"] }] });
+    const told = await Promise.all(["/x/a.key", "/x/b.txt", "/x/c.bak", "/x/key"].map(async (target) => (await own.explain({ method: "GET", target, headers: {} })).hints.length));
+    expect(told).toEqual([1, 0, 0, 0]);
+  });
+
   test("an answer that is no error needs no hint", async () => {
     for (const target of ["/", "/notes/home.html", "/pictures/a.png"]) expect(await hintsFor(target)).toEqual([]);
   });

@@ -9,6 +9,7 @@ import { diagnosePath } from "../src/sources/diagnose.js";
 import { folderSource } from "../src/sources/folder.js";
 import { FolderFile } from "../src/sources/folder-file.js";
 import { listFolder, statEntry } from "../src/sources/folder-list.js";
+import { isSame } from "../src/sources/known-path.js";
 import { openFolder, toFolder } from "../src/sources/open-folder.js";
 import { readTextFile } from "../src/sources/read-text.js";
 import { openSite } from "./counting-source.js";
@@ -85,6 +86,13 @@ describe("an open file of a folder", () => {
     file.close();
     expect(openDescriptors()).toBe(before);
   });
+});
+
+test("a path is known for as long as inode, device, both times and size are the same", () => {
+  const entry = { inode: 1n, device: 2n, changedNs: 3n, metadata: { sizeBytes: 4, modifiedNs: 5n } };
+  const stats = { ino: 1n, dev: 2n, ctimeNs: 3n, size: 4n, mtimeNs: 5n };
+  expect(isSame(entry, stats)).toBe(true);
+  for (const key of Object.keys(stats)) expect([key, isSame(entry, { ...stats, [key]: 9n })]).toEqual([key, false]);
 });
 
 describe("what a folder tells of a name", () => {

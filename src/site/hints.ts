@@ -1,4 +1,4 @@
-import { describePrivateNames } from "../config/private-names.js";
+import { describePrivateName } from "../config/private-names.js";
 import type { Reason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
@@ -36,24 +36,13 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
 /** For an answer that is no error: a word of caution where a listing leaves out what looks as if nobody should have it. */
 export function warnUnlisted(site: CompiledSite, trace: Trace): string[] {
   const step = trace.find((one) => one.stage === "mount");
-  const mount =
-    step?.stage === "mount" ? site.mounts.values().find(({ at }) => `/${at}` === step.at) : undefined;
-  if (mount === undefined || step?.stage !== "mount" || step.at === undefined) return [];
+  if (step?.stage !== "mount" || step.at === undefined) return [];
+  const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
   const unlistedBy = selectRules(mount, step.path).unlisted.by(step.path);
-  const name = step.path.slice(step.path.lastIndexOf("/") + 1);
-  if (
-    unlistedBy === undefined ||
-    describePrivateNames((sample) => sample === name || sameEnding(sample, name)) === undefined
-  )
-    return [];
+  if (unlistedBy === undefined || describePrivateName(step.path) === undefined) return [];
   return [
     `It is left out of listings (${unlistedBy}) and sent all the same; write it under withheld if nobody may have it.`,
   ];
-}
-
-function sameEnding(sample: string, name: string): boolean {
-  const dot = name.lastIndexOf(".");
-  return dot > 0 && sample.endsWith(name.slice(dot));
 }
 
 function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string[] {

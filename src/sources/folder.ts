@@ -3,10 +3,11 @@ import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type { EntryMetadata, FileMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
+import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
 import { diagnosePath } from "./diagnose.js";
-import { closeQuietly, FolderFile, type ReadMemory } from "./folder-file.js";
+import { closeQuietly, FolderFile } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
+import { isSame, type KnownPath } from "./known-path.js";
 import { type LinkPolicy, type Location, locate, type Opened } from "./links.js";
 import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
@@ -36,17 +37,6 @@ const SETTLED_MS = 1000;
 /** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
 const TRIES = 4;
 
-/** What is known of a path: still true while the path opens the same unchanged inode. */
-interface Known extends ReadMemory {
-  /** In milliseconds since the epoch. */
-  lastOpenedMs: number;
-  readonly device: bigint;
-  readonly inode: bigint;
-  readonly changedNs: bigint;
-  readonly location: Location;
-  readonly metadata: FileMetadata;
-}
-
 /** How many files' locations are remembered of a folder. */
 const LOCATIONS = {
   name: "where paths lie",
@@ -67,7 +57,7 @@ class FolderSource implements FileSource {
   readonly #links: LinkPolicy;
   readonly #local: boolean;
   readonly #windows: boolean;
-  readonly #known: Store<string, Known>;
+  readonly #known: Store<string, KnownPath>;
 
   constructor(root: string, options: FolderOptions) {
     const { name = root, links = "inside", local = false, platform = process.platform } = options;
@@ -169,7 +159,7 @@ class FolderSource implements FileSource {
       closeQuietly(descriptor);
       return attempt < TRIES ? this.#openAside(path, full, attempt + 1) : missing("no-such-file");
     }
-    const entry: Known = {
+    const entry: KnownPath = {
       device: stats.dev,
       inode: stats.ino,
       changedNs: stats.ctimeNs,
@@ -196,17 +186,7 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
   return new FolderSource(root, options);
 }
 
-function isSame(entry: Known, stats: BigIntStats): boolean {
-  return (
-    entry.inode === stats.ino &&
-    entry.device === stats.dev &&
-    entry.changedNs === stats.ctimeNs &&
-    entry.metadata.modifiedNs === stats.mtimeNs &&
-    entry.metadata.sizeBytes === Number(stats.size)
-  );
-}
-
-function toFound(descriptor: number, stats: BigIntStats, entry: Known): Found {
+function toFound(descriptor: number, stats: BigIntStats, entry: KnownPath): Found {
   const { location, metadata } = entry;
   if (location.refused !== undefined || stats.isDirectory()) {
     closeQuietly(descriptor);

@@ -4,13 +4,7 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   test: {
     include: ["test/**/*.test.ts"],
-    exclude: [
-      "test/browser/**",
-      "test/cli.test.ts",
-      "test/docs.test.ts",
-      "test/testing/commands.test.ts",
-      "test/testing/probe.test.ts",
-    ],
+    exclude: ["test/browser/**", "test/cli.test.ts", "test/docs.test.ts", "test/testing/commands.test.ts"],
     testTimeout: 20_000,
     hookTimeout: 20_000,
   },

@@ -36,8 +36,8 @@ export function compileCrossOrigin(allowed: AllowedOrigins, said: string): Cross
   const byOrigin = new Map(allowed.map((origin) => [origin, open(origin)]));
   return {
     allowed,
-    grant: (origin) => (origin !== undefined && byOrigin.has(origin) ? origin : undefined),
-    fieldsFor: (origin) => (origin === undefined ? others : (byOrigin.get(origin) ?? others)),
+    grant: (origin) => (byOrigin.has(origin ?? "") ? origin : undefined),
+    fieldsFor: (origin) => byOrigin.get(origin ?? "") ?? others,
     vary,
   };
 }

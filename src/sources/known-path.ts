@@ -1,0 +1,29 @@
+import type { BigIntStats } from "node:fs";
+import type { FileMetadata } from "../core/source.js";
+import type { ReadMemory } from "./folder-file.js";
+import type { Location } from "./links.js";
+
+/** What is known of a path: still true while the path opens the same unchanged inode. */
+export interface KnownPath extends ReadMemory {
+  /** In milliseconds since the epoch. */
+  lastOpenedMs: number;
+  readonly device: bigint;
+  readonly inode: bigint;
+  readonly changedNs: bigint;
+  readonly location: Location;
+  readonly metadata: FileMetadata;
+}
+
+/** True when a path that was opened is the very inode that is known, and unchanged. */
+export function isSame(
+  entry: Omit<KnownPath, "location" | "lastOpenedMs" | "lastReadMs">,
+  stats: Pick<BigIntStats, "ino" | "dev" | "ctimeNs" | "mtimeNs" | "size">,
+): boolean {
+  return (
+    entry.inode === stats.ino &&
+    entry.device === stats.dev &&
+    entry.changedNs === stats.ctimeNs &&
+    entry.metadata.modifiedNs === stats.mtimeNs &&
+    entry.metadata.sizeBytes === Number(stats.size)
+  );
+}
