@@ -32,7 +32,7 @@ export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace)
     return leave(site, request, answerOtherMethod(request, site.outside)!);
   const found = findPlace(site.mounts, request, trace);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  return travel({ site, request, place: found.value, trace }, async (way) => {
+  return travel(startOut(site, request, found.value, trace), async (way) => {
     const { rules } = way.place;
     const other = answerOtherMethod(request, rules);
     if (other !== undefined) return other;
@@ -49,7 +49,7 @@ export function respondWithFile(site: CompiledSite, sitePath: string, request: S
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
   const found = placePath(site.mounts, sitePath, target, undefined);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  return travel({ site, request, place: found.value, trace: undefined }, async (way) => {
+  return travel(startOut(site, request, found.value, undefined), async (way) => {
     const { files, place } = way;
     const other = answerOtherMethod(request, place.rules);
     if (other !== undefined) return other;
@@ -65,7 +65,7 @@ export function respondFailed(site: CompiledSite, request: SiteRequest, cause: s
   const failure = refuse(500, { code: "failed", subject: cause });
   const found = findPlace(site.mounts, request, undefined);
   if (!found.ok) return leave(site, request, failure);
-  return travel({ site, request, place: found.value, trace: undefined }, async () => failure);
+  return travel(startOut(site, request, found.value, undefined), async () => failure);
 }
 
 // From what answers to the plan of it.
@@ -94,16 +94,19 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
   }
 }
 
+function startOut(site: CompiledSite, request: SiteRequest, place: Place, trace: Trace | undefined): Way {
+  return { site, request, place, files: new OpenFiles(place.mount, place.rules, trace), trace };
+}
+
 // The request's files are opened for the length of the call; the one that is sent goes on with the answer.
-async function travel(start: Omit<Way, "files">, decide: (way: Way) => Promise<Decision>): Promise<Answer> {
-  const { site, request, place, trace } = start;
-  const { mount, rules } = place;
-  const files = new OpenFiles(mount, rules, trace);
+async function travel(way: Way, decide: (way: Way) => Promise<Decision>): Promise<Answer> {
+  const { site, request, files } = way;
+  const { rules } = way.place;
   let sent: Answer | undefined;
   try {
     let decision: Decision;
     try {
-      decision = await decide({ site, request, place, files, trace });
+      decision = await decide(way);
     } catch (error) {
       decision = toFailure(error);
     }

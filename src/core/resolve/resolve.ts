@@ -3,7 +3,6 @@ import type { RequestHeaders } from "../request/request.js";
 import { formatSegment, type Target } from "../request/target.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
-import type { OpenedFile } from "../source.js";
 import { resolveAppShell } from "./app-shell.js";
 import type { Candidate, OpenFiles } from "./open-files.js";
 import type { Resolution } from "./resolution.js";
@@ -31,7 +30,12 @@ export function leavesRoom(resolution: { status: number; reason: Reason }): bool
 async function resolveName(files: OpenFiles, place: Place): Promise<Resolution> {
   const { path, rules, target } = place;
   const exact = await files.open(path, "exact file");
-  if (exact.kind === "file") return nameFile(files, place, exact.file);
+  if (exact.kind === "file") {
+    const short = rules.longAddresses === "redirect" ? await findShortAddress(files, place) : undefined;
+    return short === undefined
+      ? { kind: "file", path, file: exact.file, reason: { code: "exact-file" } }
+      : { kind: "redirect", location: short, reason: { code: "long-address" } };
+  }
   if (exact.kind === "error") return none(exact.status, exact.reason);
 
   if (path !== "") {
@@ -51,13 +55,6 @@ async function resolveName(files: OpenFiles, place: Place): Promise<Resolution> 
   if (document === undefined && rules.listing === undefined) return none(403, noDefaultDocument(rules));
   if (document?.kind === "error") return none(document.status, document.reason);
   return { kind: "redirect", location: formatDirectoryLocation(target), reason: { code: "missing-slash" } };
-}
-
-async function nameFile(files: OpenFiles, place: Place, file: OpenedFile): Promise<Resolution> {
-  const short = place.rules.longAddresses === "redirect" ? await findShortAddress(files, place) : undefined;
-  return short === undefined
-    ? { kind: "file", path: place.path, file, reason: { code: "exact-file" } }
-    : { kind: "redirect", location: short, reason: { code: "long-address" } };
 }
 
 // The address of a directory: a slash at its end.
