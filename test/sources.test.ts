@@ -173,6 +173,11 @@ describe("what a folder tells of a name", () => {
     expect([await lookAt(source, "sub"), await lookAt(source, "plain.txt"), await lookAt(source, "nope")]).toEqual(["directory", "file", "absent"]);
   });
 
+  test("a name that Windows reads as another is not opened there", async () => {
+    const windows = folderSource(tree.root, { platform: "win32" });
+    expect([await windows.open("nul"), (await windows.open("nope")).kind, await lookAt(windows, "plain.txt")]).toEqual([{ kind: "missing", because: "name-not-portable" }, "missing", "file"]);
+  });
+
   test("a name is remembered for the very inode, and what stands in its place is found out anew", async () => {
     const memory = new Memory();
     const source = folderSource(tree.root, { memory, local: true });
