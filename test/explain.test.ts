@@ -1,5 +1,3 @@
-import { chmodSync } from "node:fs";
-import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { memorySource, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
@@ -30,8 +28,7 @@ beforeAll(async () => {
     "app/index.html": "shell",
     "archive/only-here.csv": "csv",
   });
-  chmodSync(join(tree.root, "public/locked.txt"), 0o600);
-  chmodSync(join(tree.root, "public/vault"), 0o644);
+  await tree.forbid("public/locked.txt", "public/vault");
   site = await openSite({
     base: tree.root,
     mounts: [
@@ -84,8 +81,8 @@ describe("an error's likeliest cause, and the fix", () => {
 
   test.runIf(canBeNobody)("permissions: of the file, and of the folder above it", async () => {
     await asNobody(async () => {
-      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/)]);
-      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 644, .* chmod a\+x "vault" opens it/)]);
+      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/)]);
+      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 000, .* chmod a\+x "vault" opens it/)]);
     });
   });
 

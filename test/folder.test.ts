@@ -1,5 +1,5 @@
 import { execFileSync } from "node:child_process";
-import { appendFileSync, chmodSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { appendFileSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { releasePlan, type Site } from "../src/index.js";
@@ -38,8 +38,7 @@ describe("a folder on disk", () => {
     });
     root = join(outer.root, "site");
     execFileSync("mkfifo", [join(root, "pipe")]);
-    chmodSync(join(root, "locked.txt"), 0o000);
-    chmodSync(join(root, "vault"), 0o644);
+    await outer.forbid("site/locked.txt", "site/vault");
     for (const links of ["inside", "none", "anywhere"] as const) {
       sites[links] = await openSite({ mounts: [{ folder: root, links, withheld: ["drafts"] }] });
     }

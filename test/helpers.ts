@@ -14,11 +14,18 @@ export async function asNobody<Outcome>(run: () => Promise<Outcome>): Promise<Ou
   return run().finally(() => isRoot && process.seteuid!(0));
 }
 
-/** A worker thread cannot change the process's user. */
-export const canBeNobody = isMainThread;
+/** A worker thread cannot change the process's user; where that is not root, there is no need to. */
+export const canBeNobody = isMainThread || process.getuid?.() !== 0;
+
+export interface Tree {
+  readonly root: string;
+  /** Takes all rights on files and folders away, from their owner too, until they are removed. */
+  forbid(...paths: string[]): Promise<void>;
+  remove(): Promise<void>;
+}
 
 /** Makes a folder of files in the system's temporary folder; a value `{ link }` makes a symbolic link. */
-export async function makeTree(tree: Record<string, string | Uint8Array | { link: string }>): Promise<{ root: string; remove: () => Promise<void> }> {
+export async function makeTree(tree: Record<string, string | Uint8Array | { link: string }>): Promise<Tree> {
   const root = await mkdtemp(join(tmpdir(), "epistyle-test-"));
   for (const [path, content] of Object.entries(tree)) {
     const full = join(root, path);
@@ -27,7 +34,18 @@ export async function makeTree(tree: Record<string, string | Uint8Array | { link
     else await writeFile(full, content);
   }
   await chmod(root, 0o755);
-  return { root, remove: () => rm(root, { recursive: true, force: true }) };
+  const forbidden: string[] = [];
+  return {
+    root,
+    async forbid(...paths) {
+      for (const path of paths) await chmod(join(root, path), 0o000);
+      forbidden.push(...paths);
+    },
+    async remove() {
+      for (const path of forbidden) await chmod(join(root, path), 0o755);
+      await rm(root, { recursive: true, force: true });
+    },
+  };
 }
 
 /** A site with one mount in memory. */

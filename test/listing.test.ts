@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { chmodSync, mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -254,8 +254,7 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
 
 test.runIf(canBeNobody)("of what a link leads to and is withheld nothing is told; what may not be read is shown as that", async () => {
   const tree = await makeTree({ "secret/keys.txt": "keys", ".env": "env", "to-env": { link: ".env" }, "to-keys": { link: "secret/keys.txt" }, "closed.txt": "c", "vault/x": "x", "open.txt": "o" });
-  chmodSync(join(tree.root, "closed.txt"), 0o600);
-  chmodSync(join(tree.root, "vault"), 0o700);
+  await tree.forbid("closed.txt", "vault");
   const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["secret"] }] });
   const rows = (await asNobody(() => list(site))).entries;
   const shown = (kind: string): string[] => rows.filter((row) => row.kind === kind).map(({ name }) => name);

@@ -1,7 +1,7 @@
-import { chmodSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { chmodSync, chownSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { brotliCompressSync, gzipSync } from "node:zlib";
-import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { Memory } from "../src/core/memory/memory.js";
 import { lookAt } from "../src/core/resolve/look.js";
 import { type FileSource, memorySource, type SiteConfig } from "../src/index.js";
@@ -124,15 +124,35 @@ describe("what a folder tells of a name", () => {
     else expect(metadata).toMatchObject(expected);
   });
 
-  test.runIf(canBeNobody)("what the mode bits do not let this process read, by owner, group and others", async () => {
-    const kinds = async (mode: number, folderMode: number): Promise<string> => {
-      chmodSync(at("plain.txt"), mode);
-      chmodSync(at("sub"), folderMode);
-      return asNobody(async () => `${(await statEntry(tree.root, "plain.txt", "inside"))!.kind} ${(await statEntry(tree.root, "sub", "inside"))!.kind}`);
-    };
-    // The process keeps its group, which the files are of: others' rights do not count then (POSIX file access permissions).
-    expect([await kinds(0o640, 0o750), await kinds(0o604, 0o705), await kinds(0o640, 0o740), await kinds(0o620, 0o710)]).toEqual(["file directory", "unreadable unreadable", "file unreadable", "unreadable unreadable"]);
-    await kinds(0o644, 0o755);
+  // The first that fits decides: owner, group, others (POSIX file access permissions).
+  test.each<[string, number, number, { user?: number; group?: number; groups?: number[] }, string]>([
+    ["its owner", 0o600, 0o700, {}, "file directory"],
+    ["its owner, who may not what all others may", 0o066, 0o077, {}, "unreadable unreadable"],
+    ["a folder that may be listed and not entered", 0o400, 0o600, {}, "file unreadable"],
+    ["a folder that may be entered and not listed", 0o200, 0o300, {}, "unreadable unreadable"],
+    ["the process's group", 0o640, 0o750, { user: 1 }, "file directory"],
+    ["another group of the process", 0o640, 0o750, { user: 1, group: 1 }, "file directory"],
+    ["the group, which may not what others may", 0o604, 0o705, { user: 1 }, "unreadable unreadable"],
+    ["a stranger", 0o644, 0o755, { user: 1, group: 1, groups: [1] }, "file directory"],
+    ["a stranger without rights", 0o640, 0o750, { user: 1, group: 1, groups: [1] }, "unreadable unreadable"],
+    ["root", 0o000, 0o000, { user: 0 }, "file directory"],
+  ])("what the mode bits let this process read: %s", async (_who, mode, folderMode, { user, group, groups }, expected) => {
+    const own = statSync(at("plain.txt"));
+    const ids = process as Required<Pick<NodeJS.Process, "geteuid" | "getegid" | "getgroups">>;
+    // Root may all, whatever the bits say; so the files are taken to be another's.
+    const spies = [
+      vi.spyOn(ids, "geteuid").mockReturnValue((user ?? (own.uid || 7)),
+      vi.spyOn(ids, "getegid").mockReturnValue((group ?? own.gid),
+      vi.spyOn(ids, "getgroups").mockReturnValue((groups ?? [own.gid]),
+    ];
+    if (own.uid === 0) chownSync(at("plain.txt"), 7, own.gid);
+    if (own.uid === 0) chownSync(at("sub"), 7, own.gid);
+    chmodSync(at("plain.txt"), mode);
+    chmodSync(at("sub"), folderMode);
+    expect(`${(await statEntry(tree.root, "plain.txt", "inside"))!.kind} ${(await statEntry(tree.root, "sub", "inside"))!.kind}`).toBe(expected);
+    for (const spy of spies) spy.mockRestore();
+    chmodSync(at("plain.txt"), 0o644);
+    chmodSync(at("sub"), 0o755);
   });
 
   test.each<[string, string | undefined | RegExp]>([
@@ -151,11 +171,10 @@ describe("what a folder tells of a name", () => {
   });
 
   test.runIf(canBeNobody)("whose permission is in the way", async () => {
-    chmodSync(at("plain.txt"), 0o600);
-    chmodSync(at("sub"), 0o700);
+    await tree.forbid("plain.txt", "sub");
     const [file, folder, root] = await asNobody(async () => [await diagnosePath(tree.root, "plain.txt"), await diagnosePath(tree.root, "sub/a.txt"), await diagnosePath(tree.root, "")]);
-    expect(file).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 600, owner \d+:\d+$/);
-    expect(folder).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 700, owner \d+:\d+$/);
+    expect(file).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
+    expect(folder).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
     expect(root).toBeUndefined();
     chmodSync(at("plain.txt"), 0o644);
     chmodSync(at("sub"), 0o755);

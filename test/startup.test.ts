@@ -1,4 +1,3 @@
-import { chmodSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -27,10 +26,9 @@ beforeAll(async () => {
     "bad/throws.mjs": "throw new Error('no luck');",
     "bad/config.toml": "",
   });
-  chmodSync(join(tree.root, "locked"), 0o000);
+  await tree.forbid("locked");
 });
 afterAll(() => {
-  chmodSync(join(tree.root, "locked"), 0o755);
   return tree.remove();
 });
 
