@@ -140,11 +140,7 @@ describe("what a folder tells of a name", () => {
     const own = statSync(at("plain.txt"));
     const ids = process as Required<Pick<NodeJS.Process, "geteuid" | "getegid" | "getgroups">>;
     // Root may all, whatever the bits say; so the files are taken to be another's.
-    const spies = [
-      vi.spyOn(ids, "geteuid").mockReturnValue((user ?? (own.uid || 7)),
-      vi.spyOn(ids, "getegid").mockReturnValue((group ?? own.gid),
-      vi.spyOn(ids, "getgroups").mockReturnValue((groups ?? [own.gid]),
-    ];
+    const spies = [vi.spyOn(ids, "geteuid").mockReturnValue(user ?? (own.uid || 7)), vi.spyOn(ids, "getegid").mockReturnValue(group ?? own.gid), vi.spyOn(ids, "getgroups").mockReturnValue(groups ?? [own.gid])];
     if (own.uid === 0) chownSync(at("plain.txt"), 7, own.gid);
     if (own.uid === 0) chownSync(at("sub"), 7, own.gid);
     chmodSync(at("plain.txt"), mode);

@@ -1,14 +1,16 @@
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { gzipSync } from "node:zlib";
 import { afterAll, expect, test } from "vitest";
 import { parse } from "yaml";
 import { startServer } from "../../src/adapters/node.js";
 import { type MemoryTree, memorySource, type ServedEntry, type SiteConfig } from "../../src/index.js";
+import { compareSites, differs } from "../../src/testing/compare/compare.js";
 import { observeRecording } from "../../src/testing/draft/from-har.js";
 import { observeSite } from "../../src/testing/draft/from-site.js";
 import { writeDraft } from "../../src/testing/draft/write.js";
-import { askServer, askSite, expandCases, loadExpectations, runCases, runPacks } from "../../src/testing/index.js";
+import { type Asker, askServer, askSite, expandCases, loadExpectations, runCases, runPacks } from "../../src/testing/index.js";
 import { PACK_NAMES } from "../../src/testing/packs/names.js";
 import { makePackCases } from "../../src/testing/packs/packs.js";
 import { describeFailure, formatFailure } from "../../src/testing/reports/failure.js";
@@ -130,6 +132,91 @@ test("what the packs ask of a site, and what must hold", async () => {
   await expect(`${told.join("\n")}\n`).toMatchFileSnapshot("../fixtures/golden/packs.txt");
   const results = await runPacks(site, names, { paths: ["/explorer/birds/tern", "/report.pdf"] });
   expect(results.filter(({ outcome }) => outcome === "failed").map((one) => `${one.case.name}: ${JSON.stringify(one.exchanges)}`)).toEqual([]);
+});
+
+test("two answers that differ, and what may be behind it", async () => {
+  const page = { "content-type": "text/html; charset=utf-8" };
+  const html = { accept: "text/html" };
+  const date = { older: { "last-modified": "Thu, 01 Jan 2026 00:00:00 GMT" }, newer: { "last-modified": "Fri, 02 Jan 2026 00:00:00 GMT" } };
+  const bundle = (name: string): string => `<title>x</title><script src="/assets/app-${name}.js"></script>`;
+  type Given = [status: number, headers?: Record<string, string>, body?: string | Uint8Array] | Error;
+  const pairs: [path: string, headers: Record<string, string>, here: Given, there: Given][] = [
+    ["/same.txt", {}, [200, { "content-type": "text/plain" }, "a"], [200, { "content-type": "text/plain" }, "a"]],
+    ["/app/deep/link", html, [200, page, "<title>app</title>"], [404, page, "none"]],
+    ["/deep", html, [404, page], [200, page, "<title>app</title>"]],
+    ["/deep", { Accept: "*/*" }, [404, page], [200, page, "<title>app</title>"]],
+    ["/lib.js", {}, [200, page, "<title>app</title>"], [404, page]],
+    ["/page.html", {}, [200, page, "<title>app</title>"], [404, page]],
+    ["/a.png", {}, [404, page], [200, { "content-type": "image/png" }, "png"]],
+    ["/b.png", {}, [404, page], [403, page]],
+    ["/c.png", {}, [200, {}], [401, {}]],
+    ["/c.png", {}, [407, {}], [200, {}]],
+    ["/c.png", {}, [200, {}], [429, {}]],
+    ["/c.png", {}, [503, {}], [200, {}]],
+    ["/c.png", {}, [500, {}], [200, {}]],
+    ["/guide", {}, [200, {}], [301, { location: "https://larkholm.invalid/guide" }]],
+    ["/guide", {}, [308, { location: "/guide/" }], [200, {}]],
+    ["/guide", {}, [301, { location: "/guide/" }], [302, { location: "/elsewhere/" }]],
+    ["/old.css", {}, [200, { age: "0", via: "1.1 a" }, "a"], [200, { age: "7200", via: "1.1 cache" }, "b"]],
+    ["/old.css", {}, [200, { age: "60" }, "a"], [200, {}, "b"]],
+    ["/old.css", {}, [200, { age: "none" }, "a"], [200, {}, "b"]],
+    ["/zip.css", {}, [200, { etag: '"a"' }, "a"], [200, { "content-encoding": "gzip", etag: '"b"', vary: "Accept-Encoding" }, gzipSync("a")]],
+    ["/zip.css", {}, [200, { "content-encoding": "gzip", etag: 'W/"b"' }, gzipSync("a")], [200, { etag: '"a"' }, "a"]],
+    ["/zip.css", {}, [200, { etag: '"a"' }, "a"], [200, { "content-encoding": "gzip", etag: '"b"', via: "1.1 edge" }, gzipSync("a")]],
+    ["/zip.css", {}, [200, { etag: '"a"' }, "a"], [200, { "content-encoding": "gzip" }, gzipSync("a")]],
+    ["/zip.css", {}, [200, { "content-encoding": "br" }, "what is not br"], [200, {}, "a"]],
+    ["/tag.css", {}, [200, {}, "a"], [200, { etag: '"a"', "last-modified": "Thu, 01 Jan 2026 00:00:00 GMT" }, "a"]],
+    ["/tag.css", {}, [200, { etag: '"a"' }, "a"], [200, { via: "1.1 edge" }, "a"]],
+    ["/", html, [200, page, bundle("5f3a91bc")], [200, page, bundle("77aa91bd")]],
+    ["/", html, [200, page, bundle("5f3a91bc")], [200, page, `${bundle("5f3a91bc")}<p>more`]],
+    ["/x.txt", {}, [200, { "content-type": "text/plain", ...date.older }, "one\ntwo\nthree"], [200, { "content-type": "text/plain", ...date.newer }, "one\ntwo\nfour"]],
+    ["/x.txt", {}, [200, { "content-type": "text/plain", ...date.newer }, "one"], [200, { "content-type": "text/plain", ...date.older }, "one\ntwo"]],
+    ["/x.txt", {}, [200, { "content-type": "text/plain" }, `${"Larkholm ".repeat(20)}tern${" and so on".repeat(20)}`], [200, { "content-type": "text/plain" }, `${"Larkholm ".repeat(20)}gull${" and so on".repeat(20)}`]],
+    ["/x.bin", {}, [200, { "content-type": "image/png" }, "abcdef"], [200, { "content-type": "image/png" }, "abXdef"]],
+    ["/x.bin", {}, [200, { "content-type": "image/png" }, "abcdef"], [200, { "content-type": "image/png" }, "abc"]],
+    ["/x.woff2", {}, [200, { "content-type": "font/woff2" }, "a"], [200, { "content-type": "application/octet-stream" }, "a"]],
+    ["/x.webp", {}, [200, {}, "a"], [200, { "content-type": "image/webp" }, "a"]],
+    ["/x.geojson", {}, [200, { "content-type": "application/geo+json" }, "{}"], [200, { "content-type": "text/plain" }, "{}"]],
+    ["/x.jpg", {}, [200, { "content-type": "image/jpeg" }, "a"], [200, { "content-type": "image/png" }, "a"]],
+    ["/x", {}, [200, { "content-type": "image/jpeg" }, "a"], [200, { "content-type": "application/octet-stream" }, "a"]],
+    ["/x.css", {}, [200, { "content-type": "text/css; charset=utf-8" }, "a"], [200, { "content-type": "text/css" }, "a"]],
+    ["/x.json", {}, [200, { "content-type": "application/json; charset=utf-8" }, "1"], [200, { "content-type": "application/json" }, "1"]],
+    ["/x.css", {}, [200, { "x-content-type-options": "nosniff" }, "a"], [200, {}, "a"]],
+    ["/x.css", {}, [200, {}, "a"], [200, { "x-content-type-options": "nosniff", "content-security-policy": "x", "cross-origin-opener-policy": "same-origin" }, "a"]],
+    ["/x.css", {}, [200, { "x-content-type-options": "nosniff" }, "a"], [200, { "referrer-policy": "no-referrer" }, "a"]],
+    ["/x.css", {}, [200, { "cache-control": "no-cache" }, "a"], [200, { "cache-control": "max-age=60" }, "a"]],
+    ["/x.css", {}, [200, { date: "then" }, "a"], [200, { date: "now" }, "a"]],
+    ["/x.css", {}, [200, {}, "a"], new Error("nothing listens there")],
+    ["/x.css", {}, new Error("no answer within 1 second"), new Error("nothing listens there")],
+    ...["a", "b", "c"].map((name): [string, Record<string, string>, Given, Given] => [`/whole/${name}.css`, {}, [200, {}, "a"], [404, {}]]),
+    ["/whole/none", {}, [404, {}], [403, {}]],
+    ...["a", "b"].map((name): [string, Record<string, string>, Given, Given] => [`/half/${name}.css`, {}, [404, {}], [200, {}, "a"]]),
+    ...["a", "b", "c", "d"].map((name): [string, Record<string, string>, Given, Given] => [`/partly/${name}.css`, {}, [404, {}], [200 + Number(name === "d") * 4, {}, ""]]),
+  ];
+  const asker = (side: 2 | 3): Asker => ({
+    about: "",
+    address: side === 2 ? "http://here.invalid" : "http://there.invalid",
+    concurrency: side,
+    async ask({ path, headers: { row } }) {
+      const given = pairs[Number(row)]![side];
+      if (given instanceof Error) throw given;
+      const [status, headers = {}, body = ""] = given;
+      expect(path).toBe(pairs[Number(row)]![0]);
+      return { status, headers, body: typeof body === "string" ? new TextEncoder().encode(body) : body, inside: undefined };
+    },
+    close: async () => {},
+  });
+  const questions = pairs.map(([path, headers], row) => ({ method: "GET", path, headers: { ...headers, row: String(row) } }));
+  const done: number[] = [];
+  const comparisons = await compareSites(questions, asker(2), asker(3), (count) => done.push(count));
+  expect(done).toEqual(pairs.map((_, row) => row + 1));
+  const told = comparisons.map((one) => {
+    const { unanswered, status, fields, body, reasons, refused } = one;
+    const lines = [status && `status: ${status.here} / ${status.there}`, ...fields.map(({ name, here, there, noise }) => `${name}: ${here} / ${there}${noise ? ", which nobody minds" : ""}`), body && `body: ${body.here} / ${body.there}`];
+    if (unanswered !== undefined) lines.push(`no answer: ${unanswered.here ?? "has one"} / ${unanswered.there ?? "has one"}`);
+    return [`${one.question.path} ${differs(one) ? "differs" : "is the same"}${refused ? ", refused by both" : ""}`, ...lines.flatMap((line) => line ?? []), ...reasons.map((reason) => `because ${reason}`)].join("\n  ");
+  });
+  await expect(`${told.join("\n")}\n`).toMatchFileSnapshot("../fixtures/golden/compare.txt");
 });
 
 test("a run as each report tells it", async () => {

@@ -2,6 +2,7 @@ import { defineConfig } from "vitest/config";
 
 // The tests that run the code in this process: a fault in src/ shows there without a build.
 export default defineConfig({
+  cacheDir: ".cache/vite",
   test: {
     include: ["test/**/*.test.ts"],
     exclude: ["test/browser/**", "test/cli.test.ts", "test/docs.test.ts", "test/testing/commands.test.ts"],

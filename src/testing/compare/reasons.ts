@@ -86,9 +86,10 @@ const compressedBetween: Guess = (pair, { fields }) => {
     const coding = listCodings(at(pair, side)).join(", ");
     if (coding === "" || listCodings(at(pair, other(side))).length > 0) continue;
     const { etag, via } = at(pair, side);
-    const between = via !== undefined || etag === undefined || etag.startsWith("W/");
+    const isTagLost = etag === undefined && at(pair, other(side)).etag !== undefined;
+    const between = via !== undefined || isTagLost || etag?.startsWith("W/");
     return between
-      ? `${side} something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${etag === undefined ? ", and takes the entity tag away" : ""}`
+      ? `${side} something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${isTagLost ? ", and takes the entity tag away" : ""}`
       : `${side} the server compresses (${coding}), ${other(side)} it does not`;
   }
   return undefined;
