@@ -27,8 +27,11 @@ if (process.getuid?.() === 0) {
   // Root may read everything, so what the tests say of permissions is only seen by another user.
   build();
   rmSync(folder, { recursive: true, force: true });
-  mkdirSync(folder, { recursive: true });
-  chownSync(folder, NOBODY, NOBODY);
+  // Vite writes each configuration it has read into the second one.
+  for (const own of [folder, `${root}/node_modules/.vite-temp`]) {
+    mkdirSync(own, { recursive: true });
+    chownSync(own, NOBODY, NOBODY);
+  }
   const env = { ...process.env, HOME: folder };
   const { status } = spawnSync(process.execPath, process.argv.slice(1), {
     uid: NOBODY,

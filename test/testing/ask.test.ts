@@ -1,0 +1,100 @@
+import { gzipSync } from "node:zlib";
+import { afterEach, expect, test, vi } from "vitest";
+import { Memory } from "../../src/core/memory/memory.js";
+import { MADE_CODINGS, makeCompressor } from "../../src/sources/compressor.js";
+import { askServer } from "../../src/testing/index.js";
+
+// A client that records what it is asked for, and fails or answers as the test says.
+const client = vi.hoisted(() => ({ made: [] as unknown[][], asked: [] as Record<string, unknown>[], answer: (): unknown => ({}) }));
+vi.mock("undici", () => ({
+  Pool: class {
+    constructor(...given: unknown[]) {
+      client.made.push(given);
+    }
+    async request(asked: Record<string, unknown>): Promise<unknown> {
+      client.asked.push(asked);
+      return client.answer();
+    }
+    async destroy(): Promise<void> {
+      client.made.push(["destroyed"]);
+    }
+  },
+}));
+afterEach(() => {
+  client.made.length = 0;
+  client.asked.length = 0;
+});
+
+const fails = (fields: Partial<NodeJS.ErrnoException>, message = "the platform's words") => Object.assign(new Error(message), fields);
+const question = { method: "GET", path: "/a", headers: {} };
+
+test.each<[Error, string]>([
+  [fails({ code: "ECONNREFUSED" }), "nothing listens at https://larkholm.invalid"],
+  [fails({ code: "ENOTFOUND" }), "the host name larkholm.invalid is not known"],
+  [fails({ code: "EAI_AGAIN" }), "the host name larkholm.invalid is not known"],
+  [fails({ code: "CERT_HAS_EXPIRED" }), "https://larkholm.invalid is not trusted: its certificate has expired; --insecure-tls takes it all the same"],
+  [fails({ code: "UNABLE_TO_VERIFY_LEAF_SIGNATURE" }), "https://larkholm.invalid is not trusted: its certificate comes without the one that vouches for it; --insecure-tls takes it all the same"],
+  [fails({ code: "ERR_TLS_CERT_ALTNAME_INVALID" }), "https://larkholm.invalid is not trusted: its certificate is for another name; --insecure-tls takes it all the same"],
+  [fails({ name: "TimeoutError" }), "no answer within 2 seconds"],
+  [fails({ code: "UND_ERR_CONNECT_TIMEOUT" }), "no answer within 2 seconds"],
+  [fails({ code: "SOME_TIMEOUT" }), "the platform's words"],
+  [fails({ code: "UND_ERR_OTHER" }), "the platform's words"],
+  [fails({ code: "ECONNRESET" }), "the connection ended before the answer did"],
+  [fails({ code: "UND_ERR_SOCKET" }), "the connection ended before the answer did"],
+  [fails({ code: "UND_ERR_INVALID_ARG" }, "invalid path"), "the request cannot be sent: invalid path"],
+  [fails({}, "SSL routines: wrong version number"), "https://larkholm.invalid does not speak TLS; write http: instead of https:"],
+  [fails({}, "packet length too long"), "https://larkholm.invalid does not speak TLS; write http: instead of https:"],
+  [fails({ name: "HTTPParserError" }), "the answer is not HTTP/1.1 (the platform's words)"],
+  [fails({ code: "HPE_INVALID_CONSTANT" }), "the answer is not HTTP/1.1 (the platform's words)"],
+  [fails({ code: "E_NEW" }, ""), "E_NEW"],
+  [fails({ name: "NewError" }, ""), "NewError"],
+])("%s", async (error, words) => {
+  client.answer = () => {
+    throw error;
+  };
+  const asker = askServer("https://larkholm.invalid/", { timeoutMs: 2000 });
+  await expect(asker.ask(question)).rejects.toThrow(new Error(words));
+  await expect(asker.ask(question, { timeoutMs: 90_000 })).rejects.toThrow(words.replace("2 seconds", "90 seconds"));
+});
+
+test("what is sent, and how it is joined", async () => {
+  let destroyed = 0;
+  const body = (chunks: { length: number }[]) => ({
+    async *[Symbol.asyncIterator]() {
+      yield* chunks;
+    },
+    destroy: () => destroyed++,
+  });
+  const asker = askServer("http://larkholm.invalid/sub/", { headers: { "User-Agent": "a", Every: "one" }, concurrency: 2, insecureTls: true });
+  client.answer = () => ({ statusCode: 200, headers: { vary: ["Accept", "Origin"], none: undefined, etag: '"a"' }, body: body([Buffer.from("ab"), Buffer.from("c")]) });
+  expect(await asker.ask({ ...question, headers: { every: "two" } })).toEqual({ status: 200, headers: { vary: "Accept, Origin", etag: '"a"' }, body: new Uint8Array([97, 98, 99]), inside: undefined });
+  await asker.ask({ method: "OPTIONS", path: "*", headers: {} });
+  expect(client.asked.map(({ method, path, headers }) => ({ method, path, headers }))).toEqual([
+    { method: "GET", path: "/sub/a", headers: { "User-Agent": "a", every: "two" } },
+    { method: "OPTIONS", path: "*", headers: { "User-Agent": "a", Every: "one" } },
+  ]);
+  client.answer = () => ({ statusCode: 200, headers: {}, body: body([{ length: 2 ** 28 }, { length: 1 }]) });
+  await expect(asker.ask(question)).rejects.toThrow("the body is longer than 256 MiB; ask for it with HEAD, or for a part of it");
+  await asker.close();
+  expect([asker.about, asker.address, asker.concurrency, destroyed]).toEqual(["http://larkholm.invalid/sub/", "http://larkholm.invalid/sub", 2, 1]);
+  expect(client.made).toMatchObject([["http://larkholm.invalid", { connections: 2, connect: { rejectUnauthorized: false } }], ["destroyed"]]);
+  await askServer("http://larkholm.invalid").close();
+});
+
+test.each<[string, string]>([
+  ["larkholm", "write the address of the site, such as http://127.0.0.1:8080/."],
+  ["ftp://larkholm.invalid/", "write the address of the site"],
+  ["http://larkholm.invalid/?a", "write the address of the site"],
+  ["http://larkholm.invalid/#a", "write the address of the site"],
+  ["http://user@larkholm.invalid/", "found a name or password in the address; give it with --header 'Authorization: …'."],
+  ["http://:word@larkholm.invalid/", "found a name or password in the address"],
+])("an address that is none: %s", (address, words) => {
+  expect(() => askServer(address)).toThrow(`--against: found ${words.startsWith("found") ? words.slice(6) : `${JSON.stringify(address)}; ${words}`}`);
+});
+
+test("a coding that is just as long as the text is not used", async () => {
+  const text = Array.from({ length: 64 }, (_, length) => "a".repeat(length)).find((one) => gzipSync(one, { level: 6 }).length === one.length)!;
+  const compressor = makeCompressor(new Memory().open(MADE_CODINGS));
+  const made = (bytes: string) => compressor.compress({}, "gzip", async () => Buffer.from(bytes));
+  expect([await made(text), (await made(`${text}a`))?.length]).toEqual([undefined, text.length]);
+});
