@@ -97,7 +97,7 @@ describe("an error's likeliest cause, and the fix", () => {
   });
 
   test("what is left out of listings and looks private is told; what does not is not", async () => {
-    const own = await openSite({ mounts: [{ at: "/x", source: memorySource({ "a.key": "", "b.txt": "", "c.bak": "", key: "" }), unlisted: ["a.*", "b.*", "key"] }] });
+    const own = await openSite({ mounts: [{ at: "/x", source: memorySource({ "a.key": "", "b.txt": "", "c.bak": "", key: "" }), notListed: ["a.*", "b.*", "key"] }] });
     const told = await Promise.all(["/x/a.key", "/x/b.txt", "/x/c.bak", "/x/key"].map(async (target) => (await own.explain({ method: "GET", target, headers: {} })).hints.length));
     expect(told).toEqual([1, 0, 0, 0]);
   });

@@ -29,7 +29,7 @@ describe("a listing", () => {
     ["ordered", true, "/?order=size&descending", BROWSER],
     ["json", true, "/?order=kind", { accept: "application/json" }],
     ["text", true, "/", {}],
-    ["themed", { title: "Larkholm <archive>", header: "Records & calls", footer: "by the observatory", stylesheet: "/own.css", filter: false, order: "time" }, "/ringing/", BROWSER],
+    ["themed", { title: "Larkholm <archive>", header: "Records & calls", footer: "by the observatory", styleSheet: "/own.css", nameFilter: false, order: "time" }, "/ringing/", BROWSER],
   ])("%s", async (name, listing, path, headers) => {
     const site = await openSite({ mounts: [{ source: everyKind(), listing, caching: [{ files: "**", policy: "immutable" }] }] });
     const { body, fields } = await ask(site, `GET ${path}`, headers);
@@ -75,7 +75,7 @@ test("explanations: each stage, each rule, each field with what decided it, and 
         headers: [{ files: "*.html", set: { "X-Frame-Options": "DENY" } }],
         downloads: [{ files: "*.csv", saveAs: "Larkholm.csv" }],
         mediaTypes: { ".csv": "text/x-records" },
-        areas: { "/records": { listing: { pageSize: 20 }, whenMissing: "pass", appShell: { file: "/index.html", except: ["/records/api"] }, unlisted: ["*.map"], charset: "iso-8859-1", validators: "content" } },
+        areas: { "/records": { listing: { pageSize: 20 }, whenMissing: "pass", appShell: { file: "/index.html", except: ["/records/api"] }, notListed: ["*.map"], charset: "iso-8859-1", validators: "content" } },
       },
       { at: "/docs", source: memorySource({}) },
     ],

@@ -51,16 +51,16 @@ describe("a listing is on by rule", () => {
   });
 });
 
-test("unlisted is left out and served; withheld is neither; prebuilt codings are not listed; an area has its own rules", async () => {
+test("what is not listed is left out and served; withheld is neither; prebuilt codings are not listed; an area has its own rules", async () => {
   const tree = { "a.txt": "a", "a.map": "m", "b.bak": "b", "app.js": "j", "app.js.br": "j", "own.br": "o", ".env": "e", "sub/x.map": "x", "sub/y.txt": "y", "drafts/d.txt": "d" };
-  const site = await openMemory(tree, { listing: true, unlisted: ["*.map", "drafts"], withheld: ["*.bak"], codings: { prebuilt: ["br"] }, areas: { "/sub": { unlisted: ["y.*"] } } } as AreaConfig);
+  const site = await openMemory(tree, { listing: true, notListed: ["*.map", "drafts"], withheld: ["*.bak"], codings: { prebuilt: ["br"] }, areas: { "/sub": { notListed: ["y.*"] } } } as AreaConfig);
   expect((await list(site)).entries.map(({ name }) => name)).toEqual(["sub", "a.txt", "app.js", "own.br"]);
   expect((await list(site, "/sub/")).entries.map(({ name }) => name)).toEqual(["x.map"]);
   expect((await ask(site, "GET /a.map")).summary).toBe("200 a.map");
   expect((await ask(site, "GET /b.bak")).summary).toBe("404 withheld");
   expect((await ask(site, "GET /", HTML)).body).not.toMatch(/b\.bak|\.env|a\.map|drafts/);
-  expect((await openMemory(tree, { listing: true, unlisted: ["*.key", "*.map"] })).warnings).toEqual(['mounts[0].unlisted: found "*.key", which leaves keys out of listings and still sends them to anyone who knows a name; write withheld: ["*.key"] if nobody may have them.']);
-  const keys = await openMemory({ "x.key": "k" }, { listing: true, unlisted: ["*.key"] });
+  expect((await openMemory(tree, { listing: true, notListed: ["*.key", "*.map"] })).warnings).toEqual(['mounts[0].notListed: found "*.key", which leaves keys out of listings and still sends them to anyone who knows a name; write withheld: ["*.key"] if nobody may have them.']);
+  const keys = await openMemory({ "x.key": "k" }, { listing: true, notListed: ["*.key"] });
   expect((await keys.explain({ method: "GET", target: "/x.key", headers: {} })).hints[0]).toMatch(/^It is left out of listings .* write it under withheld if nobody may have it\.$/);
   expect((await (await openMemory(tree, {})).explain({ method: "GET", target: "/drafts/", headers: {} })).hints[0]).toMatch(/^Write listing: true/);
 });
@@ -195,7 +195,7 @@ describe("orders and pages", () => {
   });
 
   test("what is left out by a path from the mount's folder, and not by one that only ends like it", async () => {
-    const site = await openMemory({ "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" }, { listing: true, unlisted: ["sub/x.map", "/y.map"], withheld: ["sub/y.*"] });
+    const site = await openMemory({ "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" }, { listing: true, notListed: ["sub/x.map", "/y.map"], withheld: ["sub/y.*"] });
     expect([(await list(site)).entries.map(({ name }) => name), (await list(site, "/sub/")).entries.map(({ name }) => name)]).toEqual([["sub", "x.map"], []]);
   });
 
@@ -241,7 +241,7 @@ test("HEAD, validators, forms and fields", async () => {
 
 test("a theme: title, sentences, style sheet, no filter; a rendering of one's own gets plain data", async () => {
   const tree = { "sub/a.txt": "a", "sub/b.txt": "b" };
-  const themed = await ask(await openMemory(tree, { listing: { title: "A & B", header: "<above>", footer: "below", stylesheet: "/own.css", filter: false } }), "GET /sub/", HTML);
+  const themed = await ask(await openMemory(tree, { listing: { title: "A & B", header: "<above>", footer: "below", styleSheet: "/own.css", nameFilter: false } }), "GET /sub/", HTML);
   expect(themed.body).toMatch(/<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s);
   expect(themed.body).not.toContain("<script");
   expect(themed.fields["content-security-policy"]).toMatch(/style-src 'sha256-[^']+' 'self'; font-src/);

@@ -75,11 +75,9 @@ function toProblems(
     case "invalid_value":
       return [problem(`write ${listChoices(issue.values, typeof value === "string" ? value : "")}`)];
     case "too_small":
-      return [
-        problem(
-          issue.origin === "array" ? "at least one entry is needed" : "a text that is not empty is needed",
-        ),
-      ];
+      return [problem(describeTooSmall(issue))];
+    case "too_big":
+      return [problem(`write ${issue.maximum} or less`)];
     case "invalid_key":
       return issue.issues.map((inner) => ({
         ...problem(inner.message),
@@ -91,6 +89,11 @@ function toProblems(
     default:
       return [problem(issue.message)];
   }
+}
+
+function describeTooSmall({ origin, minimum }: { origin: string; minimum: number | bigint }): string {
+  if (origin === "array") return "at least one entry is needed";
+  return origin === "string" ? "a text that is not empty is needed" : `write ${minimum} or more`;
 }
 
 // The branch of a union that fits best is the one whose problems lie deepest, or that objects to more than the type.

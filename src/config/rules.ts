@@ -12,7 +12,7 @@ import { impliedExtensions } from "./rules/implied-extensions.js";
 import { listing } from "./rules/listing.js";
 import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
-import { unlisted } from "./rules/unlisted.js";
+import { notListed } from "./rules/not-listed.js";
 import { validators } from "./rules/validators.js";
 import { whenMissing } from "./rules/when-missing.js";
 import { withheld } from "./rules/withheld.js";
@@ -28,7 +28,7 @@ export const RULES = {
   impliedExtensions,
   longAddresses,
   listing,
-  unlisted,
+  notListed,
   appShell,
   errorPages,
   whenMissing,

@@ -4,7 +4,7 @@ import type { Trace } from "../core/explain/trace.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { respond } from "../core/respond.js";
 import type { CompiledSite } from "../core/site.js";
-import { findHints, warnUnlisted } from "./hints.js";
+import { findHints, warnNotListed } from "./hints.js";
 import type { ExplainOptions, Explanation } from "./site.js";
 
 /** Plans a response and records each step, with what led to each field and, for an error, what to do about it. */
@@ -18,7 +18,7 @@ export async function explainRequest(
   if (!keepBody) releasePlan(answer);
   traceFields(trace, answer);
   const isError = answer.kind === "pass" || answer.status >= 400;
-  const hints = isError ? await findHints(site, answer.reason, trace) : warnUnlisted(site, trace);
+  const hints = isError ? await findHints(site, answer.reason, trace) : warnNotListed(site, trace);
   return { answer, trace, why: describeReason(answer.reason), hints };
 }
 

@@ -34,14 +34,14 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
 }
 
 /** For an answer that is no error: a word of caution where a listing leaves out what looks as if nobody should have it. */
-export function warnUnlisted(site: CompiledSite, trace: Trace): string[] {
+export function warnNotListed(site: CompiledSite, trace: Trace): string[] {
   const step = trace.find((one) => one.stage === "mount");
   if (step?.stage !== "mount" || step.at === undefined) return [];
   const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
-  const unlistedBy = selectRules(mount, step.path).unlisted.by(step.path);
-  if (unlistedBy === undefined || describePrivateName(step.path) === undefined) return [];
+  const notListedBy = selectRules(mount, step.path).notListed.by(step.path);
+  if (notListedBy === undefined || describePrivateName(step.path) === undefined) return [];
   return [
-    `It is left out of listings (${unlistedBy}) and sent all the same; write it under withheld if nobody may have it.`,
+    `It is left out of listings (${notListedBy}) and sent all the same; write it under withheld if nobody may have it.`,
   ];
 }
 

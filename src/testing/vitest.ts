@@ -12,7 +12,7 @@ export interface AnswerMatchers {
   /** Has this status, or one of some. */
   toAnswerWith(status: number | number[]): void;
   /** Has this media type, and charset where one is given. */
-  toBeOfType(mediaType: string, charset?: string): void;
+  toHaveMediaType(mediaType: string, charset?: string): void;
   /** Has a header field: any, this value, or a match. */
   toCarry(field: string, value?: string | RegExp): void;
   /** Is kept as these words say: `"revalidated each time"`, `"fresh for at least 1 year"`, `"not stored"`. */
@@ -67,7 +67,7 @@ function isAnswered(value: unknown): value is Answered {
 expect.extend({
   toMeet: (received: unknown, expectation: Expectation) => judge(received, expectation),
   toAnswerWith: (received: unknown, status: number | number[]) => judge(received, { status }),
-  toBeOfType: (received: unknown, mediaType: string, charset?: string) =>
+  toHaveMediaType: (received: unknown, mediaType: string, charset?: string) =>
     judge(received, charset === undefined ? { mediaType } : { mediaType, charset }),
   toCarry: (received: unknown, field: string, value?: string | RegExp) =>
     value instanceof RegExp

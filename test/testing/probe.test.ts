@@ -59,7 +59,7 @@ describe("matchers", () => {
     expect(page).toMeet({ status: 200, mediaType: "text/html", caching: "revalidated each time", body: { contains: "Larkholm" } });
     expect(page).toAnswerWith(200);
     expect(page).not.toAnswerWith([404, 410]);
-    expect(page).toBeOfType("text/html", "utf-8");
+    expect(page).toHaveMediaType("text/html", "utf-8");
     expect(page).toCarry("ETag");
     expect(page).toCarry("X-Content-Type-Options", "nosniff");
     expect(page).toCarry("Last-Modified", / GMT$/);

@@ -8,12 +8,12 @@ const fields = {
   title: z.string().min(1).optional().describe("Name of the mount, for the heading and the way up."),
   header: z.string().min(1).optional().describe("A sentence above the table."),
   footer: z.string().min(1).optional().describe("A sentence below the table."),
-  stylesheet: z
+  styleSheet: z
     .string()
     .startsWith("/", { error: 'a style sheet of this site begins with a slash: write it as "/listing.css"' })
     .optional()
     .describe("Address of a style sheet that comes after the built-in one."),
-  filter: z
+  nameFilter: z
     .boolean()
     .optional()
     .describe("Offer a field that filters by name, where scripts run (default true)."),
@@ -31,9 +31,9 @@ export const listing = innermost({
   default: false,
   compile(value): ListingRules | undefined {
     if (value === false) return undefined;
-    const { order = "name", pageSize = 500, filter = true, ...rest } = value === true ? {} : value;
-    const { title, header, footer, stylesheet, render } = rest;
-    return { order, pageSize, filter, title, header, footer, stylesheet, render };
+    const { order = "name", pageSize = 500, nameFilter = true, ...rest } = value === true ? {} : value;
+    const { title, header, footer, styleSheet, render } = rest;
+    return { order, pageSize, nameFilter, title, header, footer, styleSheet, render };
   },
   explain: (rules) => (rules === undefined ? "off" : `on, by ${rules.order}, ${rules.pageSize} a page`),
 });

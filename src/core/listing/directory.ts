@@ -50,15 +50,15 @@ export async function recallDirectory(
   return directory;
 }
 
-// Withheld names are never told; unlisted ones and prebuilt codings are not listed.
+// Withheld names are never told; those that are not listed and prebuilt codings are not listed.
 function makeFilter(mount: Mount, path: string, all: readonly SourceEntry[]): (name: string) => boolean {
-  const { unlisted, codings } = selectRules(mount, path);
+  const { notListed, codings } = selectRules(mount, path);
   const names = new Set(codings.prebuilt.length === 0 ? [] : all.map(({ name }) => name));
   return (name) => {
     // A name that is not UTF-8 comes with a replacement character, and no address leads to it.
     if (name.includes("\ufffd")) return false;
     const full = path === "" ? name : `${path}/${name}`;
-    if (withheldIn(mount, full) !== undefined || unlisted.by(full) !== undefined) return false;
+    if (withheldIn(mount, full) !== undefined || notListed.by(full) !== undefined) return false;
     return !codings.prebuilt.some((coding) => {
       const ending = CODING_ENDINGS[coding];
       return name.endsWith(ending) && names.has(name.slice(0, -ending.length));

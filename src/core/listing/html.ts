@@ -23,14 +23,14 @@ export function renderListingHtml(listing: Listing, theme: ListingTheme): string
   const heading = escapeHtml(name);
   const title =
     theme.title === undefined || path === "/" ? heading : `${heading} · ${escapeHtml(theme.title)}`;
-  const filter = theme.filter && entries.length > 1;
+  const filter = theme.nameFilter && entries.length > 1;
   return `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>${title}</title>
-<style>${LISTING_STYLE}</style>${theme.stylesheet === undefined ? "" : `\n<link rel="stylesheet" href="${escapeHtml(theme.stylesheet)}">`}
+<style>${LISTING_STYLE}</style>${theme.styleSheet === undefined ? "" : `\n<link rel="stylesheet" href="${escapeHtml(theme.styleSheet)}">`}
 </head>
 <body>
 ${SYMBOLS}

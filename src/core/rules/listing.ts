@@ -59,15 +59,15 @@ export interface ListingRules {
   readonly header: string | undefined;
   readonly footer: string | undefined;
   /** Address of a style sheet that comes after the built-in one. */
-  readonly stylesheet: string | undefined;
+  readonly styleSheet: string | undefined;
   /** Offers a field that filters the rows, where scripts run. */
-  readonly filter: boolean;
+  readonly nameFilter: boolean;
   /** A rendering of the developer's own; undefined leaves that form to the library. */
   readonly render: ListingRenderer | undefined;
 }
 
 /** Patterns of what listings leave out. */
-export interface Unlisted {
+export interface NotListed {
   /** The rule that leaves a path out, in words; undefined when it is listed. */
   readonly by: (path: string) => string | undefined;
   readonly patterns: readonly string[];

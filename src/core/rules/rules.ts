@@ -2,7 +2,7 @@ import type { RuleInForce } from "../explain/trace.js";
 import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
-import type { ListingRules, Unlisted } from "./listing.js";
+import type { ListingRules, NotListed } from "./listing.js";
 import type { Withheld } from "./withheld.js";
 
 /** A single-page application's document, and the paths (inside the mount, on whole segments) it does not answer. */
@@ -36,7 +36,7 @@ export interface RuleValues {
   /** How directories without a default document are listed; undefined where they are not. */
   readonly listing: ListingRules | undefined;
   /** What listings leave out. */
-  readonly unlisted: Unlisted;
+  readonly notListed: NotListed;
   /** The document that answers a navigation which no file answers. */
   readonly appShell: AppShell | undefined;
   /** Documents of the mount by the status they are sent with. */

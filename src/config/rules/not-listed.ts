@@ -5,7 +5,7 @@ import { describePrivateNames } from "../private-names.js";
 import { innermost } from "../rule.js";
 import { pattern } from "../values.js";
 
-export const unlisted = innermost({
+export const notListed = innermost({
   description:
     "Patterns of files that listings leave out; they are still served. What must not be seen is withheld.",
   scope: "site",
@@ -16,7 +16,7 @@ export const unlisted = innermost({
     const by = (path: string): string | undefined => {
       const folded = foldName(path);
       const hit = tests.find(({ matches }) => matches(folded));
-      return hit && `the pattern ${JSON.stringify(hit.written)} in unlisted of ${where}`;
+      return hit && `the pattern ${JSON.stringify(hit.written)} in notListed of ${where}`;
     };
     return { by: tests.length === 0 ? () => undefined : by, patterns };
   },
@@ -25,7 +25,7 @@ export const unlisted = innermost({
     return patterns.flatMap((written) => {
       const what = describePrivateNames(compilePattern(written));
       if (what === undefined) return [];
-      const text = `${where}.unlisted: found "${written}", which leaves ${what} out of listings and still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
+      const text = `${where}.notListed: found "${written}", which leaves ${what} out of listings and still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
       return [{ severity: "warning", text }];
     });
   },
