@@ -1,11 +1,11 @@
 import { createHash } from "node:crypto";
-import { utimesSync, writeFileSync } from "node:fs";
+import { mkdirSync, renameSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { Memory } from "../src/core/memory/memory.js";
-import { type AreaConfig, memorySource, type Site, type SiteConfig } from "../src/index.js";
+import { type AreaConfig, type FileSource, memorySource, type Site, type SiteConfig } from "../src/index.js";
 import { MADE_CODINGS, makeCompressor } from "../src/sources/compressor.js";
 import { openSite } from "./counting-source.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
@@ -241,25 +241,130 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
 });
 
 describe("validators, RFC 9110 §8.8", () => {
-  test("by content: equal bytes have equal tags whatever their times; other bytes have others", async () => {
-    const open = (text: string, at: number) =>
-      openSite({
-        mounts: [{ source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators: "content" }],
-      });
-    const tagOf = async (text: string, at: number) => (await get(await open(text, at), "GET /a.txt")).fields.etag;
-    const digest = createHash("sha256").update("same").digest("base64url");
-    expect(await tagOf("same", 1e12)).toBe(`"${digest}"`);
-    expect(await tagOf("same", 1.5e12)).toBe(`"${digest}"`);
-    expect(await tagOf("else", 1e12)).not.toBe(`"${digest}"`);
+  const tagOf = (bytes: string | Buffer): string => `"${createHash("sha256").update(bytes).digest("base64url").slice(0, 22)}"`;
+  const CHOICES = ["automatic", "content", "metadata"] as const;
+
+  test.each(CHOICES)("%s: equal bytes and times have equal tags on every machine; other bytes or times others, where they count", async (validators) => {
+    const tag = async (text: string, at: number) => (await get(await openSite({ mounts: [{ source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators }] }), "GET /a.txt")).fields.etag!;
+    const first = await tag("same", 1e12);
+    expect(await tag("same", 1e12)).toBe(first);
+    expect((await tag("same", 1.5e12)) === first).toBe(validators !== "metadata");
+    expect((await tag("else", 1e12)) === first).toBe(validators === "metadata");
+    expect(await tag("longer", 1e12)).not.toBe(first);
+    if (validators !== "metadata") expect(first).toBe(tagOf("same"));
+    // Nothing is to be read off it.
+    else expect(first).not.toMatch(new RegExp(`\\b(4|${(1e18).toString(36)}|${1e12})\\b`));
   });
 
-  test("by content, from a folder: the digest of all its bytes, large files too", async () => {
-    const large = Buffer.alloc(700_000, "x");
-    const tree = await makeTree({ "large.bin": large, "empty.txt": "" });
-    const site = await openSite({ mounts: [{ folder: tree.root, validators: "content" }] });
-    expect((await get(site, "HEAD /large.bin")).fields.etag).toBe(`"${createHash("sha256").update(large).digest("base64url")}"`);
-    expect((await get(site, "HEAD /empty.txt")).fields.etag).toBe(`"${createHash("sha256").digest("base64url")}"`);
+  test("from a folder: of all the bytes, in a large file as it is chosen; one file is read once, however many ask", async () => {
+    const large = Buffer.alloc(1_048_577, "x");
+    const tree = await makeTree({ "large.bin": large, "limit.bin": large.subarray(1), "empty.txt": "" });
+    const tags = async (validators: (typeof CHOICES)[number]) => {
+      const site = await openSite({ mounts: [{ folder: tree.root, validators }] });
+      return Promise.all(["large.bin", "limit.bin", "empty.txt"].map(async (name) => (await get(site, `HEAD /${name}`)).fields.etag));
+    };
+    const [automatic, content, metadata] = [await tags("automatic"), await tags("content"), await tags("metadata")];
+    expect(content).toEqual([tagOf(large), tagOf(large.subarray(1)), tagOf("")]);
+    expect(automatic).toEqual([metadata[0], content[1], content[2]]);
+    let digests = 0;
+    const source = memorySource({ "a.bin": large });
+    const counted: FileSource = {
+      ...source,
+      async open(path) {
+        const found = await source.open(path);
+        if (found.kind !== "file") return found;
+        const { file } = found;
+        return { kind: "file", file: { metadata: file.metadata, read: file.read, close: file.close, digest: () => (digests++, file.digest()) } };
+      },
+    };
+    const site = await openSite({ mounts: [{ source: counted, validators: "content" }] });
+    await Promise.all(Array.from({ length: 8 }, () => get(site, "HEAD /a.bin")));
+    expect([(await get(site, "GET /a.bin")).fields.etag, digests]).toEqual([tagOf(large), 1]);
     await tree.remove();
+  });
+
+  // Reproducible builds and images give every file one time: what is exchanged has the size and the time of what was there.
+  test.each<[string, number, (typeof CHOICES)[number]]>([
+    ["a page", 4_000, "automatic"],
+    ["a large file", 1_200_000, "automatic"],
+    ["a file that is too large to be read for it", 70_000_000, "automatic"],
+    ["by choice", 1_200_000, "content"],
+  ])("a release of equal sizes and times is exchanged: %s", async (_what, size, validators) => {
+    const release = async (fill: string) => {
+      const tree = await makeTree({ "page.html": Buffer.alloc(size, fill), "other.js": fill });
+      for (const name of ["page.html", "other.js"]) utimesSync(join(tree.root, name), 315_532_800, 315_532_800);
+      return tree;
+    };
+    const [old, next] = [await release("a"), await release("b")];
+    const root = join(old.root, "current");
+    renameSync(old.root, `${old.root}-old`);
+    mkdirSync(old.root);
+    renameSync(`${old.root}-old`, root);
+    const site = await openSite({ mounts: [{ folder: root, validators }] });
+    const before = (await get(site, "HEAD /page.html")).fields;
+    const since = new Date(315_532_800_000).toUTCString();
+    const ask = async (headers: Record<string, string>) => {
+      const answer = await get(site, "GET /page.html", headers);
+      return `${answer.status} ${answer.bytes.length} ${answer.bytes.toString("latin1", 0, 1)}`;
+    };
+    expect(await ask({ "if-none-match": before.etag! })).toBe("304 0 ");
+    renameSync(root, `${root}-old`);
+    renameSync(next.root, root);
+    expect(await ask({ "if-none-match": before.etag! })).toBe(`200 ${size} b`);
+    expect(await ask({ "if-modified-since": since })).toBe(`200 ${size} b`);
+    expect(await ask({ range: "bytes=1-9", "if-range": before.etag! })).toBe(`200 ${size} b`);
+    expect(await ask({ range: "bytes=1-9", "if-range": since })).toBe(`200 ${size} b`);
+    const after = (await get(site, "HEAD /page.html")).fields;
+    expect([before["last-modified"], after["last-modified"], after.etag === before.etag]).toEqual([undefined, undefined, false]);
+    expect(await ask({ range: "bytes=1-9", "if-range": after.etag! })).toBe("206 9 b");
+    await old.remove();
+  });
+
+  const NOW = 0;
+  test.each<[string, Record<string, number>, string[]]>([
+    ["one time for all", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1e9 }, []],
+    ["most have it, and the others their own", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1.1e9 }, ["c.txt"]],
+    ["half of them have it", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1.1e9, "d.txt": 1.2e9 }, ["a.txt", "b.txt", "c.txt", "d.txt"]],
+    ["each its own", { "a.txt": 1e9, "b.txt": 1.1e9 }, ["a.txt", "b.txt"]],
+    ["one time, which is no whole second", { "a.txt": 1e9 + 0.5, "b.txt": 1e9 + 0.5 }, ["a.txt", "b.txt"]],
+    ["nothing is beside it", { "a.txt": 1e9 }, []],
+    ["written now", { "a.txt": NOW, "b.txt": NOW }, ["a.txt", "b.txt"]],
+  ])("a date is told where it says something: %s", async (_sentence, times, told) => {
+    const tree = await makeTree({ ...Object.fromEntries(Object.keys(times).map((name) => [name, name])), "folder/x": "x" });
+    for (const [name, time] of Object.entries(times)) utimesSync(join(tree.root, name), time || Math.floor(Date.now() / 1000), time || Math.floor(Date.now() / 1000));
+    const dated = async (rules: AreaConfig) => {
+      const site = await openSite({ mounts: [{ folder: tree.root, ...rules }] });
+      const found = await Promise.all(Object.keys(times).map(async (name) => ((await get(site, `HEAD /${name}`)).fields["last-modified"] === undefined ? [] : [name])));
+      return found.flat();
+    };
+    expect([await dated({}), await dated({ validators: "metadata" })]).toEqual([told, Object.keys(times)]);
+    await tree.remove();
+  });
+
+  test.each<[string, number, number]>([
+    ["changed just now: it is looked at each time", 0, 4],
+    ["changed a while ago: it is looked at once", 5000, 1],
+  ])("bytes that change while no time tells of it, in a file that %s", async (_sentence, agoMs, looked) => {
+    const metadata = { sizeBytes: 3000, modifiedNs: 10n ** 18n, changedNs: BigInt(Date.now() - agoMs) * 1_000_000n };
+    let [letter, digests] = ["a", 0];
+    const bytes = () => Buffer.alloc(3000, letter);
+    const file = { metadata, read: async (from: number, length: number) => bytes().subarray(from, from + length), digest: async () => (digests++, createHash("sha256").update(bytes()).digest("base64url")), close() {} };
+    const site = await openSite({ mounts: [{ source: { ...memorySource({}), open: () => ({ kind: "file", file }) } }] });
+    const ask = async () => {
+      const [plain, coded] = [await get(site, "GET /page.html"), await get(site, "GET /page.html", { "accept-encoding": "gzip" })];
+      return [plain.fields.etag, coded.fields.etag, gunzipSync(coded.bytes).toString("latin1", 0, 1)];
+    };
+    const [first, again] = [await ask(), ((letter = "b"), await ask())];
+    expect([first.map((one, i) => one === again[i]), digests]).toEqual([Array(3).fill(agoMs > 0), looked]);
+  });
+
+  test("a 304 has the tag and no date; a shell too", async () => {
+    const site = await openWith({ "index.html": "app" }, { appShell: "/index.html" });
+    for (const path of ["/index.html", "/deep/link"]) {
+      const { fields } = await get(site, `GET ${path}`, { accept: "text/html" });
+      const again = await get(site, `GET ${path}`, { accept: "text/html", "if-none-match": fields.etag! });
+      expect([fields["last-modified"] !== undefined, again.status, again.fields.etag, again.fields["last-modified"]]).toEqual([true, 304, fields.etag, undefined]);
+    }
   });
 });
 
@@ -391,7 +496,7 @@ test.each<[object, string]>([
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
   [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
   [{ codings: { prebuilt: ["zstd"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
-  [{ validators: "hash" }, 'write "metadata" or "content"'],
+  [{ validators: "hash" }, 'write "automatic" or "content" or "metadata"'],
 ])("%j is refused with what to write", async (rules, message) => {
   await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(message);
 });

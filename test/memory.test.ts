@@ -116,6 +116,7 @@ describe("what a site remembers", () => {
     for (const path of ["/page.html", "/page.html", "/list/", "/nope"]) await ask(site, `GET ${path}`, { "accept-encoding": "br" });
     expect(site.memory.figures().map(({ name, entries, unit }) => `${name}: ${entries}, ${unit}`)).toEqual([
       "where paths lie: 2, entries",
+      "times that a folder's files share: 0, entries",
       "descriptions of files: 1, entries",
       "names of listed directories: 1, entries",
       "built-in error pages: 1, entries",

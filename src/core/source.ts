@@ -69,6 +69,13 @@ export interface FileMetadata {
   readonly sizeBytes: number;
   /** Time of the last modification, in nanoseconds since 1970-01-01T00:00:00Z. */
   readonly modifiedNs: bigint;
+  /**
+   * When anything of the file last changed, its time among it, in the same unit: what changed a moment ago may change once more
+   * without a sign. Left out for bytes that never change.
+   */
+  readonly changedNs?: bigint;
+  /** True where the time says nothing of the content: a tool gave the same one to most files that lie beside it. */
+  readonly fixedTime?: boolean;
 }
 
 export interface OpenedFile {

@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
 import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
+import { CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
 import { closeQuietly, FolderFile } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
@@ -58,6 +59,7 @@ class FolderSource implements FileSource {
   readonly #local: boolean;
   readonly #windows: boolean;
   readonly #known: Store<string, KnownPath>;
+  readonly #commonTimes: CommonTimes;
 
   constructor(root: string, options: FolderOptions) {
     const { name = root, links = "inside", local = false, platform = process.platform } = options;
@@ -66,7 +68,9 @@ class FolderSource implements FileSource {
     this.#links = links;
     this.#local = local;
     this.#windows = platform === "win32";
-    this.#known = (options.memory ?? new Memory()).open(LOCATIONS);
+    const memory = options.memory ?? new Memory();
+    this.#known = memory.open(LOCATIONS);
+    this.#commonTimes = new CommonTimes(root, memory);
   }
 
   open(path: string): Found | Promise<Found> {
@@ -162,9 +166,13 @@ class FolderSource implements FileSource {
     const entry: KnownPath = {
       device: stats.dev,
       inode: stats.ino,
-      changedNs: stats.ctimeNs,
       location,
-      metadata: { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs },
+      metadata: {
+        sizeBytes: Number(stats.size),
+        modifiedNs: stats.mtimeNs,
+        changedNs: stats.ctimeNs,
+        ...(stats.isFile() && (await this.#commonTimes.has(path, stats)) && { fixedTime: true }),
+      },
       lastReadMs: Number.NEGATIVE_INFINITY,
       lastOpenedMs: Date.now(),
     };

@@ -9,9 +9,8 @@ export interface KnownPath extends ReadMemory {
   lastOpenedMs: number;
   readonly device: bigint;
   readonly inode: bigint;
-  readonly changedNs: bigint;
   readonly location: Location;
-  readonly metadata: FileMetadata;
+  readonly metadata: FileMetadata & { readonly changedNs: bigint };
 }
 
 /** True when a path that was opened is the very inode that is known, and unchanged. */
@@ -22,7 +21,7 @@ export function isSame(
   return (
     entry.inode === stats.ino &&
     entry.device === stats.dev &&
-    entry.changedNs === stats.ctimeNs &&
+    entry.metadata.changedNs === stats.ctimeNs &&
     entry.metadata.modifiedNs === stats.mtimeNs &&
     entry.metadata.sizeBytes === Number(stats.size)
   );

@@ -16,9 +16,8 @@ export interface ChosenFile extends Described {
   readonly reason: Reason;
 }
 
-/** What files are answered with, besides what representations are made with: the time, and a trace where one is asked for. */
+/** What files are answered with, besides what representations are made with: a trace where one is asked for. */
 export interface FileContext extends Negotiation {
-  readonly nowSeconds: number;
   readonly trace: Trace | undefined;
 }
 

@@ -49,7 +49,7 @@ function overlap(ranges: readonly ByteRange[]): boolean {
 export function matchesIfRange(
   value: string | undefined,
   tag: EntityTag,
-  lastModifiedSeconds: number,
+  lastModifiedSeconds: number | undefined,
   nowSeconds: number,
 ): boolean {
   if (value === undefined) return true;
@@ -57,5 +57,9 @@ export function matchesIfRange(
     const list = parseTagList(value);
     return list !== "*" && list.length === 1 && matchesStrongly(list[0]!, tag);
   }
-  return parseHttpDate(value, nowSeconds) === lastModifiedSeconds && lastModifiedSeconds < nowSeconds;
+  return (
+    lastModifiedSeconds !== undefined &&
+    parseHttpDate(value, nowSeconds) === lastModifiedSeconds &&
+    lastModifiedSeconds < nowSeconds
+  );
 }

@@ -5,13 +5,21 @@ import type { Coding } from "../rules/codings.js";
 import type { Rules } from "../rules/rules.js";
 import type { FileMetadata, OpenedFile } from "../source.js";
 
+/** The opaque part of a file's entity tag, without quotes. */
+export interface Tag {
+  readonly base: string;
+  /** It stands for as long as the file's metadata do; otherwise it is made anew for the next request. */
+  readonly lasts: boolean;
+  /** What it was made of, in words. */
+  readonly because: string;
+}
+
 /** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
 export interface FileProfile {
   /** The opaque part of its entity tag, without quotes. */
-  readonly tagBase: string;
-  /** What tags are made of, in words. */
-  readonly tagBecause: string;
-  readonly lastModifiedSeconds: number;
+  readonly tag: Tag;
+  /** Undefined where no date is told, since it would say nothing. */
+  readonly lastModifiedSeconds: number | undefined;
   /** Content-Type alone. */
   readonly type: Fields;
   readonly contentType: string;
@@ -28,6 +36,8 @@ export interface FileProfile {
   /** Makes it a download, where a rule says so. */
   readonly disposition: Fields;
   readonly vary: Fields;
+  /** What codings made of it are kept under. */
+  readonly codingKey: object;
   /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
   readonly representations: Map<Coding | "", Representation>;
 }
@@ -44,7 +54,11 @@ export interface Described {
 /** What is known of a file, for as long as its metadata object stands. */
 export interface KnownFile {
   readonly profiles: { readonly rules: Rules; readonly isShell: boolean; readonly profile: FileProfile }[];
-  tagBase: string | undefined;
+  /** The digest of its bytes, as tags have it. */
+  digest: Pick<Tag, "base" | "lasts"> | undefined;
+  digesting: Promise<string> | undefined;
+  /** What codings made of it are kept under: another object when its bytes were found to be others. */
+  codingKey: object;
 }
 
 export type KnownFiles = Store<FileMetadata, KnownFile>;
@@ -54,7 +68,7 @@ export interface Representation {
   /** What its tag was made of. */
   readonly tagBase: string;
   readonly tag: EntityTag;
-  readonly lastModifiedSeconds: number;
+  readonly lastModifiedSeconds: number | undefined;
   readonly sizeBytes: number;
   readonly contentType: string;
   /** Content-Type alone. */
@@ -65,6 +79,10 @@ export interface Representation {
   readonly restFields: Fields;
   /** Fields of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
   readonly notModifiedFields: Fields;
+}
+
+export function newEntry(metadata: FileMetadata): KnownFile {
+  return { profiles: [], digest: undefined, digesting: undefined, codingKey: metadata };
 }
 
 /** What was made of a file under these rules; undefined when nothing was, or the file changed. */
@@ -81,7 +99,9 @@ export function keepProfile(
   { file, rules, isShell }: Described,
   profile: FileProfile,
 ): void {
-  const entry = known.get(file.metadata) ?? { profiles: [], tagBase: undefined };
+  const entry = known.get(file.metadata) ?? newEntry(file.metadata);
+  const before = entry.profiles.findIndex((one) => one.rules === rules && one.isShell === isShell);
+  if (before >= 0) entry.profiles.splice(before, 1);
   entry.profiles.push({ rules, isShell, profile });
   known.set(file.metadata, entry);
 }

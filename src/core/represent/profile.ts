@@ -12,7 +12,6 @@ import {
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
-import type { FileMetadata, OpenedFile } from "../source.js";
 import {
   type Described,
   type FileProfile,
@@ -20,6 +19,7 @@ import {
   keepProfile,
   recallProfile,
 } from "./known-files.js";
+import { decideTag, hasMeaning } from "./tag.js";
 
 /** Compressing less is not worth a coding; more would hold up its first reader. In bytes. */
 const COMPRESS_FROM = 1024;
@@ -31,7 +31,8 @@ export function describeFile(
   described: Described,
   nowSeconds: number,
 ): FileProfile | Promise<FileProfile> {
-  return recallProfile(known, described) ?? makeProfile(known, described, nowSeconds);
+  const profile = recallProfile(known, described);
+  return profile?.tag.lasts ? profile : makeProfile(known, described, nowSeconds);
 }
 
 async function makeProfile(
@@ -40,25 +41,20 @@ async function makeProfile(
   nowSeconds: number,
 ): Promise<FileProfile> {
   const { path, file, rules, isShell } = described;
+  const tag = await decideTag(known, file, rules, nowSeconds);
+  const before = recallProfile(known, described);
+  if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
-  // RFC 9110 §8.8.2.1: a date in the future is replaced by the time of the message.
-  const lastModifiedSeconds = Math.min(modifiedSeconds, nowSeconds);
   const { contentType, because } = await decideContentType(described);
   const cachingRule = findRule(rules.caching, path);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
-    tagBase: await decideTagBase(known, file, rules),
-    tagBecause: `${rules.validators === "content" ? "the digest of the file's bytes" : "the file's size and time"}; validators: ${rules.origins.validators}`,
-    lastModifiedSeconds,
+    tag,
+    ...decideDate(described, modifiedSeconds, nowSeconds),
     contentType,
     type: Fields.of(["Content-Type", contentType, because]),
     ...codings,
     caching: decideCaching(cachingRule, isShell),
-    lastModified: Fields.of([
-      "Last-Modified",
-      formatHttpDate(lastModifiedSeconds),
-      "the file's time of last modification",
-    ]),
     ownFields: collectHeaders(path, rules),
     disposition: decideDisposition(path, rules),
     vary:
@@ -66,27 +62,23 @@ async function makeProfile(
         ? Fields.NONE
         : Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]),
     representations: new Map(),
+    codingKey: known.get(file.metadata)?.codingKey ?? file.metadata,
   };
   if (modifiedSeconds <= nowSeconds) keepProfile(known, described, profile);
   return profile;
 }
 
-/** The opaque part of a file's tag: its size and times, or the digest of its bytes, which is worked out once. */
-export async function decideTagBase(known: KnownFiles, file: OpenedFile, rules: Rules): Promise<string> {
-  const { metadata } = file;
-  if (rules.validators === "metadata") return formatMetadataTag(metadata);
-  const before = known.get(metadata)?.tagBase;
-  if (before !== undefined) return before;
-  const tagBase = await file.digest();
-  const entry = known.get(metadata) ?? { profiles: [], tagBase };
-  entry.tagBase = tagBase;
-  known.set(metadata, entry);
-  return tagBase;
-}
-
-// It changes with the size and any nanosecond of the time.
-function formatMetadataTag({ modifiedNs, sizeBytes }: FileMetadata): string {
-  return `${modifiedNs.toString(36)}-${sizeBytes.toString(36)}`;
+function decideDate(
+  { file: { metadata }, rules }: Described,
+  modifiedSeconds: number,
+  nowSeconds: number,
+): Pick<FileProfile, "lastModified" | "lastModifiedSeconds"> {
+  if (!hasMeaning(metadata, rules)) return { lastModified: Fields.NONE, lastModifiedSeconds: undefined };
+  // RFC 9110 §8.8.2.1: a date in the future is replaced by the time of the message.
+  const lastModifiedSeconds = Math.min(modifiedSeconds, nowSeconds);
+  const because = "the file's time of last modification";
+  const lastModified = Fields.of(["Last-Modified", formatHttpDate(lastModifiedSeconds), because]);
+  return { lastModified, lastModifiedSeconds };
 }
 
 async function decideContentType({ path, file, rules }: Described): Promise<{

@@ -6,7 +6,7 @@ import { CODING_ENDINGS, type Coding } from "../rules/codings.js";
 import type { OpenedFile } from "../source.js";
 import { type Compressor, rankCodings } from "./coding.js";
 import type { Described, FileProfile, KnownFiles, Representation } from "./known-files.js";
-import { decideTagBase } from "./profile.js";
+import { decideTag } from "./tag.js";
 
 /** The representation that was negotiated, where its bytes are, and why this one. The file, where there is one, is open. */
 export interface Selected {
@@ -23,6 +23,7 @@ export interface Negotiation {
   readonly files: OpenFiles;
   readonly known: KnownFiles;
   readonly compressor: Compressor | undefined;
+  readonly nowSeconds: number;
 }
 
 /**
@@ -74,7 +75,7 @@ function mayTransform({ headers }: SiteRequest): boolean {
 const STALE_NS = 2_000_000_000n;
 
 async function selectPrebuilt(
-  { files, known }: Negotiation,
+  { files, known, nowSeconds }: Negotiation,
   profile: FileProfile,
   { path, file: original, rules }: Described,
   coding: Coding,
@@ -83,8 +84,8 @@ async function selectPrebuilt(
   if (candidate.kind !== "file") return undefined;
   const { file } = candidate;
   if (file.metadata.modifiedNs + STALE_NS < original.metadata.modifiedNs) return undefined;
-  const tagBase = await decideTagBase(known, file, rules);
-  const representation = represent(profile, coding, tagBase, file.metadata.sizeBytes);
+  const { base } = await decideTag(known, file, rules, nowSeconds);
+  const representation = represent(profile, coding, base, file.metadata.sizeBytes);
   const because = "Accept-Encoding wants it most, and it is prebuilt";
   return { representation, content: { kind: "file", file }, coding, because };
 }
@@ -95,16 +96,16 @@ async function selectMade(
   file: OpenedFile,
   coding: Coding,
 ): Promise<Selected | undefined> {
-  const bytes = await compressor.compress(file.metadata, coding, () => readWhole(file));
+  const bytes = await compressor.compress(profile.codingKey, coding, () => readWhole(file));
   if (bytes === undefined) return undefined;
-  const tagBase = `${profile.tagBase}-${compressor.version}`;
+  const tagBase = `${profile.tag.base}-${compressor.version}`;
   const representation = represent(profile, coding, tagBase, bytes.length);
   const because = "Accept-Encoding wants it most, and it is made on the fly";
   return { representation, content: { kind: "bytes", bytes }, coding, because };
 }
 
 function selectPlain(profile: FileProfile, file: OpenedFile, because: string): Selected {
-  const representation = represent(profile, undefined, profile.tagBase, file.metadata.sizeBytes);
+  const representation = represent(profile, undefined, profile.tag.base, file.metadata.sizeBytes);
   return { representation, content: { kind: "file", file }, coding: undefined, because };
 }
 
@@ -137,7 +138,7 @@ function makeRepresentation(
   // RFC 9110 §8.8.3.3: each coding has a tag of its own.
   const opaque = coding === undefined ? `"${tagBase}"` : `"${tagBase}-${coding}"`;
   const { caching, vary, ownFields, disposition, contentType, lastModifiedSeconds } = profile;
-  const validators = Fields.of(["ETag", opaque, profile.tagBecause]).concat(profile.lastModified);
+  const entityTag = Fields.of(["ETag", opaque, profile.tag.because]);
   const encoding =
     coding === undefined
       ? Fields.NONE
@@ -148,7 +149,8 @@ function makeRepresentation(
         ]);
   const restFields = encoding
     .concat(caching)
-    .concat(validators)
+    .concat(entityTag)
+    .concat(profile.lastModified)
     .append("Accept-Ranges", "bytes", "parts of a file can be asked for")
     .concat(ownFields)
     .concat(disposition)
@@ -163,6 +165,7 @@ function makeRepresentation(
     type: profile.type,
     fields: profile.type.append("Content-Length", String(sizeBytes), size).concat(restFields),
     restFields,
-    notModifiedFields: caching.concat(validators).concat(vary),
+    // RFC 9110 §15.4.5: no date beside the tag. A cache would take over that of another replica, and answer in full from then on.
+    notModifiedFields: caching.concat(entityTag).concat(vary),
   };
 }

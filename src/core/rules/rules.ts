@@ -48,8 +48,8 @@ export interface RuleValues {
   /** Charset named for text types; `""` names none. */
   readonly charset: string;
   readonly codings: Codings;
-  /** What an entity tag is made of: size and times, or the digest of the bytes. */
-  readonly validators: "metadata" | "content";
+  /** What an entity tag is made of: size and times, the digest of the bytes, or what serves the file better. */
+  readonly validators: "automatic" | "metadata" | "content";
   /** The first that matches decides how long a copy is fresh. */
   readonly caching: readonly CachingRule[];
   /** All that match add their fields. */
