@@ -5,7 +5,9 @@ import { answerListing } from "./answer/listing-answer.js";
 import { answerOtherMethod } from "./answer/other-method.js";
 import { type Answer, answerRedirect, type Decision, refuse, sentFile } from "./answer/plan.js";
 import type { Trace } from "./explain/trace.js";
+import { Fields } from "./fields/fields.js";
 import type { SiteRequest } from "./request/request.js";
+import { SHELL_VARY } from "./resolve/app-shell.js";
 import { OpenFiles } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
 import { leavesRoom, resolve } from "./resolve/resolve.js";
@@ -90,7 +92,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "none":
       return request.mayPass && rules.whenMissing === "pass" && leavesRoom(resolution)
         ? { kind: "pass", reason: resolution.reason }
-        : refuse(resolution.status, resolution.reason);
+        : refuse(resolution.status, resolution.reason, resolution.dependsOnClient ? SHELL_VARY : Fields.NONE);
   }
 }
 

@@ -115,6 +115,13 @@ describe("a demo that was broken is found out", () => {
       "caching",
       [/^caching: \/ is a document: it is not kept for long: caching fresh for 1 year \(Cache-Control: max-age=31536000\)$/, /^caching: \/visit\.html is a document/],
     ],
+    [
+      "a page at deep links that a network keeps for a year",
+      async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { sets: { "CDN-Cache-Control": "max-age=31536000" } }),
+      "caching",
+      [/is kept for long by no network: caching cdn-cache-control: max-age=31536000$/],
+    ],
+    ["a page at deep links that names nothing it was chosen by", async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { strips: ["Vary"] }), "app-shell", [/says by what its answer is chosen: Vary nothing, on the page$/]],
     ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/]],
     ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(keys\): answer 200/]],
     [

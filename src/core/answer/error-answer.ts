@@ -70,7 +70,7 @@ function answerBuiltIn(
   return {
     kind: "response",
     status,
-    fields: page.fields.concat(fields),
+    fields: fields === Fields.NONE ? page.fields : page.fields.supply(fields),
     body: request.method === "HEAD" ? NO_BODY : { kind: "bytes", bytes: page.bytes },
     file: undefined,
     reason,

@@ -9,6 +9,7 @@ import {
   isCompressible,
   takesCharset,
 } from "../media-types/media-type.js";
+import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
@@ -57,10 +58,9 @@ async function makeProfile(
     caching: decideCaching(cachingRule, isShell),
     ownFields: collectHeaders(path, rules),
     disposition: decideDisposition(path, rules),
-    vary:
-      codings.codings.length === 0
-        ? Fields.NONE
-        : Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]),
+    vary: (isShell ? SHELL_VARY : Fields.NONE).supply(
+      codings.codings.length === 0 ? Fields.NONE : CODING_VARY,
+    ),
     representations: new Map(),
     codingKey: known.get(file.metadata)?.codingKey ?? file.metadata,
   };
@@ -133,6 +133,7 @@ const REVALIDATE = Fields.of([
   "no-cache",
   "no caching rule: a copy is revalidated each time",
 ]);
+const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]);
 const SHELL = Fields.of([
   "Cache-Control",
   "no-cache",
@@ -141,8 +142,14 @@ const SHELL = Fields.of([
 
 function decideCaching(rule: CachingRule | undefined, isShell: boolean): Fields {
   if (rule === undefined) return REVALIDATE;
-  // A shell may be kept under many addresses; a rule that lets nobody use a copy unasked stands.
-  return isShell && !/^no-(?:cache|store)\b/.test(rule.fields.get("Cache-Control")!) ? SHELL : rule.fields;
+  return isShell ? withoutLifetime(rule.fields) : rule.fields;
+}
+
+// What answers many addresses is kept under none of them, whatever a rule says; one that lets nobody use a copy unasked stands.
+function withoutLifetime(fields: Fields): Fields {
+  const asks = (name: string): boolean => /^no-(?:cache|store)\b/.test(fields.get(name) ?? "no-cache");
+  if (!asks("Cache-Control")) return SHELL;
+  return asks("CDN-Cache-Control") ? fields : fields.remove("CDN-Cache-Control");
 }
 
 // Every rule that matches has its say; a later one replaces what an earlier one said of the same field.

@@ -1,4 +1,5 @@
 import { prefersHtml } from "../fields/accept.js";
+import { Fields } from "../fields/fields.js";
 import { fieldValue, type RequestHeaders } from "../request/request.js";
 import type { Place } from "../rules/place.js";
 import type { OpenFiles } from "./open-files.js";
@@ -13,8 +14,12 @@ export async function resolveAppShell(
 ): Promise<Resolution> {
   const shell = rules.appShell;
   if (shell === undefined) return own;
-  const refusal = refuseShell(path, headers, shell.except);
+  const refusal = refuseShell(path, shell.except);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
+  if (!isNavigation(headers)) {
+    const reason = { ...own.reason, shellRefused: "the request is no navigation" };
+    return { ...own, reason, dependsOnClient: true };
+  }
 
   const candidate = await files.open(shell.file, "app shell");
   switch (candidate.kind) {
@@ -27,12 +32,18 @@ export async function resolveAppShell(
   }
 }
 
-function refuseShell(path: string, headers: RequestHeaders, except: readonly string[]): string | undefined {
+function refuseShell(path: string, except: readonly string[]): string | undefined {
   if (hasExtension(path)) return "the name has a file extension";
   const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
-  if (excepted !== undefined) return `/${excepted} is excepted from it`;
-  return isNavigation(headers) ? undefined : "the request is no navigation";
+  return excepted === undefined ? undefined : `/${excepted} is excepted from it`;
 }
+
+/** What the choice between an app shell and an error is made by (RFC 9110 §12.5.5). */
+export const SHELL_VARY = Fields.of([
+  "Vary",
+  "Accept, Sec-Fetch-Mode",
+  "a navigation gets the app shell here, and nothing else does",
+]);
 
 function hasExtension(path: string): boolean {
   return path.lastIndexOf(".") > path.lastIndexOf("/") + 1;

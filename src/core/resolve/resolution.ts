@@ -7,4 +7,9 @@ export type Resolution =
   | { kind: "file"; path: string; file: OpenedFile; reason: Reason }
   | { kind: "listing"; path: string; rules: ListingRules }
   | { kind: "redirect"; location: string; reason: Reason }
-  | { kind: "none"; status: 403 | 404 | 500 | 503; reason: Reason };
+  | {
+      kind: "none";
+      status: 403 | 404 | 500 | 503;
+      reason: Reason /** Another client would have got the app shell at this address. */;
+      dependsOnClient?: boolean;
+    };

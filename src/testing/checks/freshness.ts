@@ -29,6 +29,19 @@ export function decideFreshness(headers: Readonly<Record<string, string>>): Fres
   return { kind: "left to the cache" };
 }
 
+/** How long networks may use a copy that are told so by a field of their own, in seconds (RFC 9213): the longest, and its field. */
+export function findTargetedLifetime(
+  headers: Readonly<Record<string, string>>,
+): { readonly name: string; readonly seconds: number } | undefined {
+  const told = Object.keys(headers).flatMap((name) => {
+    if (!/-cache-control$|^surrogate-control$/.test(name)) return [];
+    const { directives } = parseCacheControl(headers[name]!);
+    const isAsked = directives.has("no-store") || directives.get("no-cache") === true;
+    return [{ name, seconds: isAsked ? 0 : (readSeconds(directives.get("max-age")) ?? 0) }];
+  });
+  return told.sort((a, b) => b.seconds - a.seconds)[0];
+}
+
 export function readSeconds(value: string | true | undefined): number | undefined {
   return typeof value === "string" && /^\d+$/.test(value) ? Number(value) : undefined;
 }

@@ -1,10 +1,12 @@
 import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
+import type { Seen } from "../checks/check.js";
 import { readMediaType } from "../checks/content.js";
 import { checkStatus, compareValue } from "../checks/expectation.js";
+import type { NextQuestion } from "../checks/follow-ups.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
 import { NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
-import { demand, get, makeCase, type Pack, skipCase } from "./pack.js";
+import { demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 
 /** What a page asks for besides itself, and how a browser asks. */
 const SUBRESOURCES: readonly (readonly [name: string, what: string, headers: Record<string, string>])[] = [
@@ -80,9 +82,36 @@ function lookAtShell({ links }: Shell): ReturnType<Pack> {
         [checkStatus([200]), ...checkCaching(["fresh for at most 1 hour"])],
         "the application's document names the scripts of one build",
       ),
+      withFollowUps(
+        makeCase(
+          `${link} says by what its answer is chosen`,
+          question,
+          [checkStatus([200])],
+          "RFC 9110 §12.5.5: otherwise a shared cache hands the page to a script, and the script's error to visitors",
+        ),
+        [{ name: "program", plan: (first) => [askAsProgram(first)] }],
+      ),
       makeCase(`${link} with HEAD`, { ...question, method: "HEAD" }, [checkStatus([200])], "RFC 9110 §9.3.2"),
     ];
   });
+}
+
+// A server that gives everybody the page has nothing to say; one that chooses says so on both answers.
+function askAsProgram({ question, reply }: Seen): NextQuestion {
+  const headers = mergeFields(question.headers, {
+    Accept: "*/*",
+    "Sec-Fetch-Mode": "cors",
+    "Sec-Fetch-Dest": "empty",
+  });
+  const check = demand("Vary", "Accept or Sec-Fetch-Mode, on both answers", (seen) => {
+    if (seen.reply.status === reply.status && kindOf(seen.reply) === kindOf(reply)) return undefined;
+    const silent = [
+      { whose: "the page", vary: reply.headers.vary },
+      { whose: "the other answer", vary: seen.reply.headers.vary },
+    ].find(({ vary = "" }) => !/(?:^|,)\s*(?:\*|accept|sec-fetch-(?:mode|dest))\s*(?:,|$)/i.test(vary));
+    return silent && `${silent.vary ?? "nothing"}, on ${silent.whose}`;
+  });
+  return { name: "asked by a program", question: { ...question, headers }, checks: [check] };
 }
 
 function lookForScripts(under: string): ReturnType<Pack> {

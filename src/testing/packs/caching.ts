@@ -1,6 +1,12 @@
 import { parseCacheControl } from "../../core/fields/cache-control.js";
+import { NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
-import { decideFreshness, describeFreshness, readSeconds } from "../checks/freshness.js";
+import {
+  decideFreshness,
+  describeFreshness,
+  findTargetedLifetime,
+  readSeconds,
+} from "../checks/freshness.js";
 import type { Sampled } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack } from "./pack.js";
 
@@ -9,6 +15,7 @@ const WITH_SECONDS = ["max-age", "s-maxage", "stale-while-revalidate", "stale-if
 /** RFC 9111: how long copies are kept, by what their names promise. */
 export const caching: Pack = (sample) => [
   ...sample.resources.flatMap(lookAt),
+  ...sample.shells.flatMap(({ links }) => links.map(lookAtShell)),
   makeCase(
     "an address that nothing is at is not remembered for long",
     get(sample.missingPath, { Accept: "*/*" }),
@@ -23,6 +30,26 @@ export const caching: Pack = (sample) => [
     "RFC 9110 §15.5.5: caches keep a 404 too, and go on missing what is put there",
   ),
 ];
+
+function lookAtShell(link: string): ReturnType<Pack>[number] {
+  return makeCase(
+    `${link}, if an application answers there, is kept for long by no network`,
+    get(link, NAVIGATION),
+    [
+      demand(
+        "caching",
+        "fresh for at most 1 hour for a content delivery network",
+        ({ reply: { headers } }) => {
+          const field = findTargetedLifetime(headers);
+          return field !== undefined && field.seconds > 3600
+            ? `${field.name}: ${headers[field.name]}`
+            : undefined;
+        },
+      ),
+    ],
+    "RFC 9213: what a network is told goes before Cache-Control, and every deep link is a copy of its own",
+  );
+}
 
 function lookAt(one: Sampled): ReturnType<Pack> {
   const { path, question, kind, fingerprinted } = one;
