@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, test } from "vitest";
-import { memorySource, type Site } from "../src/index.js";
+import { type AreaConfig, describeReason, memorySource, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
-import { ask } from "./helpers.js";
+import { ask, openMemory } from "./helpers.js";
 
 const NAVIGATION = { accept: "text/html,application/xhtml+xml,*/*;q=0.8", "sec-fetch-mode": "navigate" };
 const OLD_NAVIGATION = { accept: "text/html,application/xhtml+xml,*/*;q=0.8" };
@@ -130,7 +130,8 @@ table("kind pages", () => openSite({ mounts: [{ source: memorySource(PAGES) }] }
   ["OPTIONS of the server", "OPTIONS *", "204 options"],
   ["GET of the server is no path", "GET *", "400 not-a-path"],
   ["a navigation gets no shell, since there is none", "GET /sightings/42", "404 no-such-file", NAVIGATION],
-  ["behind: a miss is still answered", "GET /nope", "404 no-such-file", {}, { mayPass: true }],
+  ["behind: a miss is handed on, where nothing else is said", "GET /nope", "pass no-such-file", {}, { mayPass: true }],
+  ["behind: a file that is there is answered", "GET /about.html", "200 about.html", {}, { mayPass: true }],
   ["behind: another method is handed on", "POST /about", "pass method-passed-on", {}, { mayPass: true }],
   ["behind: OPTIONS too", "OPTIONS /about", "pass method-passed-on", {}, { mayPass: true }],
   ["behind: an address that no file has", "GET /api/a%2Fb", "pass encoded-slash", {}, { mayPass: true }],
@@ -310,3 +311,14 @@ table(
     ["as here", "GET /draughts", "200 index.html", NAVIGATION],
   ],
 );
+
+test.each<[string, AreaConfig, string]>([
+  ["by default", {}, "no such file; handed on to what stands behind the site (whenMissing: pass, default)"],
+  ["where that is said", { whenMissing: "pass" }, "no such file; handed on to what stands behind the site (whenMissing: pass, mounts[0])"],
+  ["where the site answers itself", { whenMissing: "answer" }, "no such file; answered here (whenMissing: answer, mounts[0])"],
+])("what became of a missing file, with something behind the site, %s", async (_where, rules, why) => {
+  const site = await openMemory({ "a.txt": "a" }, rules);
+  const request = { method: "GET", target: "/nope", headers: {}, mayPass: true };
+  expect([describeReason((await site.respond(request)).reason), (await site.explain(request)).why]).toEqual([why, why]);
+  expect((await site.explain({ ...request, mayPass: false })).why).toBe("no such file");
+});

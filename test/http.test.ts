@@ -1,5 +1,5 @@
 import { readdirSync, truncateSync, writeFileSync } from "node:fs";
-import { createServer, get, type Server } from "node:http";
+import { createServer, get, type IncomingMessage, type Server, type ServerResponse } from "node:http";
 import { type AddressInfo, connect } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -7,7 +7,7 @@ import polka, { type Router } from "polka";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { fileHandler, nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
 import { webFileHandler, webHandler } from "../src/adapters/web.js";
-import { releasePlan, type Site } from "../src/index.js";
+import { memorySource, releasePlan, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 import { makeTree } from "./helpers.js";
 
@@ -29,7 +29,7 @@ beforeAll(async () => {
     "large.bin": large,
     "sub/index.html": "sub",
   });
-  site = await openSite({ mounts: [{ folder: tree.root, whenMissing: "pass" }] });
+  site = await openSite({ mounts: [{ folder: tree.root }] });
   records = [];
   running = await startServer(site, { port: 0, onResponse: (record) => records.push(record) });
 });
@@ -190,6 +190,36 @@ describe("in a chain of handlers", () => {
   });
 });
 
+test("the site's own error page after the application's routes, in each host, with one site", async () => {
+  const own = await openSite({ mounts: [{ source: memorySource({ "index.html": "home", "404.html": "gone" }), errorPages: { 404: "/404.html" } }] });
+  const files = nodeHandler(own);
+  const last = (request: IncomingMessage, response: ServerResponse): void => files(request, response);
+  // This host runs all handlers before any route; what no route answers is left to `onNoMatch`.
+  const app = polka({ onNoMatch: last })
+    .use(files)
+    .get("/about", (_request, response) => void response.end("rendered"));
+  const plain = createServer((request, response) => files(request, response, () => (request.url === "/about" ? void response.end("rendered") : last(request, response))));
+  const fetchHandler = async (request: Request): Promise<Response> => {
+    const routes = (): Response | undefined => (new URL(request.url).pathname === "/about" ? new Response("rendered") : undefined);
+    return (await webHandler(own)(request)) ?? routes() ?? (await webHandler(own, { mayPass: false })(request))!;
+  };
+  await Promise.all([new Promise<void>((done) => app.listen(0, "127.0.0.1", () => done())), new Promise<void>((done) => plain.listen(0, "127.0.0.1", done))]);
+  const over = (server: Server) => (path: string) => fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}${path}`);
+  for (const ask of [over(app.server as Server), over(plain), (path: string) => fetchHandler(new Request(`http://x.test${path}`))]) {
+    const told = await Promise.all(
+      ["/", "/about", "/nope"].map(async (path) => {
+        const answer = await ask(path);
+        return `${answer.status} ${await answer.text()}`;
+      }),
+    );
+    expect(told).toEqual(["200 home", "200 rendered", "404 gone"]);
+  }
+  for (const server of [app.server as Server, plain]) {
+    server.closeAllConnections();
+    server.close();
+  }
+});
+
 describe("in a general framework", () => {
   let app: Router;
   let url: string;
@@ -198,6 +228,7 @@ describe("in a general framework", () => {
       .get("/api/birds", (_request, response) => void response.end("birds"))
       .get("/home", fileHandler(site, "/index.html"))
       .use("/static", nodeHandler(site))
+      .use("/own", nodeHandler(await openSite({ mounts: [{ source: memorySource({ "404.html": "gone" }), whenMissing: "answer", errorPages: { 404: "/404.html" } }] })))
       .use(nodeHandler(site))
       .get("/about", (_request, response) => void response.end("rendered"));
     await new Promise<void>((resolve) => app.listen(0, "127.0.0.1", () => resolve()));
@@ -216,6 +247,7 @@ describe("in a general framework", () => {
     ["a file", "/sub/", 200, "sub"],
     ["one file on one route", "/home", 200, "<h1>home</h1>"],
     ["a miss is the framework's", "/nope", 404, "Not Found"],
+    ["a miss under a site that answers itself, and the routes behind it", "/own/about", 404, "gone"],
   ])("%s", async (_sentence, path, status, body) => {
     const response = await fetch(url + path);
     expect([response.status, await response.text()]).toEqual([status, body]);

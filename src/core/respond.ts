@@ -2,7 +2,7 @@ import type { ErrorContext } from "./answer/error-answer.js";
 import { finish, finishError } from "./answer/exit.js";
 import { answerFile } from "./answer/file-answer.js";
 import { answerListing } from "./answer/listing-answer.js";
-import { answerOtherMethod } from "./answer/other-method.js";
+import { answerOtherMethod, passMethod } from "./answer/other-method.js";
 import { type Answer, answerRedirect, type Decision, refuse, sentFile } from "./answer/plan.js";
 import type { Trace } from "./explain/trace.js";
 import { Fields } from "./fields/fields.js";
@@ -37,7 +37,7 @@ export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace)
   return travel(startOut(site, request, found.value, trace), async (way) => {
     const { rules } = way.place;
     const other = answerOtherMethod(request, rules);
-    if (other !== undefined) return other;
+    if (other !== undefined) return (await isOfApplication(way, other)) ? passMethod(request) : other;
     trace?.push({ stage: "rules", area: rules.area, rules: rules.describe() });
     return answer(way, await resolve(way.files, way.place, request.headers));
   });
@@ -90,10 +90,28 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason);
     case "none":
-      return request.mayPass && rules.whenMissing === "pass" && leavesRoom(resolution)
-        ? { kind: "pass", reason: resolution.reason }
-        : refuse(resolution.status, resolution.reason, resolution.dependsOnClient ? SHELL_VARY : Fields.NONE);
+      return answerNothing(way, resolution);
   }
+}
+
+// Nothing of the site answers: an error, or what stands behind the site does.
+function answerNothing(
+  { request, place: { rules } }: Way,
+  nothing: Extract<Resolution, { kind: "none" }>,
+): Decision {
+  const { status, dependsOnClient } = nothing;
+  const fields = dependsOnClient ? SHELL_VARY : Fields.NONE;
+  if (!request.mayPass || !leavesRoom(nothing)) return refuse(status, nothing.reason, fields);
+  const { whenMissing: value, origins } = rules;
+  const reason = { ...nothing.reason, whenMissing: { value, said: origins.whenMissing } };
+  return value === "pass" ? { kind: "pass", reason } : refuse(status, reason, fields);
+}
+
+// A preflight is answered for what the site has; one for an address of the application is the application's.
+async function isOfApplication({ request, place, files }: Way, { reason }: Decision): Promise<boolean> {
+  if (reason.code !== "preflight" || !request.mayPass || place.rules.whenMissing !== "pass") return false;
+  const resolution = await resolve(files, place, request.headers);
+  return resolution.kind === "none" && leavesRoom(resolution);
 }
 
 function startOut(site: CompiledSite, request: SiteRequest, place: Place, trace: Trace | undefined): Way {

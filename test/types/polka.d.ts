@@ -9,5 +9,5 @@ declare module "polka" {
     use(...handlers: (string | Handler)[]): Router;
     listen(port: number, host: string, done: () => void): Router;
   }
-  export default function polka(): Router;
+  export default function polka(options?: { onNoMatch?: (request: IncomingMessage, response: ServerResponse) => void }): Router;
 }

@@ -2,7 +2,7 @@ import { Fields } from "../fields/fields.js";
 import { fieldValue, isPreflight, type SiteRequest } from "../request/request.js";
 import type { CrossOrigin } from "../rules/cross-origin.js";
 import type { Rules } from "../rules/rules.js";
-import { answerBare, type Decision, type Draft, refuse } from "./plan.js";
+import { answerBare, type Decision, type Draft, type Pass, refuse } from "./plan.js";
 
 const ALLOW = Fields.of(["Allow", "GET, HEAD, OPTIONS", "files are read, and nothing else"]);
 
@@ -14,10 +14,14 @@ export function answerOtherMethod(request: SiteRequest, rules: Rules): Decision 
   const { method } = request;
   if (method === "GET" || method === "HEAD") return undefined;
   const preflight = answerPreflight(rules.crossOrigin, request);
-  if (preflight !== undefined && !(request.mayPass && rules.whenMissing === "pass")) return preflight;
-  if (request.mayPass) return { kind: "pass", reason: { code: "method-passed-on", subject: method } };
+  if (preflight !== undefined) return preflight;
+  if (request.mayPass) return passMethod(request);
   if (method === "OPTIONS") return answerBare(204, ALLOW, { code: "options" });
   return refuse(405, { code: "method-not-allowed", subject: method }, ALLOW);
+}
+
+export function passMethod({ method }: SiteRequest): Pass {
+  return { kind: "pass", reason: { code: "method-passed-on", subject: method } };
 }
 
 // What a reader has a use for; a file answers none of the others in any other way.

@@ -4,6 +4,8 @@ export interface Reason {
   readonly subject?: string;
   /** Why the app shell did not answer in its place, where there is one. */
   readonly shellRefused?: string;
+  /** What became of it where something stands behind the site: the value of `whenMissing`, and where that is said. */
+  readonly whenMissing?: { readonly value: "pass" | "answer"; readonly said: string };
 }
 
 /** Each code with its sentence for the developer; `…` stands where the subject goes. Visitors never see these. */
@@ -52,8 +54,11 @@ export type ReasonCode = keyof typeof SENTENCES;
 
 /** Puts a reason into words, without a full stop. */
 export function describeReason(reason: Reason): string {
-  const sentence = SENTENCES[reason.code].replace("…", () => reason.subject ?? "unknown");
-  return reason.shellRefused === undefined
-    ? sentence
-    : `${sentence}; the app shell was not used: ${reason.shellRefused}`;
+  const { code, subject, shellRefused, whenMissing } = reason;
+  const sentence = SENTENCES[code].replace("…", () => subject ?? "unknown");
+  const shell = shellRefused === undefined ? "" : `; the app shell was not used: ${shellRefused}`;
+  if (whenMissing === undefined) return sentence + shell;
+  const { value, said } = whenMissing;
+  const outcome = value === "pass" ? "handed on to what stands behind the site" : "answered here";
+  return `${sentence}${shell}; ${outcome} (whenMissing: ${value}, ${said})`;
 }

@@ -41,8 +41,8 @@ export interface RuleValues {
   readonly appShell: AppShell | undefined;
   /** Documents of the mount by the status they are sent with. */
   readonly errorPages: ReadonlyMap<number, string>;
-  /** What is done when no file answers: answer with an error, or hand the request on. */
-  readonly whenMissing: "answer" | "pass";
+  /** What is done when no file answers and something stands behind the site: hand the request on, or answer with an error. */
+  readonly whenMissing: "pass" | "answer";
   /** Types that go before the built-in table, by lower-case extension without its dot. */
   readonly mediaTypes: ReadonlyMap<string, AddedType>;
   /** Charset named for text types; `""` names none. */
