@@ -78,6 +78,14 @@ describe("an open file of a folder", () => {
     await expect(file.read(0, 1)).rejects.toThrow("closed before it was read");
   });
 
+  test("a lent buffer that is longer than the file is handed back as long as what was read; so is one that is filled from memory", async () => {
+    const file = open("plain.txt");
+    const lent = Buffer.alloc(64);
+    for (const _ of ["aside", "in place"]) expect([(await file.read(0, 64, lent)).length, (await file.read(0, 10, lent.subarray(0, 10))).length]).toEqual([10, 10]);
+    file.close();
+    await expect(file.read(0, 1)).rejects.toThrow("The file was closed before it was read.");
+  });
+
   test("a read that the device refuses rejects, and gives its descriptor back", async () => {
     const before = openDescriptors();
     const file = new FolderFile(openSync(at("sub"), "r"), { sizeBytes: 10, modifiedNs: 0n }, { lastReadMs: Number.NEGATIVE_INFINITY });

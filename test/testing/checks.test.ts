@@ -5,7 +5,9 @@ import { formatDuration, parseSpokenDuration } from "../../src/config/durations.
 import { parseCacheControl } from "../../src/core/fields/cache-control.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
+import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
+import { extractLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation } from "../../src/testing/format/schema.js";
 import { type Answered, findUnmet } from "../../src/testing/index.js";
 
@@ -48,6 +50,16 @@ describe("what an answer is held against", () => {
       answer(200, HTML, "a curlew"),
       { body: { contains: ["curlew", "owl"], lacks: "curlew", matches: "^A" } },
       ['body: a text with "owl" / "a curlew" (8 bytes)', 'body: a text without "curlew" / it in "a curlew"', 'body: a match of /^A/ / "a curlew" (8 bytes)'],
+    ],
+    ["a text that is forbidden, with what stands around it", answer(200, HTML, `${"a".repeat(40)} owl\n${"b".repeat(40)}`), { body: { lacks: "owl" } }, [`body: a text without "owl" / it in "…${"a".repeat(23)} owl ${"b".repeat(23)}…"`]],
+    ["a charset that nobody knows", answer(200, { "content-type": "text/plain; charset=feathers" }, "é"), { body: { contains: "é" } }, []],
+    ["a digest that is as it should be", answer(200, {}, ""), { body: { digest: "sha-256=e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855" } }, []],
+    ["a long text word for word", answer(200, HTML, "curlew ".repeat(60)), { body: { equals: "curlew" } }, [`body: "curlew" / "${"curlew ".repeat(12).slice(0, 79)}…" (420 bytes)`]],
+    [
+      "caching in words that do not hold",
+      answer(200, { expires: "Fri, 01 Jan 2100 00:00:00 GMT", date: "Thu, 31 Dec 2099 00:00:00 GMT" }),
+      { caching: ["not transformed", "shared for at least 1 hour"] },
+      ["caching: not transformed / fresh for 1 day (Expires: Fri, 01 Jan 2100 00:00:00 GMT)", "caching: shared for at least 1 hour / not kept by shared caches for a time it says (Cache-Control: none)"],
     ],
     ["a text in its charset", answer(200, { "content-type": "text/plain; charset=latin1" }, new Uint8Array([0xe9])), { body: { contains: "é" } }, []],
     ["a text word for word", answer(200, HTML, "curlew"), { body: { equals: "curlews" } }, ['body: "curlews" / "curlew"']],
@@ -115,6 +127,33 @@ describe("caching in words, RFC 9111", () => {
     );
     fc.assert(fc.property(fc.nat({ max: 10 ** 9 }), (seconds) => void expect(parseSpokenDuration(formatDuration(seconds).replaceAll(",", ""))).toBe(seconds)));
   });
+});
+
+test.each<[string, number, [from: number, to: number] | undefined]>([
+  ["bytes=2-4", 10, [2, 4]],
+  ["bytes=2-40", 10, [2, 9]],
+  ["bytes=7-", 10, [7, 9]],
+  ["bytes=-3", 10, [7, 9]],
+  ["bytes=-30", 10, [0, 9]],
+  ["bytes=-", 10, undefined],
+  ["bytes=10-", 10, undefined],
+  ["bytes=5-3", 10, undefined],
+  ["chars=1-2", 10, undefined],
+])("%s of %d bytes", (field, length, range) => {
+  const found = resolveRange(field, length);
+  expect(found && [found.from, found.to]).toEqual(range);
+});
+
+test.each<[string, string[]]>([
+  ["url(/a.png) url( /b.png ) url(\"/c d.png\") url( 'e.png' )", ["/a.png", "/b.png", "/c%20d.png", "/styles/e.png"]],
+  ["url() url('') url(#mark) url(data:x) url(http://[)", []],
+])("the addresses in a style sheet: %s", (css, addresses) => {
+  expect(extractStyleLinks(css, "http://x.invalid/styles/site.css")).toEqual(addresses.map((path) => `http://x.invalid${path}`));
+});
+
+test("the addresses in a document, also of pictures in several sizes, against its base", () => {
+  const html = '<base href="/explorer/"><img src="tern.png" srcset="tern-1.png 1x,\n tern-2.png  2x"><a href="#top">up</a><a href="mailto:x@x.invalid">us</a><script src=app.js></script>';
+  expect(extractLinks(html, "http://x.invalid/guide/").sort()).toEqual(["app.js", "tern-1.png", "tern-2.png", "tern.png"].map((name) => `http://x.invalid/explorer/${name}`));
 });
 
 describe("JSON, a part of it", () => {
