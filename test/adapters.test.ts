@@ -1,12 +1,15 @@
+import { readdirSync } from "node:fs";
 import { createServer, get } from "node:http";
+import { connect as connectHttp2, constants, createServer as createHttp2 } from "node:http2";
 import { type AddressInfo, connect } from "node:net";
+import { setTimeout as wait } from "node:timers/promises";
 import { afterEach, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
 import { webHandler } from "../src/adapters/web.js";
 import { type FileSource, memorySource, type OpenedFile, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
-import { ask } from "./helpers.js";
+import { ask, makeTree } from "./helpers.js";
 
 const running: (() => void)[] = [];
 afterEach(() => {
@@ -55,30 +58,46 @@ function receive(url: string): Promise<string> {
 
 const SMALL = "s".repeat(1000);
 const LARGE = "l".repeat(300_000);
+const HUGE = "h".repeat(3_000_000);
 
 describe("a body that becomes shorter, or cannot be read, is never sent as if it were whole", () => {
-  const ROWS: [sentence: string, body: string, read: (call: number, bytes: () => Promise<Uint8Array>) => Promise<Uint8Array>, overHttp: string | RegExp, asPlan: string, asFetch: string][] = [
-    ["a small one that is shorter", SMALL, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "The file became shorter while it was sent."],
-    ["a small one whose device fails", SMALL, lost, "500 9", "EIO", "EIO"],
-    ["a large one that is shorter at once", LARGE, (call, bytes) => shorter(call, bytes), /cut off|no answer/, "The file became shorter while it was read.", "The file became shorter while it was sent."],
-    ["a large one that is shorter later", LARGE, (call, bytes) => shorter(call, bytes, 2), /cut off|^200 300000$|no answer/, "", "The file became shorter while it was sent."],
-    ["a large one whose device fails", LARGE, lost, /cut off|no answer/, "EIO", "EIO"],
+  const ROWS: [sentence: string, body: string, read: (call: number, bytes: () => Promise<Uint8Array>) => Promise<Uint8Array>, overHttp: string, asPlan: string, asFetch: string][] = [
+    ["a small one that is shorter", SMALL, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "500 error    "],
+    ["a small one whose device fails", SMALL, lost, "500 9", "EIO", "500 error    "],
+    ["a large one that is shorter at once", LARGE, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "500 error    "],
+    ["a large one that is shorter later", HUGE, (call, bytes) => wait(call === 2 ? 50 : 0).then(() => shorter(call, bytes, 2)), "200 65536 cut off file-shortened", "", "The file became shorter while it was sent."],
+    ["a large one whose device fails", LARGE, lost, "500 9", "EIO", "500 error    "],
+    ["a large one whose device fails later", HUGE, (call, bytes) => (call < 2 ? bytes() : wait(50).then(lost)), "200 65536 cut off read-failed", "", "EIO"],
+    [
+      "one whose source throws at once",
+      LARGE,
+      () => {
+        throw new Error("no such device");
+      },
+      "500 9",
+      "no such device",
+      "500 error    ",
+    ],
   ];
   test.each(ROWS)("%s", async (_sentence, body, read, overHttp, asPlan, asFetch) => {
     const site = await openSite({ charset: "", mounts: [{ source: reading({ "a.bin": body, "error.txt": "error    " }, read), errorPages: { 500: "/error.txt" } }] });
     const { url, records } = await serve(site);
-    expect(await receive(`${url}/a.bin`)).toMatch(overHttp);
+    const received = await receive(`${url}/a.bin`);
     await expect.poll(() => records.length).toBe(1);
-    const { status, complete, bytes } = records[0]!.delivery;
-    if (typeof overHttp === "string") expect([status, complete, bytes]).toEqual([500, true, 9]);
-    else expect(complete).toBe(body === LARGE && bytes === LARGE.length);
+    const { status, complete, bytes, cutOff } = records[0]!.delivery;
+    expect(`${received}${cutOff === undefined ? "" : ` ${cutOff}`}`).toBe(overHttp);
+    expect([status, complete, bytes]).toEqual([Number(overHttp.slice(0, 3)), !overHttp.includes("cut off"), Number(overHttp.split(" ")[1])]);
 
     const answer = await site.respond({ method: "GET", target: "/a.bin", headers: {} });
     const plan = answer.kind === "response" ? readPlan(answer).then(() => "") : Promise.resolve("none");
     expect(await plan.catch((error: Error) => error.message)).toBe(asPlan);
 
     const response = await webHandler(site)(new Request("http://larkholm.invalid/a.bin"));
-    expect(await response!.arrayBuffer().catch((error: Error) => error.message)).toEqual(asFetch);
+    const text = await response!.text().then(
+      (all) => `${response!.status} ${all}`,
+      (error: Error) => error.message,
+    );
+    expect(text).toBe(asFetch);
   });
 
   test("parts of several ranges arrive whole, and in their order", async () => {
@@ -90,6 +109,44 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     expect(await (await fetch(`${url}/a.txt`, { headers })).text()).toBe(expected);
     expect(await (await webHandler(site)(new Request("http://larkholm.invalid/a.txt", { headers })))!.text()).toBe(expected);
     expect(expected).toContain(text.slice(150_000, 300_000));
+  });
+
+  test("a download over HTTP/2 that is cancelled ends, is told, and gives its descriptor back", async () => {
+    const tree = await makeTree({ "large.bin": Buffer.alloc(20_000_000, "x") });
+    const site = await openSite({ mounts: [{ folder: tree.root }] });
+    const records: ResponseRecord[] = [];
+    const server = createHttp2(nodeHandler(site, { onResponse: (record) => records.push(record) }));
+    await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
+    const session = connectHttp2(`http://127.0.0.1:${(server.address() as AddressInfo).port}`);
+    await new Promise((done) => session.request({ ":path": "/none" }).on("close", done).resume());
+    records.length = 0;
+    const before = readdirSync("/proc/self/fd").length;
+    const cancel = (when: "head" | "data" | "stalled"): Promise<void> =>
+      new Promise((done) => {
+        const stream = session.request({ ":path": "/large.bin" });
+        stream.on("error", () => {}).on("close", done);
+        if (when === "head") stream.on("response", () => stream.close(constants.NGHTTP2_CANCEL));
+        else if (when === "data") stream.once("data", () => stream.close(constants.NGHTTP2_CANCEL));
+        // It takes nothing: the server waits for the window.
+        else void wait(200).then(() => stream.close(constants.NGHTTP2_CANCEL));
+      });
+    for (const when of ["head", "data", "stalled"] as const) await cancel(when);
+    await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`)).toEqual(Array(3).fill("false client-left"));
+    await expect.poll(() => readdirSync("/proc/self/fd").length).toBe(before);
+    const whole = session.request({ ":path": "/large.bin" });
+    let bytes = 0;
+    await new Promise((done) =>
+      whole
+        .on("data", (chunk: Buffer) => {
+          bytes += chunk.length;
+        })
+        .on("close", done),
+    );
+    await expect.poll(() => records.at(-1)!.delivery).toEqual({ status: 200, bytes: 20_000_000, complete: true });
+    expect(bytes).toBe(20_000_000);
+    session.close();
+    server.close();
+    await tree.remove();
   });
 
   test("an error that cannot be told, and one that a chain's next handler gets", async () => {
@@ -112,7 +169,8 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
 describe("a server of its own", () => {
   test("cuts off in time who does not read, and lets the others finish", async () => {
     const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(30_000_000), "a.txt": "a" }) }] });
-    const server = await startServer(site, { port: 0 });
+    const records: ResponseRecord[] = [];
+    const server = await startServer(site, { port: 0, onResponse: (record) => records.push(record) });
     const stalled = connect(server.port, "127.0.0.1", () => stalled.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"));
     await new Promise((resolve) => stalled.once("readable", resolve));
     const idle = connect(server.port, "127.0.0.1");
@@ -121,6 +179,7 @@ describe("a server of its own", () => {
     const started = performance.now();
     await server.close(0.3);
     expect(performance.now() - started).toBeLessThan(3000);
+    await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`)).toEqual(["true undefined", "false server-stopped"]);
     stalled.destroy();
     idle.destroy();
   });

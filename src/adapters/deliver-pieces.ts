@@ -2,14 +2,8 @@ import { ServerResponse } from "node:http";
 import type { BodyPart, BodyPlan, ResponsePlan } from "../core/answer/plan.js";
 import type { Memory } from "../core/memory/memory.js";
 import type { OpenedFile } from "../core/source.js";
+import { cutOff, type Delivery, SHORTENED, toUnsent, type Unsent } from "./delivery.js";
 import type { Outgoing } from "./node-messages.js";
-
-/** How an answer ended: the bytes of the body that were handed over, and whether it was sent to its end. */
-export interface Delivery {
-  readonly status: number;
-  readonly bytes: number;
-  readonly complete: boolean;
-}
 
 /** A plan that sends a file. */
 export type FilePlan = ResponsePlan & { readonly body: Extract<BodyPlan, { kind: "file" }> };
@@ -30,19 +24,17 @@ const IDLE_BUFFERS = {
 
 /**
  * Sends a body piece by piece, one read while the one before it is on its way. A piece is read only when the one two before
- * it is gone, so a client never holds more than two. Rejects when the file cannot be read; a body that became shorter ends
- * the connection.
+ * it is gone, so a client never holds more than two. The head is sent with the first piece: when that cannot be read, nothing
+ * was sent. A body that becomes shorter or cannot be read later ends the connection.
  */
 export async function deliverPieces(
   response: Outgoing,
   { status, fields, body: { file, parts } }: FilePlan,
   memory: Memory,
-): Promise<Delivery> {
+): Promise<Delivery | Unsent> {
   const idle = memory.shelf<Buffer>(IDLE_BUFFERS);
   const takeBuffer = (): Buffer => idle.take() ?? Buffer.allocUnsafeSlow(LARGE_BYTES);
-  let bytes = 0;
-  if (response.destroyed) return { status, bytes, complete: false };
-  response.writeHead(status, fields.flat);
+  if (response.destroyed) return cutOff(status, 0, "client-left");
 
   const write = makeWriter(response);
   // Whoever replaced `write` may keep what is written, so it gets memory of its own.
@@ -56,13 +48,16 @@ export async function deliverPieces(
   if (inOne && reusable) buffers[0] = takeBuffer();
   let piece = next(inOne ? LARGE_BYTES : SMALL_BYTES);
   let ahead = readPiece(file, piece, buffers[0]);
+  let bytes = 0;
   for (let slot = 1; piece !== undefined; slot = 1 - slot) {
     const content = await ahead;
-    if (response.destroyed) return { status, bytes, complete: false };
-    if (content.length !== piece.length) {
+    if (response.destroyed) return cutOff(status, bytes, "client-left");
+    if ("unsent" in content) {
+      if (bytes === 0) return content;
       response.destroy();
-      return { status, bytes, complete: false };
+      return cutOff(status, bytes, content === SHORTENED ? "file-shortened" : "read-failed");
     }
+    if (bytes === 0) response.writeHead(status, fields.flat);
     bytes += content.length;
     const started = performance.now();
     writes[1 - slot] = write(content);
@@ -73,12 +68,10 @@ export async function deliverPieces(
     if (piece === undefined) break;
     if (keepsUp && reusable) buffers[slot] ??= takeBuffer();
     ahead = readPiece(file, piece, keepsUp ? buffers[slot] : undefined);
-    // The read's failure is met when its turn comes.
-    ahead.catch(() => {});
   }
   response.end();
   await Promise.all(writes);
-  if (response.destroyed && !response.writableFinished) return { status, bytes, complete: false };
+  if (response.destroyed && !response.writableFinished) return cutOff(status, bytes, "client-left");
   for (const buffer of buffers) if (buffer !== undefined) idle.put(buffer);
   return { status, bytes, complete: true };
 }
@@ -99,13 +92,19 @@ function makeCutter(parts: readonly BodyPart[]): (atMost: number) => BodyPart | 
   };
 }
 
+// Never rejects: a failure is met when its turn comes.
 async function readPiece(
   file: OpenedFile,
   piece: BodyPart | undefined,
   buffer: Buffer | undefined,
-): Promise<Uint8Array> {
+): Promise<Uint8Array | Unsent> {
   if (piece === undefined || piece instanceof Uint8Array) return piece ?? new Uint8Array(0);
-  return file.read(piece.offset, piece.length, buffer);
+  try {
+    const bytes = await file.read(piece.offset, piece.length, buffer);
+    return bytes.length === piece.length ? bytes : SHORTENED;
+  } catch (error) {
+    return toUnsent(error);
+  }
 }
 
 /** Makes a function that writes and resolves when the bytes are gone, or the client is. */

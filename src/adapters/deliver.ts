@@ -3,15 +3,17 @@ import type { Fields } from "../core/fields/fields.js";
 import type { SiteRequest } from "../core/request/request.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Responder } from "../site/site.js";
-import { type Delivery, deliverPieces } from "./deliver-pieces.js";
+import { deliverPieces } from "./deliver-pieces.js";
+import { cutOff, type Delivery, SHORTENED, toUnsent, type Unsent } from "./delivery.js";
 import type { Outgoing } from "./node-messages.js";
 
-/** A body up to this size is read before its head is sent: a failure can still be told, and both go out in one write. */
+/** A body up to this size is read in one piece, and goes out with its head in one write. */
 const WHOLE_UP_TO = 64 * 1024;
 
 /**
- * Carries a plan out on a Node response, under back-pressure. A body that cannot be finished as its head promised ends the
- * connection. Owns the plan's file from the call on, and lets go of it in every case; never rejects.
+ * Carries a plan out on a Node response, under back-pressure. What goes wrong before the first byte is told with a 500; a body
+ * that cannot be finished as its head promised ends the connection. Owns the plan's file from the call on, and lets go of it in
+ * every case; never rejects.
  */
 export async function deliver(
   response: Outgoing,
@@ -23,19 +25,22 @@ export async function deliver(
   if (body.kind !== "file")
     return send(response, status, fields, body.kind === "bytes" ? body.bytes : undefined);
   const { file, parts } = body;
+  let outcome: Delivery | Unsent;
   try {
     const only = findOnlySmall(parts);
-    if (only === undefined) return await deliverPieces(response, { ...plan, body }, responder.memory);
-    const bytes = await readWhole(file, only);
-    if (bytes !== undefined) return send(response, status, fields, bytes);
+    if (only === undefined) outcome = await deliverPieces(response, { ...plan, body }, responder.memory);
+    else {
+      const bytes = await readWhole(file, only);
+      outcome = "unsent" in bytes ? bytes : send(response, status, fields, bytes);
+    }
   } catch {
-    // The device failed after the head was sent, or the stream did: there is no honest way to go on.
+    // The stream failed under what was written.
     response.destroy();
-    return { status, bytes: 0, complete: false };
+    return cutOff(status, 0, "client-left");
   } finally {
     file.close();
   }
-  return deliverFailure(response, request, responder);
+  return "unsent" in outcome ? deliverFailure(response, request, responder, outcome) : outcome;
 }
 
 function findOnlySmall(parts: readonly BodyPart[]): Exclude<BodyPart, Uint8Array> | undefined {
@@ -45,44 +50,49 @@ function findOnlySmall(parts: readonly BodyPart[]): Exclude<BodyPart, Uint8Array
     : undefined;
 }
 
-// Undefined when the file is shorter than it was, or the device fails.
 async function readWhole(
   file: OpenedFile,
   { offset, length }: Exclude<BodyPart, Uint8Array>,
-): Promise<Uint8Array | undefined> {
+): Promise<Uint8Array | Unsent> {
   if (length === 0) return new Uint8Array(0);
-  const bytes = await file.read(offset, length).catch(() => undefined);
-  return bytes?.length === length ? bytes : undefined;
+  try {
+    const bytes = await file.read(offset, length);
+    return bytes.length === length ? bytes : SHORTENED;
+  } catch (error) {
+    return toUnsent(error);
+  }
 }
 
-// Nothing was sent yet, so the failure can still be told.
 async function deliverFailure(
   response: Outgoing,
   request: SiteRequest,
   responder: Responder,
+  { unsent }: Unsent,
 ): Promise<Delivery> {
-  const sorry = await responder.respondFailed(request, "it is shorter than a moment ago");
+  const sorry = await responder.respondFailed(request, unsent);
   const bytes = await readBody(sorry);
   if (sorry.kind === "pass" || bytes === undefined) {
     response.destroy();
-    return { status: 500, bytes: 0, complete: false };
+    return cutOff(500, 0, "read-failed");
   }
   return send(response, sorry.status, sorry.fields, bytes);
 }
 
+// The bytes of the error's answer; undefined when that cannot be read either.
 async function readBody(answer: Answer): Promise<Uint8Array | undefined> {
   if (answer.kind === "pass") return undefined;
   const { body } = answer;
   if (body.kind !== "file") return body.kind === "bytes" ? body.bytes : new Uint8Array(0);
   try {
-    return await readWhole(body.file, { offset: 0, length: body.file.metadata.sizeBytes });
+    const bytes = await readWhole(body.file, { offset: 0, length: body.file.metadata.sizeBytes });
+    return "unsent" in bytes ? undefined : bytes;
   } finally {
     body.file.close();
   }
 }
 
 function send(response: Outgoing, status: number, fields: Fields, bytes: Uint8Array | undefined): Delivery {
-  if (response.destroyed) return { status, bytes: 0, complete: false };
+  if (response.destroyed) return cutOff(status, 0, "client-left");
   response.writeHead(status, fields.flat);
   response.end(bytes?.length === 0 ? undefined : bytes);
   return { status, bytes: bytes?.length ?? 0, complete: true };

@@ -3,7 +3,7 @@ import { describeReason } from "../core/explain/reason.js";
 import type { SiteRequest } from "../core/request/request.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { deliver } from "./deliver.js";
-import type { Delivery } from "./deliver-pieces.js";
+import { cutOff, type Delivery } from "./delivery.js";
 import { type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
 
@@ -70,7 +70,10 @@ function makeHandler(responder: Responder, { onResponse }: NodeHandlerOptions): 
         onResponse({
           request,
           answer,
-          delivery: { ...delivery, complete: delivery.complete && response.writableFinished },
+          delivery:
+            delivery.complete && !response.writableFinished
+              ? cutOff(delivery.status, delivery.bytes, "client-left")
+              : delivery,
           milliseconds: performance.now() - started,
           remoteAddress,
           why: describeReason(answer.reason),

@@ -1,5 +1,5 @@
 export { findConfigFile, loadConfigFile } from "../config/config-file.js";
-export type { Delivery } from "./deliver-pieces.js";
+export { type CutOff, type Delivery, describeCutOff } from "./delivery.js";
 export {
   fileHandler,
   type NodeHandler,

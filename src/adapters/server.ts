@@ -1,7 +1,7 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import type { Site } from "../site/site.js";
-import { type NodeHandlerOptions, nodeHandler } from "./node-handler.js";
+import { type NodeHandlerOptions, nodeHandler, type ResponseRecord } from "./node-handler.js";
 
 export interface ServerOptions extends NodeHandlerOptions {
   /** Address to listen on; this machine alone when not given (127.0.0.1). */
@@ -31,13 +31,19 @@ export class StartError extends Error {
 
 /** Starts a server of its own for a site. Rejects with a StartError when it cannot listen. */
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
-  const { host = "127.0.0.1", port = 8080, ...handlerOptions } = options;
+  const { host = "127.0.0.1", port = 8080, onResponse } = options;
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
     throw new StartError(
       `port: found ${port}; a port is a whole number from 0 to 65535, and 0 takes a free one.`,
     );
   }
-  const server = createServer(nodeHandler(site, handlerOptions));
+  let stopped = false;
+  const tell = (record: ResponseRecord): void => {
+    const { delivery } = record;
+    const isOurs = stopped && delivery.cutOff === "client-left";
+    onResponse!(isOurs ? { ...record, delivery: { ...delivery, cutOff: "server-stopped" } } : record);
+  };
+  const server = createServer(nodeHandler(site, onResponse === undefined ? {} : { onResponse: tell }));
   await new Promise<void>((resolve, reject) => {
     server.once("error", (error: NodeJS.ErrnoException) =>
       reject(new StartError(explain(error, host, port))),
@@ -50,7 +56,10 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     port: taken,
     close(graceSeconds = 10) {
       return new Promise((resolve) => {
-        const limit = setTimeout(() => server.closeAllConnections(), graceSeconds * 1000);
+        const limit = setTimeout(() => {
+          stopped = true;
+          server.closeAllConnections();
+        }, graceSeconds * 1000);
         // A connection is idle once its response is done; it would be kept for the next one otherwise.
         const sweep = setInterval(() => server.closeIdleConnections(), SWEEP_MS);
         server.close(() => {

@@ -1,6 +1,9 @@
-import { type Answer, type BodyPart, releasePlan } from "../core/answer/plan.js";
+import { type BodyPart, type ResponsePlan, releasePlan } from "../core/answer/plan.js";
+import { Fields } from "../core/fields/fields.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
+import { toUnsent, type Unsent } from "./delivery.js";
+import { readPlan } from "./in-process.js";
 
 /** What is read of a file at a time, in bytes. */
 const PIECE_BYTES = 64 * 1024;
@@ -35,38 +38,46 @@ function makeHandler(responder: Responder, { mayPass = true }: WebHandlerOptions
   return async (request) => {
     const { signal } = request;
     const { pathname, search } = new URL(request.url);
-    const answer = await responder.respond({
+    const asked = {
       method: request.method,
       target: pathname + search,
       headers: Object.fromEntries(request.headers),
       mayPass,
-    });
+    };
+    const answer = await responder.respond(asked);
     if (answer.kind === "pass") return undefined;
     if (signal.aborted) {
       releasePlan(answer);
       throw signal.reason;
     }
-    const headers = new Headers();
-    for (const { name, value } of answer.fields) headers.append(name, value);
-    return new Response(toBody(answer, signal), { status: answer.status, headers });
+    if (answer.body.kind !== "file")
+      return toResponse(answer, answer.body.kind === "bytes" ? answer.body.bytes : null);
+    const stream = await streamParts(answer.body.file, answer.body.parts, signal);
+    if (signal.aborted) throw signal.reason;
+    if (!("unsent" in stream)) return toResponse(answer, stream);
+    const sorry = await responder.respondFailed(asked, stream.unsent);
+    if (sorry.kind === "pass") return undefined;
+    const bytes = await readPlan(sorry).catch(() => null);
+    return toResponse(bytes === null ? { ...sorry, fields: Fields.NONE } : sorry, bytes);
   };
 }
 
-function toBody(
-  { body }: Extract<Answer, { kind: "response" }>,
-  signal: AbortSignal,
-): Uint8Array<ArrayBuffer> | ReadableStream | null {
-  if (body.kind === "none") return null;
-  if (body.kind === "bytes") return body.bytes as Uint8Array<ArrayBuffer>;
-  return streamParts(body.file, body.parts, signal);
+function toResponse(
+  { status, fields }: ResponsePlan,
+  body: Uint8Array | ReadableStream<Uint8Array> | null,
+): Response {
+  const headers = new Headers();
+  for (const { name, value } of fields) headers.append(name, value);
+  return new Response(body as Uint8Array<ArrayBuffer> | ReadableStream | null, { status, headers });
 }
 
-// Owns the file: it is closed once, when the body was read to its end, cancelled, aborted, or cannot be read.
-function streamParts(
+// Owns the file: it is closed once, when the body was read to its end, cancelled, aborted, or cannot be read. The first piece is
+// read at once, so that a failure can still be told; the others as they are asked for.
+async function streamParts(
   file: OpenedFile,
   parts: readonly BodyPart[],
   signal: AbortSignal,
-): ReadableStream<Uint8Array> {
+): Promise<ReadableStream<Uint8Array> | Uint8Array | Unsent> {
   let index = 0;
   let done = 0;
   let open = true;
@@ -91,11 +102,23 @@ function streamParts(
     if (done === part.length) [index, done] = [index + 1, 0];
     return piece;
   };
+  let first: Uint8Array | undefined;
+  try {
+    first = await readNext();
+  } catch (error) {
+    letGo();
+    return toUnsent(error);
+  }
+  if (first === undefined || parts[index] === undefined) {
+    letGo();
+    return first ?? new Uint8Array(0);
+  }
   return new ReadableStream<Uint8Array>(
     {
       async pull(controller) {
         try {
-          const piece = await readNext();
+          const piece = first ?? (await readNext());
+          first = undefined;
           if (piece !== undefined) {
             controller.enqueue(piece);
             return;

@@ -1,3 +1,4 @@
+import { describeCutOff } from "../adapters/delivery.js";
 import type { ResponseRecord } from "../adapters/node.js";
 import type { Answer } from "../core/answer/plan.js";
 import type { ReasonCode } from "../core/explain/reason.js";
@@ -54,7 +55,8 @@ function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Te
 /** The file that answered, or why none did. */
 function describeOutcome({ answer, delivery, why }: ResponseRecord): string {
   const told = tellAnswer(answer, why);
-  return printable(delivery.complete ? told : `${told} (the client left early)`);
+  const { cutOff } = delivery;
+  return printable(cutOff === undefined ? told : `${told} (${describeCutOff(cutOff)})`);
 }
 
 const WORTH_TELLING: readonly ReasonCode[] = ["not-modified", "app-shell"];
@@ -94,6 +96,7 @@ async function makeJsonLogger(): Promise<Logger> {
       file: answer.kind === "response" ? answer.file : undefined,
       why,
       complete: delivery.complete,
+      cutOff: delivery.cutOff,
     });
   };
 }

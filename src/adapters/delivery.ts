@@ -1,0 +1,48 @@
+/** Why an answer was not sent to its end. */
+export type CutOff =
+  | "client-left"
+  /** A server that stops waits no longer. */
+  | "server-stopped"
+  /** The file is shorter than it was when its head was sent. */
+  | "file-shortened"
+  /** The device, or the source, failed. */
+  | "read-failed";
+
+/** How an answer ended. */
+export interface Delivery {
+  readonly status: number;
+  /** Bytes of the body that were handed over. */
+  readonly bytes: number;
+  /** Sent to its end. */
+  readonly complete: boolean;
+  /** Why not, where it was not. */
+  readonly cutOff?: CutOff;
+}
+
+const WORDS: Readonly<Record<CutOff, string>> = {
+  "client-left": "the client left early",
+  "server-stopped": "cut off: the server stopped",
+  "file-shortened": "cut off: the file became shorter while it was sent",
+  "read-failed": "cut off: the file could not be read to its end",
+};
+
+/** Puts a cause into words for the developer. */
+export function describeCutOff(cause: CutOff): string {
+  return WORDS[cause];
+}
+
+export function cutOff(status: number, bytes: number, cause: CutOff): Delivery {
+  return { status, bytes, complete: false, cutOff: cause };
+}
+
+/** A body of which nothing was sent yet: what went wrong can still be told. */
+export interface Unsent {
+  readonly unsent: string;
+}
+
+export const SHORTENED: Unsent = { unsent: "it is shorter than a moment ago" };
+
+/** What a failed read has to say. */
+export function toUnsent(error: unknown): Unsent {
+  return { unsent: error instanceof Error ? error.message : String(error) };
+}
