@@ -389,6 +389,26 @@ describe("validators, RFC 9110 §8.8", () => {
   });
 });
 
+test.each<[string, string, Record<string, string>, number, string | undefined]>([
+  ["without its extension", "GET /guide/about", {}, 200, "./about.html"],
+  ["with HEAD", "HEAD /guide/about?q", {}, 200, "./about.html"],
+  ["a current copy", "GET /guide/about", { "if-none-match": "*" }, 304, "./about.html"],
+  ["a part", "GET /guide/about", { range: "bytes=0-1" }, 206, "./about.html"],
+  ["in a coding", "GET /guide/about", { "accept-encoding": "br" }, 200, "./about.html"],
+  ["letters that an address escapes", "GET /guide/what%3F%20%C3%A9", {}, 200, "./what%3F%20%C3%A9.html"],
+  ["its own address", "GET /guide/about.html", {}, 200, undefined],
+  ["a default document", "GET /guide/", {}, 200, undefined],
+  ["no such part", "GET /guide/about", { range: "bytes=9000000-" }, 416, undefined],
+])("Content-Location names the file that a shorter address leads to, RFC 9110 §8.7: %s", async (_what, request, headers, status, location) => {
+  const site = await openWith({ "guide/about.html": LONG, "guide/what? é.html": "what", "guide/index.html": "i" }, {});
+  // Asked twice, each by turns: what is remembered of the file at one address is not sent at the other.
+  for (const _ of [1, 2]) {
+    const { fields, status: got } = await get(site, request, headers);
+    expect([got, fields["content-location"]]).toEqual([status, location]);
+    await get(site, "GET /guide/about.html");
+  }
+});
+
 describe("delivery", () => {
   const rules: AreaConfig = {
     headers: [

@@ -35,6 +35,9 @@ describe("a folder on disk", () => {
       "site/to-drafts": { link: "drafts" },
       "site/broken": { link: "nowhere" },
       "site/loop": { link: "loop" },
+      "site/README.md": "readme",
+      "site/Readme.md": { link: "README.md" },
+      "site/Sub": { link: "sub" },
     });
     root = join(outer.root, "site");
     execFileSync("mkfifo", [join(root, "pipe")]);
@@ -51,6 +54,8 @@ describe("a folder on disk", () => {
     ["a newline in a name", "/line%0Abreak.txt", "200 line\nbreak.txt", "200 line\nbreak.txt", "200 line\nbreak.txt"],
     ["a link inside", "/in.txt", "200 in.txt", "404 link-not-followed", "200 in.txt"],
     ["below a linked folder", "/in-folder/a.txt", "200 in-folder/a.txt", "404 link-not-followed", "200 in-folder/a.txt"],
+    ["a link whose name differs from what it leads to in case alone", "/Readme.md", "200 Readme.md", "404 link-not-followed", "200 Readme.md"],
+    ["below such a link", "/Sub/a.txt", "200 Sub/a.txt", "404 link-not-followed", "200 Sub/a.txt"],
     ["a link that leads out", "/out.txt", "404 link-leads-outside", "404 link-leads-outside", "200 out.txt"],
     ["below a folder's link that leads out", "/out-folder/secret.txt", "404 link-leads-outside", "404 link-leads-outside", "200 out-folder/secret.txt"],
     ["a folder's link that leads out, itself", "/out-folder", "404 link-leads-outside", "404 link-leads-outside", "403 no-default-document"],

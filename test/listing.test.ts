@@ -127,7 +127,9 @@ describe("hostile names", () => {
     expect(fields["content-type"]).toBe("text/plain; charset=utf-8");
     const lines = body.trimEnd().split("\n");
     expect(lines.slice(0, 2)).toEqual(["dir <&> 'x'/", "sub/"]);
-    expect(lines).toContain("line?break");
+    expect(lines).toContain("line\u240abreak");
+    // Neither an escape sequence nor anything that reorders a line reaches a terminal.
+    expect(body).not.toMatch(/[\x00-\x09\x0b-\x1f\x7f-\x9f\p{Cf}\p{Zl}\p{Zp}]/u);
     expect(lines).toHaveLength((await list(site, "/arch%20ive/")).total);
   });
 

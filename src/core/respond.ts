@@ -4,8 +4,10 @@ import { answerFile } from "./answer/file-answer.js";
 import { answerListing } from "./answer/listing-answer.js";
 import { answerOtherMethod, passMethod } from "./answer/other-method.js";
 import { type Answer, answerRedirect, type Decision, refuse, sentFile } from "./answer/plan.js";
+import type { Reason } from "./explain/reason.js";
 import type { Trace } from "./explain/trace.js";
 import { Fields } from "./fields/fields.js";
+import type { Answers } from "./represent/known-files.js";
 import type { SiteRequest } from "./request/request.js";
 import { SHELL_VARY } from "./resolve/app-shell.js";
 import { OpenFiles } from "./resolve/open-files.js";
@@ -79,7 +81,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "file": {
       const { path, file, reason } = resolution;
       const address = mount.at === "" ? path : `${mount.at}/${path}`;
-      const chosen = { path, file, rules, isShell: reason.code === "app-shell", address, reason };
+      const chosen = { path, file, rules, answers: addressesOf(reason), address, reason };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }
@@ -92,6 +94,11 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "none":
       return answerNothing(way, resolution);
   }
+}
+
+function addressesOf({ code }: Reason): Answers {
+  if (code === "app-shell") return "deep links";
+  return code === "implied-extension" ? "shorter address" : "own address";
 }
 
 // Nothing of the site answers: an error, or what stands behind the site does.

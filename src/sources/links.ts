@@ -1,7 +1,7 @@
 import type { BigIntStats } from "node:fs";
 import { fstatSync, realpath as realpathWithCallback } from "node:fs";
-import { readlink, stat } from "node:fs/promises";
-import { sep } from "node:path";
+import { lstat, readlink, stat } from "node:fs/promises";
+import { join, sep } from "node:path";
 import { promisify } from "node:util";
 import type { MissingCause } from "../core/source.js";
 import { foldName } from "../core/text/fold-name.js";
@@ -49,8 +49,20 @@ export async function locate(
   const realPath = sep === "/" ? inside : inside.replaceAll(sep, "/");
   if (realPath === path) return { realPath: undefined, refused: undefined };
   // A file system that ignores case or Unicode form must not make an address answer that fails on another machine.
-  if (foldName(realPath) === foldName(path)) return { realPath, refused: "name-differs" };
+  if (foldName(realPath) === foldName(path) && !(await isLinked(root, path, realPath)))
+    return { realPath, refused: "name-differs" };
   return { realPath, refused: links === "none" ? "link-not-followed" : undefined };
+}
+
+// Names that differ in case alone, where each of them is a link's own, are two names: Readme.md -> README.md.
+async function isLinked(root: string, path: string, realPath: string): Promise<boolean> {
+  const [segments, real] = [path.split("/"), realPath.split("/")];
+  for (const [index, segment] of segments.entries()) {
+    if (segment === real[index]) continue;
+    const stats = await lstat(join(root, ...segments.slice(0, index + 1)));
+    if (!stats.isSymbolicLink()) return false;
+  }
+  return true;
 }
 
 // Linux tells the path that a descriptor was opened at; when that name is gone, a note stands behind it.

@@ -26,6 +26,7 @@ const TAKEN: Readonly<Record<string, string>> = {
   etag: "the key validators decides it",
   "last-modified": "the file's time decides it",
   vary: "it names what is negotiated, and is always set",
+  "content-location": "it names the file where an address is a shorter one",
   location: "redirects are the library's own",
   "access-control-allow-origin": "the key crossOrigin decides it",
   "access-control-expose-headers": "the key crossOrigin decides it",

@@ -35,6 +35,8 @@ export interface FileProfile {
   readonly ownFields: Fields;
   /** Makes it a download, where a rule says so. */
   readonly disposition: Fields;
+  /** Names the file, where the address is a shorter one. */
+  readonly contentLocation: Fields;
   readonly vary: Fields;
   /** What codings made of it are kept under. */
   readonly codingKey: object;
@@ -42,18 +44,20 @@ export interface FileProfile {
   readonly representations: Map<Coding | "", Representation>;
 }
 
+/** The addresses that a file answers: its own, one without its extension, or many of an application, so that no copy may live long. */
+export type Answers = "own address" | "shorter address" | "deep links";
+
 /** A file to be described: where it lies in the mount, and what it is sent for. */
 export interface Described {
   readonly path: string;
   readonly file: OpenedFile;
   readonly rules: Rules;
-  /** It answers many addresses, so that a copy must not live long. */
-  readonly isShell: boolean;
+  readonly answers: Answers;
 }
 
 /** What is known of a file, for as long as its metadata object stands. */
 export interface KnownFile {
-  readonly profiles: { readonly rules: Rules; readonly isShell: boolean; readonly profile: FileProfile }[];
+  readonly profiles: { readonly rules: Rules; readonly answers: Answers; readonly profile: FileProfile }[];
   /** The digest of its bytes, as tags have it. */
   digest: Pick<Tag, "base" | "lasts"> | undefined;
   digesting: Promise<string> | undefined;
@@ -88,20 +92,20 @@ export function newEntry(metadata: FileMetadata): KnownFile {
 /** What was made of a file under these rules; undefined when nothing was, or the file changed. */
 export function recallProfile(
   known: KnownFiles,
-  { file, rules, isShell }: Described,
+  { file, rules, answers }: Described,
 ): FileProfile | undefined {
   const entry = known.get(file.metadata);
-  return entry?.profiles.find((one) => one.rules === rules && one.isShell === isShell)?.profile;
+  return entry?.profiles.find((one) => one.rules === rules && one.answers === answers)?.profile;
 }
 
 export function keepProfile(
   known: KnownFiles,
-  { file, rules, isShell }: Described,
+  { file, rules, answers }: Described,
   profile: FileProfile,
 ): void {
   const entry = known.get(file.metadata) ?? newEntry(file.metadata);
-  const before = entry.profiles.findIndex((one) => one.rules === rules && one.isShell === isShell);
+  const before = entry.profiles.findIndex((one) => one.rules === rules && one.answers === answers);
   if (before >= 0) entry.profiles.splice(before, 1);
-  entry.profiles.push({ rules, isShell, profile });
+  entry.profiles.push({ rules, answers, profile });
   known.set(file.metadata, entry);
 }

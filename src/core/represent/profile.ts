@@ -9,11 +9,13 @@ import {
   isCompressible,
   takesCharset,
 } from "../media-types/media-type.js";
+import { formatSegment } from "../request/target.js";
 import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
 import {
+  type Answers,
   type Described,
   type FileProfile,
   type KnownFiles,
@@ -41,7 +43,7 @@ async function makeProfile(
   described: Described,
   nowSeconds: number,
 ): Promise<FileProfile> {
-  const { path, file, rules, isShell } = described;
+  const { path, file, rules, answers } = described;
   const tag = await decideTag(known, file, rules, nowSeconds);
   const before = recallProfile(known, described);
   if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
@@ -55,10 +57,11 @@ async function makeProfile(
     contentType,
     type: Fields.of(["Content-Type", contentType, because]),
     ...codings,
-    caching: decideCaching(cachingRule, isShell),
+    caching: decideCaching(cachingRule, answers),
     ownFields: collectHeaders(path, rules),
     disposition: decideDisposition(path, rules),
-    vary: (isShell ? SHELL_VARY : Fields.NONE).supply(
+    contentLocation: answers === "shorter address" ? nameFile(path) : Fields.NONE,
+    vary: (answers === "deep links" ? SHELL_VARY : Fields.NONE).supply(
       codings.codings.length === 0 ? Fields.NONE : CODING_VARY,
     ),
     representations: new Map(),
@@ -140,9 +143,9 @@ const SHELL = Fields.of([
   "an app shell answers many addresses: a copy is revalidated each time",
 ]);
 
-function decideCaching(rule: CachingRule | undefined, isShell: boolean): Fields {
+function decideCaching(rule: CachingRule | undefined, answers: Answers): Fields {
   if (rule === undefined) return REVALIDATE;
-  return isShell ? withoutLifetime(rule.fields) : rule.fields;
+  return answers === "deep links" ? withoutLifetime(rule.fields) : rule.fields;
 }
 
 // What answers many addresses is kept under none of them, whatever a rule says; one that lets nobody use a copy unasked stands.
@@ -159,6 +162,16 @@ function collectHeaders(path: string, { headers }: Rules): Fields {
     for (const { name, value, because } of rule.fields) fields = fields.replace(name, value, because);
   }
   return fields;
+}
+
+// RFC 9110 §8.7, relative to the address that was asked for: under a prefix that a proxy took off it holds too.
+function nameFile(path: string): Fields {
+  const name = formatSegment(path.slice(path.lastIndexOf("/") + 1));
+  return Fields.of([
+    "Content-Location",
+    `./${name}`,
+    "the file's own address, found through an implied extension",
+  ]);
 }
 
 function decideDisposition(path: string, { downloads }: Rules): Fields {

@@ -137,7 +137,8 @@ function makeRepresentation(
 ): Representation {
   // RFC 9110 §8.8.3.3: each coding has a tag of its own.
   const opaque = coding === undefined ? `"${tagBase}"` : `"${tagBase}-${coding}"`;
-  const { caching, vary, ownFields, disposition, contentType, lastModifiedSeconds } = profile;
+  const { caching, vary, ownFields, disposition, contentLocation, contentType, lastModifiedSeconds } =
+    profile;
   const entityTag = Fields.of(["ETag", opaque, profile.tag.because]);
   const encoding =
     coding === undefined
@@ -151,6 +152,7 @@ function makeRepresentation(
     .concat(caching)
     .concat(entityTag)
     .concat(profile.lastModified)
+    .concat(contentLocation)
     .append("Accept-Ranges", "bytes", "parts of a file can be asked for")
     .concat(ownFields)
     .concat(disposition)
@@ -166,6 +168,6 @@ function makeRepresentation(
     fields: profile.type.append("Content-Length", String(sizeBytes), size).concat(restFields),
     restFields,
     // RFC 9110 §15.4.5: no date beside the tag. A cache would take over that of another replica, and answer in full from then on.
-    notModifiedFields: caching.concat(entityTag).concat(vary),
+    notModifiedFields: caching.concat(entityTag, contentLocation, vary),
   };
 }
