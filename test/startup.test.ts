@@ -1,8 +1,10 @@
 import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { findConfigFile, loadConfigFile } from "../src/adapters/node.js";
-import { memorySource, openSite, type SiteConfig } from "../src/index.js";
+import { fileHandler, findConfigFile, loadConfigFile, nodeHandler, startServer } from "../src/adapters/node.js";
+import { webHandler } from "../src/adapters/web.js";
+import { defineSite, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
@@ -89,6 +91,8 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     ],
     ["several problems are all told", () => ({ mounts: [{ at: "a", kind: "x" }] }), /at: .*\n.*kind: /],
     ["a relative folder without base", () => ({ mounts: [{ folder: "./public" }] }), 'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.'],
+    ["a base that is a file", () => ({ base: join(tree.root, "file.txt"), mounts: [{ folder: "public" }] }), /^base: found ".*file\.txt", which is a file; write import\.meta\.url, or the folder: import\.meta\.dirname\.$/],
+    ["a folder that is a URL", () => mount({ folder: new URL("file:///public/") as unknown as string }), "mounts[0].folder: found a URL; a path is a text: write fileURLToPath(url), from node:url."],
     ["a base that is no place", () => ({ base: "somewhere", mounts: [{ folder: "x" }] }), 'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.'],
     ["a missing folder", () => folder("dist"), 'mounts[0].folder: found "dist", which does not exist, looked for in …; create it, build it, or write the folder that holds the files.'],
     ["a missing folder with a near name", () => folder("pubilc"), 'mounts[0].folder: found "pubilc", which does not exist, looked for in …; did you mean "public"?'],
@@ -139,4 +143,44 @@ test("a folder in code is relative to the module, whatever the working directory
   for (const one of [base, base.href, tree.root]) {
     expect((await openSite({ base: one, mounts: [{ folder: "./public" }] })).mounts[0]?.source).toBe("./public");
   }
+});
+
+test.each<[string, (site: Site) => unknown, string | RegExp]>([
+  ["a promise", () => nodeHandler(openSite({ mounts: [{ source: memorySource({}) }] }) as never), "nodeHandler: found a promise where a site belongs; write nodeHandler(await openSite(config))."],
+  ["a configuration", () => nodeHandler({ mounts: [{ folder: "x" }] } as never), "nodeHandler: found a configuration where a site belongs; write nodeHandler(await openSite(config))."],
+  ["a definition", () => webHandler(defineSite({ mounts: [{ folder: "x" }] }) as never), "webHandler: found a configuration where a site belongs; write webHandler(await openSite(config))."],
+  ["nothing", () => nodeHandler(undefined as never), "nodeHandler: found nothing where a site belongs; write nodeHandler(await openSite(config))."],
+  ["a folder", () => webHandler("./x" as never), 'webHandler: found "./x" where a site belongs; write webHandler(await openSite({ base: import.meta.url, mounts: [{ folder: "./x" }] })).'],
+  ["a number", () => fileHandler(7 as never, "/a"), "fileHandler: found a value of type number where a site belongs; write fileHandler(await openSite(config))."],
+  ["a folder for a server", () => startServer("./x" as never), /^startServer: found ".\/x" where a site belongs;/],
+  ["a misspelt option", (site) => nodeHandler(site, { onRespond: () => {} } as never), 'nodeHandler: found the option "onRespond"; write "onResponse".'],
+  ["an option like no other", (site) => nodeHandler(site, { root: "x" } as never), 'nodeHandler: found the option "root"; the options are onResponse.'],
+  ["a function for options", (site) => nodeHandler(site, null as never), "nodeHandler: found null where options belong; write { onResponse: … }."],
+  ["a misspelt option of a route", (site) => fileHandler(site, "/a.txt", { saveas: true } as never), 'fileHandler: found the option "saveas"; write "saveAs".'],
+  ["a misspelt option of a server", (site) => startServer(site, { prot: 80 } as never), 'startServer: found the option "prot"; write "port".'],
+  ["a misspelt option of a Fetch handler", (site) => webHandler(site, { maypass: false } as never), 'webHandler: found the option "maypass"; write "mayPass".'],
+  ["a port as a text", (site) => startServer(site, { port: "8080" as never }), 'port: found "8080", a text; write the number 8080.'],
+  ["a port that is none", (site) => startServer(site, { port: "http" as never }), 'port: found "http"; a port is a whole number from 0 to 65535, and 0 takes a free one.'],
+])("given in place of a site or an option, it is told at once: %s", async (_what, call, message) => {
+  const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
+  await expect((async () => call(site))()).rejects.toMatchObject({ message: typeof message === "string" ? message : expect.stringMatching(message) });
+});
+
+test.each<[string, string | undefined]>([
+  ["/a.txt", undefined],
+  ["/archive/b.txt", undefined],
+  ["/a.text", 'The path of a file: found "/a.text", and memory has no such file; did you mean "/a.txt"?'],
+  ["/archive/none.pdf", 'The path of a file: found "/archive/none.pdf", and memory has no such file; build it, or write the path of a file that is there.'],
+  ["/sub", 'The path of a file: found "/sub", which is a folder of memory; write the address of one file.'],
+  ["/.env", /^The path of a file: found "\/\.env", which is withheld \(/ as never],
+])("a route that names %s: %s", async (path, warning) => {
+  const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a", "sub/x.txt": "x", ".env": "e" }) }, { at: "/archive", source: memorySource({ "b.txt": "b" }) }] });
+  const emitted: string[] = [];
+  const listen = (one: Error): void => void (one.name === "SiteWarning" && emitted.push(one.message));
+  process.on("warning", listen);
+  fileHandler(site, path);
+  fileHandler(site, path, { saveAs: true });
+  await wait(20);
+  process.off("warning", listen);
+  expect([site.warnings, emitted]).toEqual(Array(2).fill(warning === undefined ? [] : [typeof warning === "string" ? warning : expect.stringMatching(warning)]));
 });

@@ -1,6 +1,7 @@
 import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { SiteRequest } from "../core/request/request.js";
+import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery } from "./delivery.js";
@@ -32,10 +33,13 @@ export type NodeHandler = (
 ) => void;
 
 /**
- * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it passes on what is not the
- * site's business. Errors while answering end the response; they never reach the caller.
+ * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it
+ * passes on what is not the site's business. Errors while answering end the response; they never reach the caller. Throws a
+ * TypeError for what is no site, and for an option that there is not.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
+  checkSite("nodeHandler", site);
+  checkOptions("nodeHandler", options, ["onResponse"]);
   return makeHandler(site, options);
 }
 
@@ -48,6 +52,8 @@ export function fileHandler(
   path: string,
   options: NodeHandlerOptions & SiteFileOptions = {},
 ): NodeHandler {
+  checkSite("fileHandler", site);
+  checkOptions("fileHandler", options, ["onResponse", "saveAs"]);
   return makeHandler(site.file(path, options), options);
 }
 

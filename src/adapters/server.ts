@@ -1,5 +1,6 @@
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
+import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Site } from "../site/site.js";
 import { type NodeHandlerOptions, nodeHandler, type ResponseRecord } from "./node-handler.js";
 
@@ -29,12 +30,16 @@ export class StartError extends Error {
   override readonly name = "StartError";
 }
 
-/** Starts a server of its own for a site. Rejects with a StartError when it cannot listen. */
+/** Starts a server of its own for a site. Rejects with a StartError when it cannot listen, and with a TypeError for what is no site. */
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
+  checkSite("startServer", site);
+  checkOptions("startServer", options, ["host", "port", "onResponse"]);
   const { host = "127.0.0.1", port = 8080, onResponse } = options;
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
+    if (typeof port === "string" && /^\d+$/.test(port))
+      throw new StartError(`port: found ${JSON.stringify(port)}, a text; write the number ${Number(port)}.`);
     throw new StartError(
-      `port: found ${port}; a port is a whole number from 0 to 65535, and 0 takes a free one.`,
+      `port: found ${typeof port === "number" ? port : JSON.stringify(port)}; a port is a whole number from 0 to 65535, and 0 takes a free one.`,
     );
   }
   let stopped = false;

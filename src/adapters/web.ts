@@ -1,6 +1,7 @@
 import { type BodyPart, type ResponsePlan, releasePlan } from "../core/answer/plan.js";
 import { Fields } from "../core/fields/fields.js";
 import type { OpenedFile } from "../core/source.js";
+import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { toUnsent, type Unsent } from "./delivery.js";
 import { readPlan } from "./in-process.js";
@@ -22,6 +23,8 @@ export type WebHandler = (request: Request) => Promise<Response | undefined>;
  * request was aborted before its answer.
  */
 export function webHandler(site: Site, options: WebHandlerOptions = {}): WebHandler {
+  checkSite("webHandler", site);
+  checkOptions("webHandler", options, ["mayPass"]);
   return makeHandler(site, options);
 }
 
@@ -31,6 +34,8 @@ export function webFileHandler(
   path: string,
   options: WebHandlerOptions & SiteFileOptions = {},
 ): WebHandler {
+  checkSite("webFileHandler", site);
+  checkOptions("webFileHandler", options, ["mayPass", "saveAs"]);
   return makeHandler(site.file(path, options), options);
 }
 

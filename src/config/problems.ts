@@ -70,6 +70,8 @@ function toProblems(
     case "unrecognized_keys":
       return issue.keys.map((key) => unknownKey(key, path, keysAt(schema, path)));
     case "invalid_type":
+      if (issue.expected === "string" && Object.prototype.toString.call(value) === "[object URL]")
+        return [problem("a path is a text: write fileURLToPath(url), from node:url", "a URL")];
       if (value === undefined) return [problem(`${describeType(issue.expected)} is needed here`, "nothing")];
       return [problem(`${describeType(issue.expected)} is needed here`)];
     case "invalid_value":

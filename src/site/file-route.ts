@@ -1,6 +1,9 @@
 import type { Answer } from "../core/answer/plan.js";
 import { formatAttachment } from "../core/fields/disposition.js";
+import { lookAt } from "../core/resolve/look.js";
+import { withheldIn } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import { suggestName } from "../core/text/suggest.js";
 
 /** An answer with a file, made a download under a name. */
 export function asDownload(answer: Answer, name: string): Answer {
@@ -30,4 +33,26 @@ export function checkFilePath(path: string, site: CompiledSite): void {
       .join(", ");
     throw new RangeError(`${found}, which is under no mount; the mounts are at ${mounts}.`);
   }
+}
+
+/** A warning where a file that a route names is not there, or never sent; undefined where it is. */
+export async function warnOfMissing(path: string, site: CompiledSite): Promise<string | undefined> {
+  const { value: mount, length } = site.mounts.find(path.slice(1))!;
+  const inside = length === 0 ? path.slice(1) : path.slice(length + 2);
+  const found = `The path of a file: found ${JSON.stringify(path)}`;
+  const hidden = withheldIn(mount, inside);
+  if (hidden !== undefined)
+    return `${found}, which is withheld (${hidden}); a route that names it answers 404: name another file, or change the rule.`;
+  const there = await lookAt(mount.source, inside);
+  if (there === "file") return undefined;
+  if (there === "directory")
+    return `${found}, which is a folder of ${mount.source.name}; write the address of one file.`;
+  const slash = inside.lastIndexOf("/") + 1;
+  const names = (await mount.source.names(inside.slice(0, Math.max(0, slash - 1)))) ?? [];
+  const near = suggestName(inside.slice(slash), names);
+  const fix =
+    near === undefined
+      ? "build it, or write the path of a file that is there"
+      : `did you mean ${JSON.stringify(path.slice(0, path.lastIndexOf("/") + 1) + near)}?`;
+  return `${found}, and ${mount.source.name} has no such file; ${fix}${fix.endsWith("?") ? "" : "."}`;
 }

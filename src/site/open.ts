@@ -9,10 +9,10 @@ import type { Mount } from "../core/rules/mount.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
 import { explainRequest } from "./explain.js";
-import { asDownload, checkFilePath } from "./file-route.js";
+import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
-import { makePause, openCompressor, openSource, readTypes } from "./platform.js";
+import { emitWarning, makePause, openCompressor, openSource, readTypes } from "./platform.js";
 import { walkServed } from "./served-files.js";
 import { listAppShells } from "./shells.js";
 import type { Site } from "./site.js";
@@ -48,7 +48,7 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
   );
 }
 
-function makeSite(compiled: CompiledSite, warnings: readonly string[]): Site {
+function makeSite(compiled: CompiledSite, warnings: string[]): Site {
   return {
     mounts: compiled.mounts.values().map((mount) => ({
       at: `/${mount.at}`,
@@ -61,6 +61,11 @@ function makeSite(compiled: CompiledSite, warnings: readonly string[]): Site {
     respondFailed: (request, cause) => respondFailed(compiled, foldHeaderNames(request), cause),
     file(path, { saveAs } = {}) {
       checkFilePath(path, compiled);
+      warnOfMissing(path, compiled).then((text) => {
+        if (text === undefined || warnings.includes(text)) return;
+        warnings.push(text);
+        emitWarning(text);
+      }, ignoreFailure);
       const name = saveAs === true ? path : saveAs;
       return {
         memory: compiled.remembered.memory,
@@ -75,6 +80,9 @@ function makeSite(compiled: CompiledSite, warnings: readonly string[]): Site {
     explain: (request, options) => explainRequest(compiled, foldHeaderNames(request), options),
   };
 }
+
+// A source of the developer's that rejects is met by the requests.
+function ignoreFailure(): void {}
 
 async function openMounts(
   config: SiteConfig,

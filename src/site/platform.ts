@@ -48,6 +48,12 @@ export async function openCompressor(memory: Memory): Promise<Compressor | undef
   return makeCompressor(memory.open(MADE_CODINGS));
 }
 
+/** Tells the developer of something that is probably not meant, where the platform has a way to. */
+export function emitWarning(text: string): void {
+  const { process } = globalThis as { process?: { emitWarning?: (text: string, type: string) => void } };
+  process?.emitWarning?.(text, "SiteWarning");
+}
+
 /** A timer of no length lets waiting requests go first, on every platform. */
 export function makePause(): Pause {
   const { setImmediate: immediate } = globalThis as { setImmediate?: (done: () => void) => void };

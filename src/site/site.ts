@@ -52,7 +52,7 @@ export interface ExplainOptions {
 export interface Site extends Responder {
   /** What is served where, in the order of the configuration. */
   readonly mounts: readonly SiteMount[];
-  /** What start-up found that is probably not meant: a sentence for each. */
+  /** What start-up found that is probably not meant: a sentence for each. A file of a route that is not there adds one. */
   readonly warnings: readonly string[];
   /**
    * One file of the site, for routes of the application's own. The path is the file's own address, not escaped, such as

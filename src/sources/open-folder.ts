@@ -32,6 +32,8 @@ export async function openFolder(
       : `base: found ${JSON.stringify(String(base))}; write import.meta.url, or the absolute path of a folder.`;
   }
   const path = resolve(start ?? "", folder);
+  if (start !== undefined && (await isFile(start)))
+    return `base: found ${JSON.stringify(String(base))}, which is a file; write import.meta.url, or the folder: import.meta.dirname.`;
   try {
     if (!(await stat(path)).isDirectory()) {
       return `${found}, which is a file; a mount serves a folder: write ${JSON.stringify(dirname(folder))} to serve the folder it lies in.`;
@@ -42,6 +44,13 @@ export async function openFolder(
     return explainFailure(error as NodeJS.ErrnoException, found, path, start);
   }
   return folderSource(path, { name: folder, links, memory, local: await isLocalFileSystem(path) });
+}
+
+async function isFile(path: string): Promise<boolean> {
+  return stat(path).then(
+    (stats) => stats.isFile(),
+    () => false,
+  );
 }
 
 /** The folder that a base means: that of a module's URL, or an absolute path; undefined when it is neither. */
