@@ -31,13 +31,14 @@ export function printComparisons(
   const different = comparisons.filter(differs).length;
   const total = `${comparisons.length} ${comparisons.length === 1 ? "address" : "addresses"}`;
   const hidden = comparisons.reduce((sum, { fields }) => sum + fields.filter(({ noise }) => noise).length, 0);
-  const note =
-    hidden === 0 || allFields
-      ? ""
-      : ` ${hidden.toLocaleString("en-GB")} differences of dates, connection fields and the like are left out; --all-fields lists them.`;
-  const sum = different === 0 ? `Nothing differs: ${total}.` : `${different} of ${total} differ.`;
+  const count = `${hidden.toLocaleString("en-GB")} ${hidden === 1 ? "difference" : "differences"} of dates, connection fields and the like`;
+  const note = allFields
+    ? `${count} ${hidden === 1 ? "is" : "are"} listed, and not counted.`
+    : `${count} ${hidden === 1 ? "is" : "are"} left out; --all-fields lists ${hidden === 1 ? "it" : "them"}.`;
+  const nothing = hidden > 0 && allFields ? "Nothing differs that counts" : "Nothing differs";
+  const sum = different === 0 ? `${nothing}: ${total}.` : `${different} of ${total} differ.`;
   terminal.print((different === 0 ? colors.green : colors.red)(sum));
-  for (const line of note === "" ? [] : wrap(note.trim(), terminal.columns ?? 100))
+  for (const line of hidden === 0 ? [] : wrap(note, terminal.columns ?? 100))
     terminal.print(colors.dim(line));
 }
 

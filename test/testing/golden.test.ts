@@ -53,6 +53,7 @@ const TREE: MemoryTree = {
   unnamed: "\0",
   "old.bak": "b",
   "server.key": "k",
+  "package.json": "{}",
 };
 const RULES: SiteConfig["mounts"][number] = {
   impliedExtensions: [".html"],
@@ -108,6 +109,9 @@ test("of a recording", async () => {
     entry("GET", `${at}/`, 200, { ...html, ":status": "200" }, "<title>Larkholm</title>", { Accept: "text/html,*/*;q=0.8", "Accept-Encoding": "br", "Accept-Language": "en", Cookie: "a=1" }),
     entry("GET", `${at}/`, 304, {}, "", { "If-None-Match": '"x"' }),
     entry("GET", `${at}/guide`, 301, { Location: "/guide/" }),
+    entry("GET", `${at}/whole`, 307, { Location: `${at}/guide/` }),
+    entry("GET", `${at}/package.json`, 200, { "Content-Type": "application/json" }, "{}"),
+    entry("GET", `${at}/old.css.bak`, 404, { "Content-Type": "text/html" }, "none"),
     entry("GET", `${at}/guide/?from=mail#top`, 200, html, "<title>Guide</title>"),
     entry("GET", `${at}/moved`, 302, { Location: "https://elsewhere.invalid/" }),
     entry("GET", `${at}/call.ogg`, 206, { "Content-Type": "audio/ogg", "Content-Range": "bytes 0-1/5" }, "ru", { Range: "bytes=0-1" }),

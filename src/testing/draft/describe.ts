@@ -16,14 +16,14 @@ const KEPT = ["x-content-type-options", "content-disposition", "access-control-a
 const IS_TYPE = /^[^\s/;]+\/[^\s/;]+$/;
 
 /** What can be expected of an answer from now on: what changes with each build, day or request is left out. */
-export function describeObserved({ group, question, reply, coding, each }: Observed): Expectation {
+export function describeObserved({ group, question, reply, coding, each, address }: Observed): Expectation {
   const { status, headers, inside } = reply;
   // That it is refused is what counts; how the refusal looks is said elsewhere.
   if (group === "what must never be served") return { status };
   const expect: Expectation = { status };
   const { location } = headers;
   const isRedirect = status >= 300 && status < 400 && location !== undefined && !/\s/.test(location);
-  if (isRedirect) expect.redirect = resolveLocation(location, question.path);
+  if (isRedirect) expect.redirect = resolveLocation(location, address, question.path);
   const answeredBy = inside?.passedOn ? THE_APPLICATION : inside?.file;
   if (answeredBy !== undefined && !isRedirect && each === undefined) expect.answeredBy = answeredBy;
   const mediaType = readMediaType(headers);
@@ -56,12 +56,11 @@ function describeCaching(headers: Readonly<Record<string, string>>): string[] {
   return [speakFreshness(freshness), ...["immutable", "private"].filter((name) => directives.has(name))];
 }
 
-// A relative address is written as the path it leads to; that is what a reader can follow.
-function resolveLocation(location: string, path: string): string {
-  const base = "http://base.invalid";
-  if (!URL.canParse(location, base + path)) return location;
-  const url = new URL(location, base + path);
-  return url.origin === base ? url.href.slice(base.length) : url.href;
+// An address of the site itself is written as the path under its base address; that is what a reader can follow.
+function resolveLocation(location: string, address: string, path: string): string {
+  if (!URL.canParse(location, address + path)) return location;
+  const { href } = new URL(location, address + path);
+  return href.startsWith(`${address}/`) ? href.slice(address.length) : href;
 }
 
 function findTitle(reply: Reply): string | undefined {

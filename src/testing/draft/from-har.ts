@@ -7,7 +7,7 @@ import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
 import type { FollowUpWritten } from "../format/schema.js";
-import { groupOfKind, NAME_CHANGES, nameKind } from "./names.js";
+import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 import type { Observed } from "./observed.js";
 
 const pair = z.object({ name: z.string(), value: z.string() });
@@ -57,6 +57,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
     const url = new URL(one.request.url);
     if (url.origin !== address || !/^(?:GET|HEAD)$/.test(one.request.method)) return [];
     const path = url.pathname + url.search;
+    if (isNeverMeant(url.pathname) && one.response.status < 400) return [];
     const kind = decideKind(mediaTypeOf(one.response));
     const isDocument = kind === "document";
     const fingerprinted = isFingerprinted(url.pathname);
@@ -70,7 +71,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
     const before = counts.get(`#${group}`) ?? 0;
     if (before >= limit) return [];
     counts.set(`#${group}`, before + 1);
-    return [toObserved(one, path, kind, fingerprinted)];
+    return [toObserved(one, { address, path, kind, fingerprinted })];
   });
   return { address, observed };
 }
@@ -113,11 +114,16 @@ function mediaTypeOf({ headers, content }: Entry["response"]): string | undefine
   return field?.replace(/;.*/s, "").trim().toLowerCase();
 }
 
+interface Resource {
+  readonly address: string;
+  readonly path: string;
+  readonly kind: ReturnType<typeof decideKind>;
+  readonly fingerprinted: boolean;
+}
+
 function toObserved(
   { request, response }: Entry,
-  path: string,
-  kind: ReturnType<typeof decideKind>,
-  fingerprinted: boolean,
+  { address, path, kind, fingerprinted }: Resource,
 ): Observed {
   const sent = joinFields(request.headers.map(({ name, value }) => [name, value]));
   const headers = joinFields(
@@ -166,6 +172,7 @@ function toObserved(
     name,
     question,
     reply,
+    address,
     coding: coded?.toLowerCase(),
     live: false,
     shown,

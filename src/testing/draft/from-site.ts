@@ -5,7 +5,7 @@ import { describeObserved } from "./describe.js";
 import { get, type Lead, leadsToNothing } from "./leads.js";
 import { findByLinks } from "./leads-by-links.js";
 import { findInTree } from "./leads-in-tree.js";
-import { groupOfKind, NAME_CHANGES } from "./names.js";
+import { groupOfKind, isNeverMeant, NAME_CHANGES } from "./names.js";
 import type { DraftGroup, Observed } from "./observed.js";
 
 /** Asks about one example of each kind of thing that a site serves. Rejects when the site does not answer at all. */
@@ -27,7 +27,8 @@ export async function observeSite(
     const isFile = reply.status === 200 && !lead.question.path.endsWith("/");
     const kind = kindOf(reply);
     const group = isFile && !PLACED.has(lead.group) ? groupOfKind(kind) : lead.group;
-    const one: Observed = { ...lead, group, reply, live: true };
+    if (isNeverMeant(lead.question.path) && reply.status < 400) continue;
+    const one: Observed = { ...lead, group, reply, address: asker.address, live: true };
     observed.push(lead.all === undefined ? one : await widen(one, lead.all, asker));
   }
   return observed;

@@ -2,13 +2,14 @@ import type { Asker } from "../ask/ask.js";
 import { extensionOf } from "../discover/kind.js";
 import { takeSample } from "../discover/sample.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
-import { groupOfKind, NAME_CHANGES, nameKind } from "./names.js";
+import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 
 /** One example of each kind of thing that links lead to. */
 export async function findByLinks(asker: Asker, paths: readonly string[]): Promise<Lead[]> {
   const sample = await takeSample(asker, { paths });
   const seen = new Map<string, number>();
   const files = sample.resources.flatMap(({ path, kind, fingerprinted }): Lead[] => {
+    if (isNeverMeant(path)) return [];
     const extension = extensionOf(path);
     const key = `${path.endsWith("/") ? "/" : extension} ${fingerprinted}`;
     const before = seen.get(key) ?? 0;

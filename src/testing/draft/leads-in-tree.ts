@@ -2,7 +2,7 @@ import type { ServedEntry } from "../../site/served-files.js";
 import type { Site } from "../../site/site.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
-import { NAME_CHANGES, nameKind } from "./names.js";
+import { isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 
 /** So many files of one folder are asked for one case about all of them. */
 const LIKE_IT_AT_MOST = 300;
@@ -52,7 +52,7 @@ function leadsToFiles(files: readonly ServedEntry[], where: string): Lead[] {
     const extension = extensionOf(path);
     const key = `${extension} ${fingerprinted}`;
     // A default document is asked for by its folder.
-    if (seen.has(key) || /\/index\.x?html?$/.test(path)) continue;
+    if (isNeverMeant(path) || seen.has(key) || /\/index\.x?html?$/.test(path)) continue;
     seen.add(key);
     const what = nameKind(decideKind(mediaType), extension, fingerprinted);
     const all = fingerprinted ? findLike(path, files) : undefined;

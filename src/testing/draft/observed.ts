@@ -22,6 +22,8 @@ export interface Observed {
   readonly name: string;
   readonly question: Question;
   readonly reply: Reply;
+  /** The base address that was asked, without a slash at its end. */
+  readonly address: string;
   /** A pattern for all files like it, where their own names do not last. */
   readonly each?: string | undefined;
   /** A word to the reader. */
