@@ -117,6 +117,19 @@ describe("a folder on disk", () => {
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
   });
 
+  test("a folder that was moved out, and is put back, answers again: a refusal is not remembered, and no list shows in its place", async () => {
+    const tree = await makeTree({ "site/guide/index.html": "guide", "outside/x": "x" });
+    const own = await openSite({ mounts: [{ folder: join(tree.root, "site"), listing: true }] });
+    const [inside, outside] = [join(tree.root, "site/guide"), join(tree.root, "outside/guide")];
+    renameSync(inside, outside);
+    symlinkSync(outside, inside);
+    for (const _ of [1, 2]) expect((await ask(own, "GET /guide/")).summary).toBe("404 link-leads-outside");
+    rmSync(inside);
+    renameSync(outside, inside);
+    for (const _ of [1, 2]) expect((await ask(own, "GET /guide/")).summary).toBe("200 guide/index.html");
+    await tree.remove();
+  });
+
   test("a file that is exchanged again and again while it is asked for is never missing", async () => {
     const file = join(root, "deployed.txt");
     writeFileSync(file, "v0");

@@ -176,7 +176,9 @@ class FolderSource implements FileSource {
       lastReadMs: Number.NEGATIVE_INFINITY,
       lastOpenedMs: Date.now(),
     };
-    this.#known.set(path, entry);
+    // A refusal is found out each time: the folder above may be put back, and nothing of the file itself would tell.
+    if (location.refused === undefined) this.#known.set(path, entry);
+    else this.#known.delete(path);
     return toFound(descriptor, stats, entry);
   }
 
