@@ -102,6 +102,35 @@ describe("an error's likeliest cause, and the fix", () => {
     expect(told).toEqual([1, 0, 0, 0]);
   });
 
+  test.each<[string, string, Record<string, string>, string[]]>([
+    ["a picture under another one's name", "/photo.jpg", {}, ["The content of photo.jpg is image/png, and its name says image/jpeg: give the file the extension of what it is, or write its type under mediaTypes."]],
+    ["a picture that is a page", "/page.png", {}, ["The content of page.png is text/html, and its name says image/png: give the file the extension of what it is, or write its type under mediaTypes."]],
+    ["sound in a container of film", "/call.mp3", {}, []],
+    ["a picture of its kind", "/plate.png", {}, []],
+    ["text", "/a.txt", {}, []],
+    ["an origin that may not read", "/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, since crossOrigin is off; write crossOrigin: ["https://x.example"] if it may.']],
+    ["an origin among others", "/open/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, since crossOrigin of mounts[1] names https://larkholm.example; write crossOrigin: ["https://x.example"] if it may.']],
+    ["an origin that may", "/open/a.txt", { origin: "https://larkholm.example" }, []],
+    ["the site's own", "/a.txt", { origin: "https://larkholm.example", host: "larkholm.example" }, []],
+    ["what is handed on needs nothing here", "/nope", { pass: "yes" }, []],
+  ])("of an answer that is no error, what is probably not meant: %s", async (_what, target, { pass, ...headers }, expected) => {
+    const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
+    const tree = { "photo.jpg": png, "plate.png": png, "page.png": "<!doctype html><p>x", "call.mp3": "ID3", "a.txt": "a" };
+    const own = await openSite({ mounts: [{ source: memorySource(tree) }, { at: "/open", source: memorySource(tree), crossOrigin: ["https://larkholm.example"] }] });
+    expect((await own.explain({ method: "GET", target, headers, mayPass: pass === "yes" })).hints).toEqual(expected);
+  });
+
+  test.each<[string, string, RegExp]>([
+    ["a name that differs in case, and has an extension", "/ABOUT", /^There is about\.html, and case matters: ask for \/ABOUT|^There is about\.html, and case matters: ask for \/about\.html\.$/],
+    ["a link that leads nowhere", "/lost", /^lost is a symbolic link to nowhere\.txt, which is not there\. Let the link lead to a file that is there, or make that file\.$/],
+    ["a project whose page has another name than the rules say", "/with-page/", /^The directory has index\.html: write defaultDocuments: \[index\.html\] for it, or ask for \/with-page\/index\.html\.$/],
+  ])("%s", async (_what, target, hint) => {
+    const tree = await makeTree({ "about.html": "a", lost: { link: "nowhere.txt" }, "with-page/index.html": "i", "with-page/package.json": "{}" });
+    const own = await openSite({ mounts: [{ folder: tree.root, defaultDocuments: ["home.html"], impliedExtensions: [] }] });
+    expect((await own.explain({ method: "GET", target, headers: {} })).hints[0]).toMatch(hint);
+    await tree.remove();
+  });
+
   test("an answer that is no error needs no hint", async () => {
     for (const target of ["/", "/notes/home.html", "/pictures/a.png"]) expect(await hintsFor(target)).toEqual([]);
   });

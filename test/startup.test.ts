@@ -53,7 +53,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*crossOrigin\.$/],
     ["an unknown key in an area", () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }), 'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".'],
     ["an unknown key in the app shell", () => mount({ appShell: { file: "/a.html", excpet: [] } }), 'mounts[0].appShell: found the key "excpet"; write "except".'],
-    ["a wrong type", () => mount({ defaultDocuments: "index.html" }), 'mounts[0].defaultDocuments: found "index.html"; a list is needed here.'],
+    ["a wrong type", () => mount({ defaultDocuments: "index.html" }), 'mounts[0].defaultDocuments: found "index.html"; a list is needed here: write ["index.html"].'],
     ["a wrong type inside a list", () => mount({ withheld: ["*.bak", 7] }), "mounts[0].withheld[1]: found 7; a text is needed here."],
     ["a wrong choice", () => mount({ kind: "page" }), 'mounts[0].kind: found "page"; write "pages".'],
     ["a wrong choice like no other", () => mount({ whenMissing: true }), 'mounts[0].whenMissing: found true; write "pass" or "answer".'],
@@ -91,6 +91,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     ],
     ["several problems are all told", () => ({ mounts: [{ at: "a", kind: "x" }] }), /at: .*\n.*kind: /],
     ["a relative folder without base", () => ({ mounts: [{ folder: "./public" }] }), 'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.'],
+    ["an origin that is no list", () => mount({ crossOrigin: "https://x.example" }), 'mounts[0].crossOrigin: found "https://x.example"; a list is needed here: write ["https://x.example"].'],
     ["a base that is a file", () => ({ base: join(tree.root, "file.txt"), mounts: [{ folder: "public" }] }), /^base: found ".*file\.txt", which is a file; write import\.meta\.url, or the folder: import\.meta\.dirname\.$/],
     ["a folder that is a URL", () => mount({ folder: new URL("file:///public/") as unknown as string }), "mounts[0].folder: found a URL; a path is a text: write fileURLToPath(url), from node:url."],
     ["a base that is no place", () => ({ base: "somewhere", mounts: [{ folder: "x" }] }), 'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.'],
@@ -105,6 +106,22 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     const message = await (needsNobody ? asNobody(open) : open());
     expect(message).toEqual(typeof expected === "string" ? expected : expect.stringMatching(expected));
   });
+});
+
+test.each<[string, string, string[]]>([
+  ["addresses from the root", '<link rel=stylesheet href="/explorer/a.css"><script src="https://x.example/a.js"></script><img src="data:,x"><a href="./about">', []],
+  ["a base that says where it is", '<base href="/explorer/"><script src="./a.js"></script>', []],
+  [
+    "one that is relative",
+    '<script type=module src="./assets/a.js"></script>',
+    [`mounts[0].appShell: index.html names "./assets/a.js" relative to each address it answers, so a deep link looks for them in the wrong folder; write <base href="/explorer/"> into its head, or set the build's base to "/explorer/".`],
+  ],
+  ["several, and a base that says nothing", '<base target=_blank><link href=a.css rel=stylesheet><img src="../logo.svg"><script src=a.js></script>', [expect.stringMatching(/^mounts\[0\]\.appShell: index\.html names "a\.css" and 2 others relative to /) as unknown as string]],
+])("what an app shell loads must be found from a deep link: %s", async (_what, html, warnings) => {
+  const site = await openSite({ mounts: [{ at: "/explorer", kind: "app", source: memorySource({ "index.html": html }) }] });
+  expect(site.warnings).toEqual(warnings);
+  const { hints } = await site.explain({ method: "GET", target: "/explorer/birds/5", headers: { accept: "text/html" } });
+  expect(hints.map((hint) => `mounts[0].appShell: ${hint}`)).toEqual(warnings);
 });
 
 describe("a configuration file", () => {

@@ -73,6 +73,7 @@ function toProblems(
       if (issue.expected === "string" && Object.prototype.toString.call(value) === "[object URL]")
         return [problem("a path is a text: write fileURLToPath(url), from node:url", "a URL")];
       if (value === undefined) return [problem(`${describeType(issue.expected)} is needed here`, "nothing")];
+      if (issue.expected === "array" && typeof value === "string") return [problem(describeList(value))];
       return [problem(`${describeType(issue.expected)} is needed here`)];
     case "invalid_value":
       return [problem(`write ${listChoices(issue.values, typeof value === "string" ? value : "")}`)];
@@ -87,6 +88,7 @@ function toProblems(
         aboutKey: true,
       }));
     case "invalid_union":
+      if (typeof value === "string" && wantsList(issue.errors)) return [problem(describeList(value))];
       return chooseBranch(issue.errors).flatMap((inner) => toProblems(inner, path, schema, root));
     default:
       return [problem(issue.message)];
@@ -96,6 +98,18 @@ function toProblems(
 function describeTooSmall({ origin, minimum }: { origin: string; minimum: number | bigint }): string {
   if (origin === "array") return "at least one entry is needed";
   return origin === "string" ? "a text that is not empty is needed" : `write ${minimum} or more`;
+}
+
+const describeList = (text: string): string => `a list is needed here: write [${JSON.stringify(text)}]`;
+
+// A text was written where a list belongs, and no branch has a word to say of a text.
+function wantsList(branches: readonly (readonly Issue[])[]): boolean {
+  const issues = branches.flat();
+  const isList = (one: Issue): boolean =>
+    one.code === "invalid_type" && one.expected === "array" && one.path.length === 0;
+  return (
+    issues.some(isList) && issues.every(({ code }) => code === "invalid_type" || code === "invalid_value")
+  );
 }
 
 // The branch of a union that fits best is the one whose problems lie deepest, or that objects to more than the type.

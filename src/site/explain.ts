@@ -4,7 +4,8 @@ import type { Trace } from "../core/explain/trace.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { respond } from "../core/respond.js";
 import type { CompiledSite } from "../core/site.js";
-import { findHints, warnNotListed } from "./hints.js";
+import { findCautions } from "./cautions.js";
+import { findHints } from "./hints.js";
 import type { ExplainOptions, Explanation } from "./site.js";
 
 /** Plans a response and records each step, with what led to each field and, for an error, what to do about it. */
@@ -15,11 +16,23 @@ export async function explainRequest(
 ): Promise<Explanation> {
   const trace: Trace = [];
   const answer = await respond(site, request, trace);
-  if (!keepBody) releasePlan(answer);
   traceFields(trace, answer);
-  const isError = answer.kind === "pass" || answer.status >= 400;
-  const hints = isError ? await findHints(site, answer.reason, trace) : warnNotListed(site, trace);
+  const hints = await findWhatToDo(site, request, answer, trace);
+  if (!keepBody) releasePlan(answer);
   return { answer, trace, why: describeReason(answer.reason), hints };
+}
+
+// What is handed on is the application's: there is nothing to mend here.
+async function findWhatToDo(
+  site: CompiledSite,
+  request: SiteRequest,
+  answer: Answer,
+  trace: Trace,
+): Promise<readonly string[]> {
+  if (answer.kind === "pass") return [];
+  return answer.status >= 400
+    ? findHints(site, answer.reason, trace)
+    : findCautions(site, request, answer, trace);
 }
 
 function traceFields(trace: Trace, answer: Answer): void {

@@ -1,4 +1,3 @@
-import { describePrivateName } from "../config/private-names.js";
 import type { Reason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
@@ -31,18 +30,6 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
   if (reason.code === "slash-after-file") hints.push(`Leave the slash out: ${address(mount, refusal.path)}.`);
   if (reason.shellRefused !== undefined) hints.push(...hintShell(reason.shellRefused));
   return hints;
-}
-
-/** For an answer that is no error: a word of caution where a listing leaves out what looks as if nobody should have it. */
-export function warnNotListed(site: CompiledSite, trace: Trace): string[] {
-  const step = trace.find((one) => one.stage === "mount");
-  if (step?.stage !== "mount" || step.at === undefined) return [];
-  const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
-  const notListedBy = selectRules(mount, step.path).notListed.by(step.path);
-  if (notListedBy === undefined || describePrivateName(step.path) === undefined) return [];
-  return [
-    `It is left out of listings (${notListedBy}) and sent all the same; write it under withheld if nobody may have it.`,
-  ];
 }
 
 function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string[] {
@@ -139,30 +126,39 @@ async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
   const names = (await mount.source.names(path)) ?? [];
   const below = (name: string): string => (path === "" ? name : `${path}/${name}`);
   const manifest = MANIFESTS.find((name) => names.includes(name));
-  if (manifest !== undefined) {
-    for (const folder of BUILT_FOLDERS.filter((name) => names.includes(name))) {
-      if (((await mount.source.names(below(folder))) ?? []).includes("index.html")) {
-        return [
-          `This is a project (it has ${manifest}) and not what was built from it; ${below(folder)} looks built: serve that folder.`,
-        ];
-      }
-    }
+  const built = manifest === undefined ? undefined : await findBuilt(mount, names, below);
+  if (built !== undefined)
     return [
-      `This is a project (it has ${manifest}) that was not built; run its build, and serve the folder that it makes.`,
+      `This is a project (it has ${manifest}) and not what was built from it; ${built} looks built: serve that folder.`,
     ];
-  }
   const pages = names.filter((name) => /\.x?html?$/i.test(name)).sort();
   if (pages.length > 0) {
     const likely =
       pages.find((name) => /^(home|default|main|start|welcome|index)\b/i.test(name)) ?? pages[0]!;
+    const rename = likely === "index.html" ? "" : " rename the file to index.html,";
     return [
-      `The directory has ${likely}: write defaultDocuments: [${likely}] for it, rename the file to index.html, or ask for ${address(mount, below(likely))}.`,
+      `The directory has ${likely}: write defaultDocuments: [${likely}] for it,${rename} or ask for ${address(mount, below(likely))}.`,
     ];
   }
+  if (manifest !== undefined)
+    return [
+      `This is a project (it has ${manifest}) that was not built; run its build, and serve the folder that it makes.`,
+    ];
   if (names.length === 0) return ["The directory is empty."];
   return [
     "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name.",
   ];
+}
+
+async function findBuilt(
+  mount: Mount,
+  names: readonly string[],
+  below: (name: string) => string,
+): Promise<string | undefined> {
+  for (const folder of BUILT_FOLDERS.filter((name) => names.includes(name))) {
+    if (((await mount.source.names(below(folder))) ?? []).includes("index.html")) return below(folder);
+  }
+  return undefined;
 }
 
 // A name that is not there: nearly the same name, another extension, another mount, or the folder's own name in front.
@@ -172,10 +168,17 @@ async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promis
   const names = (await mount.source.names(parent)) ?? [];
   const beside = (name: string): string => address(mount, [parent, name, rest].filter(Boolean).join("/"));
 
+  if (names.includes(segment)) return [await hintThere(mount, [parent, segment].filter(Boolean).join("/"))];
   const sameFolded = names.find((name) => foldName(name) === foldName(segment));
-  const extended = names.find((name) => name.startsWith(`${segment}.`) && rest === "");
+  const extended =
+    names.find((name) => name.startsWith(`${segment}.`) && rest === "") ??
+    names.find((name) => foldName(name).startsWith(`${foldName(segment)}.`) && rest === "");
   if (sameFolded !== undefined) {
     hints.push(`The name on disk is ${sameFolded}, and case matters: ask for ${beside(sameFolded)}.`);
+  } else if (extended !== undefined && !extended.startsWith(segment)) {
+    hints.push(
+      `There is ${extended}, and case matters: ask for ${beside(shortenName(mount, path, extended))}.`,
+    );
   } else if (extended !== undefined) {
     const extension = extended.slice(segment.length);
     hints.push(
@@ -192,6 +195,21 @@ async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promis
         );
   if (near !== undefined) hints.push(`There is ${near} in the same directory: did you mean ${beside(near)}?`);
   return hints.length > 0 ? hints : [describeNames(parent, segment, names)];
+}
+
+// It is there, and was not found: a link that leads nowhere.
+async function hintThere(mount: Mount, path: string): Promise<string> {
+  const diagnosis = await mount.source.diagnose(path);
+  return diagnosis === undefined
+    ? `There is ${path} now: it was not, a moment ago. Ask again.`
+    : `${diagnosis}. Let the link lead to a file that is there, or make that file.`;
+}
+
+// The shorter address, where the extension is implied.
+function shortenName(mount: Mount, path: string, name: string): string {
+  const { impliedExtensions } = selectRules(mount, path);
+  const extension = impliedExtensions.find((one) => name.endsWith(one));
+  return extension === undefined ? name : name.slice(0, -extension.length);
 }
 
 function describeNames(parent: string, segment: string, names: readonly string[]): string {

@@ -10,7 +10,10 @@ export interface Explanation {
   readonly trace: Trace;
   /** Why the answer is what it is, in one sentence. */
   readonly why: string;
-  /** For an error: its likeliest causes, each with what to do about it, the likeliest first. */
+  /**
+   * For an error: its likeliest causes, each with what to do about it, the likeliest first. For another answer: what is probably
+   * not meant. None for what is handed on.
+   */
   readonly hints: readonly string[];
 }
 

@@ -4,7 +4,7 @@ import type { AddressInfo } from "node:net";
 import { resolve } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { nodeHandler, startServer } from "../../src/adapters/node.js";
-import { type MountConfig, openSite, type Site } from "../../src/index.js";
+import { type MountConfig, memorySource, openSite, type Site } from "../../src/index.js";
 import { compareSites, differs } from "../../src/testing/compare/compare.js";
 import { compareFields } from "../../src/testing/compare/fields.js";
 import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
@@ -122,6 +122,12 @@ describe("a demo that was broken is found out", () => {
       [/is kept for long by no network: caching cdn-cache-control: max-age=31536000$/],
     ],
     ["a page at deep links that names nothing it was chosen by", async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { strips: ["Vary"] }), "app-shell", [/says by what its answer is chosen: Vary nothing, on the page$/]],
+    [
+      "an application that loads its scripts relative to each deep link",
+      () => openSite({ mounts: [{ source: memorySource({ "index.html": "<script src=./assets/a.js></script>" }), kind: "app" }] }),
+      "app-shell",
+      [/finds what the application loads: body "\.\/assets\/a\.js", relative to each deep link$/],
+    ],
     ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/]],
     ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(keys\): answer 200/]],
     [

@@ -1,8 +1,26 @@
 import { z } from "zod";
+import { formatPath } from "../../core/request/target.js";
 import type { AppShell } from "../../core/rules/rules.js";
 import { inspectDocument } from "../documents.js";
-import { type Finding, innermost } from "../rule.js";
+import { type Finding, type InspectedPlace, innermost } from "../rule.js";
 import { documentPath, folderPath, isWithin, trimSlashes } from "../values.js";
+
+// What the document loads must be found from every address it answers.
+async function inspectAddresses(written: string, { mount, area, where }: InspectedPlace): Promise<Finding[]> {
+  const file = trimSlashes(written);
+  // Loaded for sites that have an application: others start quicker without it.
+  const { adviseOnRelative, findRelativeIn } = await import("../relative-addresses.js");
+  const addresses = await findRelativeIn(mount.source, file);
+  if (addresses.length === 0) return [];
+  const folder = formatPath(
+    [mount.at, file]
+      .filter(Boolean)
+      .join("/")
+      .replace(/[^/]*$/, ""),
+  );
+  const text = `${where}.appShell: ${file}${area === "" ? "" : ` of /${area}`} ${adviseOnRelative(addresses, `/${folder}`)}.`;
+  return [{ severity: "warning", text }];
+}
 
 export const appShell = innermost({
   description: "The document that answers a navigation which no file answers.",
@@ -36,6 +54,7 @@ export const appShell = innermost({
         const text = `${where}.appShell.except: found "${one}", which never matches, since paths here begin with /${area}; write "/${area}${one}".`;
         return { severity: "warning", text };
       });
-    return [...(await inspectDocument(file, "appShell", "deep links are not found", place)), ...useless];
+    const missing = await inspectDocument(file, "appShell", "deep links are not found", place);
+    return [...missing, ...(missing.length > 0 ? [] : await inspectAddresses(file, place)), ...useless];
   },
 });

@@ -1,7 +1,8 @@
+import { findRelativeAddresses } from "../../config/relative-addresses.js";
 import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
 import type { Seen } from "../checks/check.js";
-import { readMediaType } from "../checks/content.js";
+import { readMediaType, readText } from "../checks/content.js";
 import { checkStatus, compareValue } from "../checks/expectation.js";
 import type { NextQuestion } from "../checks/follow-ups.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
@@ -75,6 +76,19 @@ function lookAtShell({ links }: Shell): ReturnType<Pack> {
           compareValue("media type", "text/html", ({ reply }) => readMediaType(reply.headers)),
         ],
         "a link into the application, opened or reloaded, has no file of its own",
+      ),
+      makeCase(
+        `${link} finds what the application loads`,
+        question,
+        [
+          demand("body", "addresses that begin with a slash, or a base element", ({ reply }) => {
+            const { text = "" } = readText(reply) as { text?: string };
+            const [first, ...others] = kindOf(reply) === "document" ? findRelativeAddresses(text) : [];
+            if (first === undefined) return undefined;
+            return `${JSON.stringify(first)}${others.length === 0 ? "" : ` and ${others.length} more`}, relative to each deep link`;
+          }),
+        ],
+        'a page at /shop/tool/5 looks for "./assets/app.js" in /shop/tool: <base href="/shop/">, or the build\'s base, says where it is',
       ),
       makeCase(
         `${link} is not kept for long`,
