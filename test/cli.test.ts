@@ -86,10 +86,10 @@ describe("serve", () => {
     const { status, out } = await server.stop();
     const lines = out.split("\n").filter((line) => /^\d\d:\d\d:\d\d/.test(line));
     expect(status).toBe(0);
-    expect(lines[0]).toMatch(/^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +index\.html$/);
+    expect(lines[0]).toMatch(/^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +public\/index\.html$/);
     expect(lines[1]).toMatch(/404 {2}text\/plain .* \/nope\.png +none: no such file$/);
-    expect(lines[2]).toMatch(/200 .* a\\u\{1b\}\[31m\.txt$/);
-    expect(lines[3]).toMatch(/HEAD {5}304 {2}- .*0 B .*index\.html \(the client's copy is current \(if-none-match\)\)$/);
+    expect(lines[2]).toMatch(/200 .* public\/a\\u\{1b\}\[31m\.txt$/);
+    expect(lines[3]).toMatch(/HEAD {5}304 {2}- .*0 B .*public\/index\.html \(the client's copy is current \(if-none-match\)\)$/);
     expect(out).not.toContain("\x1b");
   });
 
@@ -104,6 +104,15 @@ describe("serve", () => {
       expect(await (await fetch(server.url)).text()).toBe("<h1>home</h1>");
       expect((await server.stop()).status).toBe(0);
     }
+  });
+
+  test("without a mount at the root, an address that answers", async () => {
+    const config = join(tree.root, "under.yaml");
+    writeFileSync(config, "mounts:\n  - { at: /field guide, folder: public }\n");
+    const server = await listen(["serve", "--config", config, "--port", "0"]);
+    expect(server.url).toMatch(/\/field%20guide\/$/);
+    expect(await (await fetch(server.url)).text()).toBe("<h1>home</h1>");
+    await server.stop();
   });
 
   test("a log for programs has standard output to itself", async () => {
@@ -123,6 +132,7 @@ describe("serve", () => {
         mediaType: "text/plain",
         why: "no such file",
         complete: true,
+        level: "info",
       },
     ]);
     expect(err).toContain("Listening on");
@@ -167,7 +177,7 @@ describe("serve, while things change", () => {
 });
 
 describe("explain", () => {
-  test("an answer: the steps, the rules, the fields and their causes, the reason last", async () => {
+  test("an answer: what answers and why, then the steps, the rules, the fields and their causes", async () => {
     const { status, out, err } = await run("explain", "/?a", "--header", "Accept: text/html");
     const lines = out.split("\n").map((line) => line.replace(/ {2,}/g, "  "));
     expect([status, err]).toEqual([0, ""]);
@@ -175,29 +185,41 @@ describe("explain", () => {
       "GET /?a: 200 OK",
       "target  /  a directory's address, with the query ?a",
       "mount  /  from public  there: the folder itself",
-      "rules  area  the whole mount",
-      "  impliedExtensions  .html  kind pages",
+      "answer  public/index.html",
+      "rules  defaultDocuments  index.html  default",
       "  errorPages  404: /404.html  mounts[0]",
+      "  15 more hold by default: --all shows them",
       "tried  default document  index.html  a file",
-      "chosen  index.html",
       "fields  Content-Type  text/html; charset=utf-8  .html in the built-in table; charset: default",
       "why  the default document of the directory",
     ]) {
       expect(lines).toContain(line);
     }
+    expect(lines.findIndex((line) => line.startsWith("why"))).toBeLessThan(lines.findIndex((line) => line.startsWith("target")));
+    const all = (await run("explain", "/?a", "--all")).out.replace(/ {2,}/g, "  ");
+    for (const line of ["rules  area  the whole mount", "impliedExtensions  .html  kind pages", "crossOrigin  none  default"]) expect(all).toContain(line);
+    expect(all).not.toContain("--all shows them");
   });
 
-  test("a miss: its page, its likeliest cause, the fix last", async () => {
+  test("what is missing, with and without an application behind the site", async () => {
+    const alone = (await run("explain", "/nope")).out;
+    expect(alone).toMatch(/^GET \/nope: 404 Not Found\n[\s\S]*\nfix +There is no nope[\s\S]*\nbehind +Where an application stands behind the site, it gets this request: --behind shows that\.\n/);
+    const behind = (await run("explain", "/nope", "--behind")).out;
+    expect(behind).toMatch(/^GET \/nope: handed on\n━+\nanswer +what stands behind the site\nwhy +no such file; handed on to what stands behind the site \(whenMissing: pass, default\)\n━/);
+    expect(behind).not.toMatch(/^fix/m);
+  });
+
+  test("a miss: its page, its likeliest cause, the fix", async () => {
     const { status, out } = await run("explain", "http://localhost:8080/Index.html");
     expect(status).toBe(0);
-    expect(out).toMatch(/chosen +no file; the error page of the rules is sent\n/);
-    expect(out).toMatch(/why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n$/);
+    expect(out).toMatch(/answer +no file; public\/404\.html is sent for the error\n/);
+    expect(out).toMatch(/why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n/);
   });
 
   test("a current copy, another method, a folder without a configuration", async () => {
     expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(/condition +if-none-match +not-modified\n/);
     expect((await run("explain", "/", "--method", "PUT")).out).toMatch(/^GET|PUT \/: 405 Method Not Allowed\n/);
-    expect((await run("explain", "/", "--folder", "public")).out).toMatch(/chosen +index\.html\n/);
+    expect((await run("explain", "/", "--folder", "public")).out).toMatch(/answer +public\/index\.html\n/);
   });
 
   test("as JSON, for programs", async () => {
@@ -220,10 +242,16 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a folder that is a file", ["serve", "misspelt.yaml"], /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/],
     ["a misspelt key", ["serve", "--config", "misspelt.yaml"], /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/],
     ["both a folder and a configuration", ["serve", "public", "--config", "x.yaml"], /^Found both a folder .*\.\n$/],
-    ["a port that is none", ["serve", "public", "--port", "http"], /A port is a whole number from 0 to 65535/],
-    ["a log form that is none", ["serve", "public", "--log", "fancy"], /Allowed choices are pretty, json, combined, off/],
-    ["a command that is none", ["srve"], /unknown command 'srve'\n\(Did you mean serve\?\)/],
-    ["an option that is none", ["serve", "--prot", "1"], /unknown option '--prot'\n\(Did you mean --port\?\)/],
+    ["a port that is none", ["serve", "public", "--port", "http"], /^--port: found "http"; a port is a whole number from 0 to 65535; 0 takes a free one\.\n$/],
+    ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, json, combined or off\.\n$/],
+    ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
+    ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
+    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, demo\.\n$/],
+    ["an option like no other", ["serve", "--fly"], /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/],
+    ["nothing to explain", ["explain"], /^epistyle explain: found nothing for TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
+    ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found more than it takes; write epistyle explain \[options\] <TARGET>\.\n$/],
+    ["an option without its value", ["serve", "--port"], /^--port: found nothing behind it; write --port <N>\.\n$/],
+    ["a log form that is nearly one", ["serve", "--log", "jsn"], /^--log: found "jsn"; write "json"\.\n$/],
     ["a missing expectations file", ["check", "missing.yaml"], /^missing\.yaml: there is no such expectations file; check the path\.\n$/],
     [
       "an expectations file with faults",
@@ -234,11 +262,11 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["no configuration named", ["check", "noconfig.yaml"], /^noconfig\.yaml: names no configuration; .*\.\n$/],
     ["an address that is none", ["check", "passing.yaml", "--against", "localhost"], /^--against: found "localhost"; write the address of the site, /],
     ["both a folder and a configuration to check", ["check", "passing.yaml", "--folder", "public", "--config", "y"], /^Found both --config and --folder; /],
-    ["a header that is none", ["explain", "/", "--header", "Accept"], /A header field is written 'Name: value'/],
+    ["a header that is none", ["explain", "/", "--header", "Accept"], /^--header: found "Accept"; a header field is written 'Name: value'/],
     ["no configuration and no folder", ["explain", "/", "--config", "none.yaml"], /^none\.yaml: there is no such configuration file; .*\n$/],
     ["a kind without a folder", ["serve", "--kind", "app"], /^Found --kind or --listing without a folder; .*\.\n$/],
-    ["a kind that is none", ["serve", "public", "--kind", "spa"], /Allowed choices are pages, app, archive/],
-    ["no file to check", ["check"], /missing required argument 'FILE\|PACK'/],
+    ["a kind that is none", ["serve", "public", "--kind", "spa"], /^--kind: found "spa"; write pages, app or archive/],
+    ["no file to check", ["check"], /^epistyle check: found nothing for FILE\|PACK; write expectations files/],
   ])("%s", async (_sentence, args, expected) => {
     const { status, out, err } = await run(...args);
     expect([status, out]).toEqual([2, ""]);

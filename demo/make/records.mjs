@@ -3,11 +3,11 @@ import { makeRandom } from "./sounds.mjs";
 import { species } from "./species.mjs";
 
 export const places = [
-  { id: "north-hide", name: "North hide", at: [-3.2104, 58.9071] },
-  { id: "spit", name: "The spit", at: [-3.2021, 58.9018] },
-  { id: "wet-meadow", name: "Wet meadow", at: [-3.2158, 58.9003] },
-  { id: "lighthouse", name: "Lighthouse", at: [-3.1987, 58.9092] },
-  { id: "walled-garden", name: "Walled garden", at: [-3.2126, 58.9034] },
+  { id: "north-hide", name: "North hide", at: [-16.2104, 59.9071] },
+  { id: "spit", name: "The spit", at: [-16.2021, 59.9018] },
+  { id: "wet-meadow", name: "Wet meadow", at: [-16.2158, 59.9003] },
+  { id: "lighthouse", name: "Lighthouse", at: [-16.1987, 59.9092] },
+  { id: "walled-garden", name: "Walled garden", at: [-16.2126, 59.9034] },
 ];
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];

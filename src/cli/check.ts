@@ -34,10 +34,14 @@ export function addCheck(program: Command): void {
     .option("--only <TEXT>", "run the cases whose name or group has this text")
     .option("--first-failure", "ask nothing more once a case has failed")
     .option("--concurrency <N>", "cases under way at a time", parseWidth)
-    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s or 1m (default: 10s)", parseTime)
+    .option(
+      "--timeout <TIME>",
+      "how long to wait for an answer, such as 5s or 1m (10s when left out)",
+      parseTime,
+    )
     .option(
       "--retries <N>",
-      "ask a case that fails so many times more, a second apart (default: 0)",
+      "ask a case that fails so many times more, a second apart (0 when left out)",
       parseCount,
     )
     .option("--insecure-tls", "take a certificate that nobody vouches for")

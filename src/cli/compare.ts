@@ -21,7 +21,7 @@ export function addCompare(program: Command): void {
     .option("--header <FIELD>", "send 'Name: value' with every request; may be repeated", collectHeader)
     .option("--all-fields", "list the differences that are left out too")
     .option("--concurrency <N>", "requests under way at a time", parseWidth)
-    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (default: 10s)", parseTime)
+    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (10s when left out)", parseTime)
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .addOption(new Option("--report <FORM>", "how it is told").choices(["pretty", "json"]).default("pretty"))
     .addHelpText(

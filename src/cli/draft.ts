@@ -20,7 +20,7 @@ export function addDraft(program: Command): void {
       "send 'Name: value' with every request to the server; may be repeated",
       collectHeader,
     )
-    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (default: 10s)", parseTime)
+    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (10s when left out)", parseTime)
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .option("--out <FILE>", "write to this file, which must not exist yet; otherwise to standard output")
     .addHelpText(

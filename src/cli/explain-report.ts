@@ -1,16 +1,29 @@
 import type { SiteRequest } from "../core/request/request.js";
 import type { Explanation } from "../site/site.js";
-import { describeStatus, type Row, toBlocks } from "../testing/explanation.js";
+import { describeAnswer, describeStatus, type Row, toBlocks } from "../testing/explanation.js";
 import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
-/** Prints an explanation in blocks of aligned columns, the thing to act on last. */
-export function printExplanation(terminal: Terminal, request: SiteRequest, explanation: Explanation): void {
+/** Prints an explanation: first what a person asked, which is what answers, why, and what to do; then how it came about. */
+export function printExplanation(
+  terminal: Terminal,
+  request: SiteRequest,
+  explanation: Explanation,
+  { all, isForApplication }: { readonly all: boolean; readonly isForApplication: boolean },
+): void {
   const { answer, why, hints } = explanation;
   printHeading(terminal, `${request.method} ${printable(request.target)}: ${describeStatus(answer)}`);
-  for (const { title, rows } of toBlocks(explanation)) printBlock(terminal, title, rows);
-  terminal.print(beam(terminal));
+  printWrapped(terminal, "answer", describeAnswer(explanation));
   printWrapped(terminal, "why", why);
-  for (const [index, hint] of hints.entries()) printWrapped(terminal, index === 0 ? "fix" : "or", hint);
+  const word = answer.kind === "response" && answer.status < 400 ? "note" : "fix";
+  for (const [index, hint] of hints.entries()) printWrapped(terminal, index === 0 ? word : "or", hint);
+  if (isForApplication)
+    printWrapped(
+      terminal,
+      "behind",
+      "Where an application stands behind the site, it gets this request: --behind shows that.",
+    );
+  terminal.print(beam(terminal));
+  for (const { title, rows } of toBlocks(explanation, { all })) printBlock(terminal, title, rows);
 }
 
 /** An explanation as JSON: plain data, with the sentences that the terminal shows. */

@@ -1,4 +1,3 @@
-import { resolve } from "node:path";
 import type { Command } from "commander";
 import type { SiteRequest } from "../core/request/request.js";
 import { openSite } from "../site/open.js";
@@ -13,6 +12,8 @@ interface ExplainOptions {
   readonly method: string;
   readonly header?: Readonly<Record<string, string>>;
   readonly json?: boolean;
+  readonly all?: boolean;
+  readonly behind?: boolean;
 }
 
 export function addExplain(program: Command): void {
@@ -20,8 +21,8 @@ export function addExplain(program: Command): void {
     .command("explain")
     .summary("say why an address answers as it does")
     .description(
-      "Answers one request in this process and prints how the answer came about: the mount, the rules in force and where " +
-        "each was said, every name that was tried, the header fields, and for an error its likeliest cause and the fix. " +
+      "Answers one request in this process and prints what answers it, why, and for an error what to do; then how it came about: " +
+        "the mount, the rules that were said or that decided, every name that was tried, and the header fields. " +
         "Without --config and --folder it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
@@ -34,6 +35,8 @@ export function addExplain(program: Command): void {
       collectHeader,
       {},
     )
+    .option("--behind", "as where an application stands behind the site, which gets what is missing")
+    .option("--all", "show every rule, also those that are as they are by default")
     .option("--json", "print the explanation as JSON, for programs")
     .addHelpText(
       "after",
@@ -44,12 +47,19 @@ Examples:
   epistyle explain http://localhost:8080/scripts/season.js --json`,
     )
     .action(async (target: string, options: ExplainOptions) => {
-      const folder = options.folder === undefined ? undefined : resolve(options.folder);
-      const site = await openSite(await chooseDefinition(folder, options.config));
+      const site = await openSite(await chooseDefinition(options.folder, options.config));
       const request: SiteRequest = { method: options.method, target, headers: options.header ?? {} };
-      const explanation = await site.explain(request);
+      const behind = await site.explain({ ...request, mayPass: true });
+      const isHandedOn = behind.answer.kind === "pass";
+      // Who writes whenMissing: pass has an application there.
+      const isSaid = isHandedOn && (behind.answer.reason.whenMissing?.said ?? "default") !== "default";
+      const isBehind = options.behind === true || isSaid;
+      const explanation = isBehind ? behind : await site.explain(request);
       const terminal = openTerminal(process.stdout);
       if (options.json) terminal.print(JSON.stringify(toJson(request, explanation), null, 2));
-      else printExplanation(terminal, request, explanation);
+      else {
+        const isForApplication = !isBehind && isHandedOn;
+        printExplanation(terminal, request, explanation, { all: options.all === true, isForApplication });
+      }
     });
 }

@@ -4,23 +4,32 @@ import type { Answer } from "../core/answer/plan.js";
 import type { ReasonCode } from "../core/explain/reason.js";
 import { mediaTypeOf } from "../core/fields/content-type.js";
 import { formatSize } from "../core/text/size.js";
+import { nameFile } from "../site/file-names.js";
+import type { SiteMount } from "../site/site.js";
 import { cutToFit, printable, type Terminal } from "./terminal.js";
 
 export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;
 export type LogForm = (typeof LOG_FORMS)[number];
 export type Logger = (record: ResponseRecord) => void;
 
+/** Gives the mounts that are served just now: files are named after their folders. */
+type Mounts = () => readonly SiteMount[];
+
 /** Makes the function that logs a line for each response. */
-export async function makeLogger(form: LogForm, terminal: Terminal): Promise<Logger | undefined> {
+export async function makeLogger(
+  form: LogForm,
+  terminal: Terminal,
+  mounts: Mounts,
+): Promise<Logger | undefined> {
   switch (form) {
     case "off":
       return undefined;
     case "json":
-      return makeJsonLogger();
+      return makeJsonLogger(mounts);
     case "combined":
       return (record) => terminal.print(formatCombined(record, new Date()));
     case "pretty":
-      return (record) => terminal.print(formatPretty(record, new Date(), terminal));
+      return (record) => terminal.print(formatPretty(record, new Date(), terminal, mounts()));
   }
 }
 
@@ -28,7 +37,12 @@ export async function makeLogger(form: LogForm, terminal: Terminal): Promise<Log
 const ONE_LINE_FROM = 120;
 const TARGET_WIDTH = 30;
 
-function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Terminal): string {
+function formatPretty(
+  record: ResponseRecord,
+  now: Date,
+  { columns, colors }: Terminal,
+  mounts: readonly SiteMount[],
+): string {
   const { request, delivery, milliseconds } = record;
   const { status } = delivery;
   const paint = status >= 500 ? colors.red : status >= 400 ? colors.yellow : colors.green;
@@ -42,7 +56,7 @@ function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Te
   const headWidth = start.length + 3 + 2 + facts.length;
 
   const target = printable(request.target);
-  const outcome = describeOutcome(record);
+  const outcome = describeOutcome(record, mounts);
   if (columns === undefined) return `${head}  ${target.padEnd(TARGET_WIDTH)}  ${outcome}`;
   const oneLine = columns >= ONE_LINE_FROM;
   const room = columns - (oneLine ? headWidth + 2 : 10);
@@ -53,17 +67,18 @@ function formatPretty(record: ResponseRecord, now: Date, { columns, colors }: Te
 }
 
 /** The file that answered, or why none did. */
-function describeOutcome({ answer, delivery, why }: ResponseRecord): string {
-  const told = tellAnswer(answer, why);
+function describeOutcome({ answer, delivery, why }: ResponseRecord, mounts: readonly SiteMount[]): string {
+  const told = tellAnswer(answer, why, mounts);
   const { cutOff } = delivery;
   return printable(cutOff === undefined ? told : `${told} (${describeCutOff(cutOff)})`);
 }
 
 const WORTH_TELLING: readonly ReasonCode[] = ["not-modified", "app-shell"];
 
-function tellAnswer(answer: Answer, why: string): string {
-  if (answer.kind === "pass") return `passed on: ${why}`;
-  const { file, fields, reason } = answer;
+function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): string {
+  if (answer.kind === "pass") return `handed on: ${why}`;
+  const { fields, reason } = answer;
+  const file = answer.file === undefined ? undefined : nameFile(mounts, answer.file);
   if (reason.code === "listing") return why;
   if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
   const location = fields.get("location");
@@ -77,11 +92,16 @@ function tellMediaType({ answer }: ResponseRecord): string {
   return field === undefined ? "-" : mediaTypeOf(field);
 }
 
-async function makeJsonLogger(): Promise<Logger> {
+async function makeJsonLogger(mounts: Mounts): Promise<Logger> {
   // Loaded only when it is used: every other start is quicker without it.
   const { pino } = await import("pino");
   const log = pino(
-    { base: undefined, timestamp: pino.stdTimeFunctions.isoTime },
+    {
+      base: undefined,
+      timestamp: pino.stdTimeFunctions.isoTime,
+      // A number would want a table to be read with.
+      formatters: { level: (level) => ({ level }) },
+    },
     pino.destination({ sync: false, minLength: 0 }),
   );
   return (record) => {
@@ -93,7 +113,8 @@ async function makeJsonLogger(): Promise<Logger> {
       mediaType: tellMediaType(record),
       bytes: delivery.bytes,
       milliseconds: Math.round(milliseconds * 1000) / 1000,
-      file: answer.kind === "response" ? answer.file : undefined,
+      file:
+        answer.kind === "response" && answer.file !== undefined ? nameFile(mounts(), answer.file) : undefined,
       why,
       complete: delivery.complete,
       cutOff: delivery.cutOff,

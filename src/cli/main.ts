@@ -9,6 +9,7 @@ import { addDemo } from "./demo.js";
 import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
 import { addServe } from "./serve.js";
+import { describeUsageError, speakPlainly } from "./usage.js";
 
 const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
 
@@ -21,8 +22,7 @@ for (const stream of [process.stdout, process.stderr]) {
 
 const program = new Command("epistyle")
   .description("Serves static files, and checks that every response is the one you expected.")
-  .version(version)
-  .exitOverride()
+  .version(version, "-V, --version", "print the version")
   .addHelpText(
     "after",
     `
@@ -34,13 +34,16 @@ addCheck(program);
 addDraft(program);
 addCompare(program);
 addDemo(program);
-for (const command of program.commands) command.exitOverride();
+speakPlainly(program);
 
 try {
   await program.parseAsync();
 } catch (error) {
   if (error instanceof CommanderError) {
     process.exitCode = error.exitCode === 0 ? 0 : 2;
+    // Help that was asked for by calling no command has been printed.
+    if (error.exitCode !== 0 && error.code !== "commander.help")
+      process.stderr.write(`${describeUsageError(error, program)}\n`);
   } else if (error instanceof SiteError || error instanceof StartError) {
     process.stderr.write(`${error.message}\n`);
     process.exitCode = 2;

@@ -1,6 +1,7 @@
 import { type Command, InvalidArgumentError, Option } from "commander";
 import { type RunningServer, startServer } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
+import { formatPath } from "../core/request/target.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import { chooseDefinition } from "./definition.js";
@@ -84,7 +85,6 @@ export async function listen(
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
-  const onResponse = await makeLogger(log, output);
   const reloading =
     configFile === undefined
       ? undefined
@@ -93,18 +93,27 @@ export async function listen(
           if (site !== undefined) printSite(people, site);
         });
   const site = reloading?.site ?? opened;
+  const onResponse = await makeLogger(log, output, () => site.mounts);
   const server = await startServer(site, { host, port, ...(onResponse && { onResponse }) });
 
   printHeading(people, title);
   printSite(people, site);
   announce?.(server, people);
-  people.print(`\nListening on ${server.url}`);
+  people.print(`\nListening on ${addressOf(server, site)}`);
 
   await signalled();
   people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
   process.once("SIGINT", () => process.exit(130));
   reloading?.close();
   await server.close();
+}
+
+// An address that answers: without a mount at the root, the first one's.
+function addressOf({ url }: RunningServer, { mounts }: Site): string {
+  const [first] = mounts;
+  return first === undefined || mounts.some(({ at }) => at === "/")
+    ? url
+    : `${url}${formatPath(first.at.slice(1))}/`;
 }
 
 function printSite(terminal: Terminal, site: Site): void {

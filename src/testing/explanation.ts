@@ -1,7 +1,8 @@
 import { STATUS_CODES } from "node:http";
 import type { Answer } from "../core/answer/plan.js";
-import { describeReason } from "../core/explain/reason.js";
+import { describeReason, type ReasonCode } from "../core/explain/reason.js";
 import type { TraceStep } from "../core/explain/trace.js";
+import { nameFile } from "../site/file-names.js";
 import type { Explanation } from "../site/site.js";
 
 export type Row = readonly string[];
@@ -12,12 +13,19 @@ export interface Block {
   readonly rows: readonly Row[];
 }
 
-/** An explanation in blocks, in the order in which the answer came about. Blocks without rows are left out. */
-export function toBlocks({ answer, trace }: Explanation): Block[] {
+/**
+ * The stages of an explanation in blocks, in the order in which the answer came about; blocks without rows are left out. Of the
+ * rules, those that were said somewhere or that decided; `all` shows every one.
+ */
+export function toBlocks(explanation: Explanation, { all = false } = {}): Block[] {
+  const { trace } = explanation;
   const blocks: Block[] = [
     { title: "target", rows: trace.filter((s) => s.stage === "target").map(describeTarget) },
     { title: "mount", rows: trace.filter((s) => s.stage === "mount").map(describeMount) },
-    { title: "rules", rows: trace.filter((s) => s.stage === "rules").flatMap(describeRules) },
+    {
+      title: "rules",
+      rows: trace.filter((s) => s.stage === "rules").flatMap((step) => describeRules(step, explanation, all)),
+    },
     { title: "tried", rows: trace.filter((s) => s.stage === "candidate").map(describeCandidate) },
     {
       title: "condition",
@@ -29,7 +37,6 @@ export function toBlocks({ answer, trace }: Explanation): Block[] {
         .filter((s) => s.stage === "representation")
         .map(({ coding = "none", because }) => [coding, because]),
     },
-    { title: "chosen", rows: [[describeChoice(answer)]] },
     {
       title: "fields",
       rows: trace
@@ -72,7 +79,27 @@ const FIELDS_OF: Readonly<Record<string, string>> = {
 };
 
 export function describeStatus(answer: Answer): string {
-  return answer.kind === "pass" ? "passed on" : `${answer.status} ${STATUS_CODES[answer.status] ?? ""}`;
+  return answer.kind === "pass" ? "handed on" : `${answer.status} ${STATUS_CODES[answer.status] ?? ""}`;
+}
+
+/** What answers, in words: the file as the configuration names it, where a redirect leads, or what is sent for an error. */
+export function describeAnswer({ answer, trace }: Explanation): string {
+  if (answer.kind === "pass") return "what stands behind the site";
+  const mounts = trace
+    .filter((step) => step.stage === "mount")
+    .flatMap(({ at, ...step }) =>
+      at === undefined || !("source" in step) ? [] : [{ at, source: step.source }],
+    );
+  if (answer.file !== undefined) return nameFile(mounts, answer.file);
+  const location = answer.fields.get("location");
+  if (location !== undefined) return `a redirect to ${location}`;
+  if (answer.reason.code === "listing") return "a list of the directory's files";
+  if (answer.status < 400) return "no file";
+  const page = trace.findLast((step) => step.stage === "candidate" && step.role === "error page");
+  const at = mounts[0]?.at.slice(1) ?? "";
+  return page?.stage === "candidate" && page.found === "file"
+    ? `no file; ${nameFile(mounts, at === "" ? page.path : `${at}/${page.path}`)} is sent for the error`
+    : "no file; the built-in page is sent for the error";
 }
 
 type Step<Stage> = Extract<TraceStep, { stage: Stage }>;
@@ -92,23 +119,37 @@ function describeMount(step: Step<"mount">): Row {
   return [step.at, `from ${step.source}`, `there: ${step.path === "" ? "the folder itself" : step.path}`];
 }
 
-function describeRules({ area, rules }: Step<"rules">): Row[] {
+/** The rules that decide an answer, by what it is. */
+const DECIDES: Partial<Record<ReasonCode, readonly string[]>> = {
+  "default-document": ["defaultDocuments"],
+  "implied-extension": ["impliedExtensions"],
+  "long-address": ["longAddresses"],
+  listing: ["listing"],
+  "app-shell": ["appShell"],
+  withheld: ["withheld"],
+  "no-default-document": ["defaultDocuments", "listing"],
+  preflight: ["crossOrigin"],
+};
+
+function describeRules({ area, rules }: Step<"rules">, { answer, trace }: Explanation, all: boolean): Row[] {
+  const { code, shellRefused, whenMissing } = answer.reason;
+  const decided = new Set(DECIDES[code]);
+  if (shellRefused !== undefined) decided.add("appShell");
+  if (whenMissing !== undefined) decided.add("whenMissing");
+  if (trace.some((step) => step.stage === "candidate" && step.role === "error page"))
+    decided.add("errorPages");
+  if (answer.kind === "response" && answer.fields.has("Content-Encoding")) decided.add("codings");
+  const isSaid = (origin: string): boolean => origin !== "default" && origin !== "kind pages";
+  const shown = rules.filter(({ name, origin }) => all || isSaid(origin) || decided.has(name));
+  const rest = rules.length - shown.length;
   return [
-    ["area", area === "" ? "the whole mount" : `/${area}`, ""],
-    ...rules.map(({ name, value, origin }) => [name, value, origin]),
+    ...(area === "" && !all ? [] : [["area", area === "" ? "the whole mount" : `/${area}`, ""]]),
+    ...shown.map(({ name, value, origin }) => [name, value, origin]),
+    ...(rest === 0 ? [] : [[`${rest} more ${rest === 1 ? "holds" : "hold"} by default: --all shows them`]]),
   ];
 }
 
 function describeCandidate({ role, path, found, reason, diagnosis }: Step<"candidate">): Row {
   const what = found === "file" ? "a file" : found === "directory" ? "a directory" : describeReason(reason!);
   return [role, path === "" ? "." : path, diagnosis === undefined ? what : `${what}: ${diagnosis}`];
-}
-
-function describeChoice(answer: Answer): string {
-  if (answer.kind === "pass") return "nothing: the request is handed on";
-  if (answer.file !== undefined) return answer.file;
-  const location = answer.fields.get("location");
-  if (location !== undefined) return `a redirect to ${location}`;
-  if (answer.body.kind === "file") return "no file; the error page of the rules is sent";
-  return answer.status >= 400 ? "no file; the built-in page is sent" : "no file";
 }

@@ -87,5 +87,5 @@ function hashText(text: string): string {
     a = Math.imul(a ^ text.charCodeAt(i), 0x01000193);
     b = Math.imul(b ^ text.charCodeAt(i), 0x01000193) ^ (b >>> 13);
   }
-  return `${(a >>> 0).toString(36)}-${(b >>> 0).toString(36)}-${text.length.toString(36)}`;
+  return (a >>> 0).toString(36) + (b >>> 0).toString(36).padStart(7, "0");
 }

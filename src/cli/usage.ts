@@ -1,0 +1,63 @@
+import type { Command, CommanderError, Option } from "commander";
+import { suggestName } from "../core/text/suggest.js";
+
+/** Gives a program and its commands our own words, for help and for what is written wrongly. */
+export function speakPlainly(program: Command): void {
+  program.helpCommand("help [COMMAND]", "show what a command does, and what it takes");
+  for (const command of [program, ...program.commands]) {
+    command
+      .exitOverride()
+      .showSuggestionAfterError(false)
+      // Told by `describeUsageError` once the parser has given up.
+      .configureOutput({ outputError: () => {} })
+      .helpOption("-h, --help", "show this text")
+      .configureHelp({ optionDescription: describeOption });
+  }
+}
+
+function describeOption({ description, argChoices, defaultValue, negate }: Option): string {
+  const choices = argChoices === undefined ? "" : `: ${argChoices.join(", ")}`;
+  const isTold = defaultValue !== undefined && !negate && typeof defaultValue !== "object";
+  return `${description}${choices}${isTold ? ` (${defaultValue} when left out)` : ""}`;
+}
+
+/** What was written wrongly on the command line, in one sentence that says what to write instead. */
+export function describeUsageError({ code, message }: CommanderError, program: Command): string {
+  const [first = "", second = ""] = [...message.matchAll(/'([^']*)'/g)].map((match) => match[1]!);
+  const command = program.commands.find((one) => program.args[0] === one.name()) ?? program;
+  const title = command === program ? "epistyle" : `epistyle ${command.name()}`;
+  switch (code) {
+    case "commander.unknownOption": {
+      const names = command.options.flatMap(({ long }) => long ?? []).concat("--help");
+      return `${title}: found the option ${JSON.stringify(first)}; ${nearest(first, names, `its options are ${names.join(", ")}`)}.`;
+    }
+    case "commander.unknownCommand": {
+      const names = program.commands.map((one) => one.name());
+      return `Found the command ${JSON.stringify(first)}; ${nearest(first, names, `the commands are ${names.join(", ")}`)}.`;
+    }
+    case "commander.missingArgument": {
+      const argument = command.registeredArguments.find((one) => one.name() === first);
+      return `${title}: found nothing for ${first}; write ${argument?.description ?? "it"}.`;
+    }
+    case "commander.excessArguments":
+      return `${title}: found more than it takes; write ${title} ${command.usage()}.`;
+    case "commander.optionMissingArgument":
+      return `${first.split(" ")[0]}: found nothing behind it; write ${first}.`;
+    case "commander.invalidArgument": {
+      const because = message.replace(/^.*? is invalid\. /s, "");
+      const choices = /^Allowed choices are (.*)\.$/.exec(because)?.[1]?.split(", ");
+      const wanted =
+        choices === undefined
+          ? because.replace(/\.$/, "").replace(/^[A-Z](?=[a-z ])/, (letter) => letter.toLowerCase())
+          : nearest(second, choices, `write ${choices.slice(0, -1).join(", ")} or ${choices.at(-1)}`);
+      return `${first.split(" ")[0]}: found ${JSON.stringify(second)}; ${wanted}.`;
+    }
+    default:
+      return message.replace(/^error: /, "");
+  }
+}
+
+function nearest(found: string, names: readonly string[], otherwise: string): string {
+  const near = suggestName(found, names);
+  return near === undefined ? otherwise : `write ${JSON.stringify(near)}`;
+}
