@@ -34,8 +34,8 @@ describe("an error page of one's own", () => {
     ["another status, another page", "GET /deep/empty/", {}, "403 no-default-document", "403 Forbidden\nThis address is not open to visitors.\n"],
     ["the root's own refusal", "GET /", {}, "403 no-default-document", "closed"],
     ["an area's own page", "GET /deep/nope", {}, "404 no-such-file", "deep gone"],
-    ["an area without pages", "GET /bare/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. The link may be old, or the address mistyped.\n"],
-    ["a page that is missing itself falls back", "GET /lost/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. The link may be old, or the address mistyped.\n"],
+    ["an area without pages", "GET /bare/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Start from the front page to look for it.\n"],
+    ["a page that is missing itself falls back", "GET /lost/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Start from the front page to look for it.\n"],
     ["at its own address it is a page like any other", "GET /404.html", {}, "200 404.html", "<h1>gone</h1>"],
   ])("%s", async (_sentence, request, headers, summary, body) => {
     const answer = await ask(await open(), request, headers);

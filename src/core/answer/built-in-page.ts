@@ -10,7 +10,7 @@ const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>
     "This address cannot be read. A link may have been cut short or written with characters it cannot hold.",
   ],
   403: ["Forbidden", "This address is not open to visitors."],
-  404: ["Not Found", "There is nothing at this address. The link may be old, or the address mistyped."],
+  404: ["Not Found", "There is nothing at this address. Start from the front page to look for it."],
   405: ["Method Not Allowed", "What is here can be read, and nothing else."],
   412: ["Precondition Failed", "What is here has changed since it was last looked at."],
   416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
