@@ -1,7 +1,6 @@
 import { describeCutOff } from "../adapters/delivery.js";
 import type { ResponseRecord } from "../adapters/node.js";
 import type { Answer } from "../core/answer/plan.js";
-import type { ReasonCode } from "../core/explain/reason.js";
 import { mediaTypeOf } from "../core/fields/content-type.js";
 import { formatSize } from "../core/text/size.js";
 import { nameFile } from "../site/file-names.js";
@@ -73,14 +72,15 @@ function describeOutcome({ answer, delivery, why }: ResponseRecord, mounts: read
   return printable(cutOff === undefined ? told : `${told} (${describeCutOff(cutOff)})`);
 }
 
-const WORTH_TELLING: readonly ReasonCode[] = ["not-modified", "app-shell"];
-
 function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): string {
   if (answer.kind === "pass") return `handed on: ${why}`;
   const { fields, reason } = answer;
   const file = answer.file === undefined ? undefined : nameFile(mounts, answer.file);
   if (reason.code === "listing") return why;
-  if (file !== undefined) return WORTH_TELLING.includes(reason.code) ? `${file} (${why})` : file;
+  if (file !== undefined) {
+    if (reason.code === "not-modified") return `${file} (the client's copy is current)`;
+    return reason.code === "app-shell" ? `${file} (${why})` : file;
+  }
   const location = fields.get("location");
   if (location === undefined) return `none: ${why}`;
   const because = reason.code === "missing-slash" ? "a slash was missing" : why;
