@@ -23,12 +23,12 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
   if (step?.stage !== "mount" || step.at === undefined) return hintWithoutMount(site, reason);
   const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
   const refusal: Refusal = { reason, mount, path: step.path };
-  const hints = [...hintByReason(refusal, trace)];
+  const shell = reason.shellRefused === undefined ? [] : hintShell(reason.shellRefused);
+  const hints = [...shell, ...hintByReason(refusal, trace)];
   if (reason.code === "no-default-document") hints.push(...(await hintDirectory(refusal)));
   if (reason.code === "no-such-file" || reason.code === "not-a-directory")
     hints.push(...(await hintMissing(site, refusal)));
   if (reason.code === "slash-after-file") hints.push(`Leave the slash out: ${address(mount, refusal.path)}.`);
-  if (reason.shellRefused !== undefined) hints.push(...hintShell(reason.shellRefused));
   return hints;
 }
 
