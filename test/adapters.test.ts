@@ -149,6 +149,76 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     await tree.remove();
   });
 
+  test.each([2, 40, 1500])("%d requests at once on one connection, which then ends: one file is open at a time, and none at the end", async (count) => {
+    const tree = await makeTree({ "large.bin": Buffer.alloc(5_000_000, "x") });
+    const site = await openSite({ mounts: [{ folder: tree.root }] });
+    const { url, records } = await serve(site);
+    const client = connect(Number(new URL(url).port), "127.0.0.1").on("error", () => {});
+    await new Promise((done) => client.once("connect", done));
+    await wait(20);
+    const before = readdirSync("/proc/self/fd").length;
+    client.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n".repeat(count));
+    await wait(150);
+    expect(readdirSync("/proc/self/fd").length - before).toBeLessThanOrEqual(1);
+    client.destroy();
+    await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`)).toEqual(["false client-left"]);
+    // The connection's own two are gone as well.
+    await expect.poll(() => readdirSync("/proc/self/fd").length).toBe(before - 2);
+    await tree.remove();
+  });
+
+  test("many at once are answered all, in their order", async () => {
+    const paths = Array.from({ length: 200 }, (_, i) => (i % 3 === 0 ? "/a.txt" : i % 3 === 1 ? "/large.txt" : "/none"));
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "small", "large.txt": "l".repeat(100_000) }) }] });
+    const { url, records } = await serve(site);
+    const client = connect(Number(new URL(url).port), "127.0.0.1");
+    let received = "";
+    client.on("data", (chunk) => {
+      received += chunk.toString("latin1");
+    });
+    client.write(paths.map((path, i) => `GET ${path} HTTP/1.1\r\nHost: x\r\n${i === 199 ? "Connection: close\r\n" : ""}\r\n`).join(""));
+    await new Promise((done) => client.once("close", done));
+    expect([...received.matchAll(/HTTP\/1\.1 (\d+)[\s\S]*?Content-Length: (\d+)/g)].map(([, status, length]) => `${status} ${length}`)).toEqual(paths.map((path) => (path === "/a.txt" ? "200 5" : path === "/none" ? "404 94" : "200 100000")));
+    expect(records.map(({ request }) => request.target)).toEqual(paths);
+  });
+
+  test("many streams at once on one HTTP/2 session: some are under way, and all are answered", async () => {
+    let [open, most] = [0, 0];
+    const source = memorySource({ "a.bin": "x".repeat(200_000) });
+    const counted: FileSource = {
+      ...source,
+      async open(path) {
+        const found = await source.open(path);
+        if (found.kind !== "file") return found;
+        most = Math.max(most, ++open);
+        await wait(1);
+        return { kind: "file", file: { ...found.file, close: () => void open-- } };
+      },
+    };
+    const site = await openSite({ mounts: [{ source: counted }] });
+    const server = createHttp2(nodeHandler(site));
+    await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
+    const session = connectHttp2(`http://127.0.0.1:${(server.address() as AddressInfo).port}`);
+    const sizes = await Promise.all(
+      Array.from(
+        { length: 90 },
+        () =>
+          new Promise<number>((done) => {
+            let bytes = 0;
+            const stream = session.request({ ":path": "/a.bin" });
+            stream
+              .on("data", (chunk: Buffer) => {
+                bytes += chunk.length;
+              })
+              .on("close", () => done(bytes));
+          }),
+      ),
+    );
+    expect([new Set(sizes), open, most <= 32, most > 1]).toEqual([new Set([200_000]), 0, true, true]);
+    session.close();
+    server.close();
+  });
+
   test("an error that cannot be told, and one that a chain's next handler gets", async () => {
     const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
     const broken: Site = { ...site, respond: () => Promise.reject(new Error("broken")) };

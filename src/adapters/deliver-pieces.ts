@@ -1,4 +1,3 @@
-import { ServerResponse } from "node:http";
 import type { BodyPart, BodyPlan, ResponsePlan } from "../core/answer/plan.js";
 import type { Memory } from "../core/memory/memory.js";
 import type { OpenedFile } from "../core/source.js";
@@ -37,8 +36,7 @@ export async function deliverPieces(
   if (response.destroyed) return cutOff(status, 0, "client-left");
 
   const write = makeWriter(response);
-  // Whoever replaced `write` may keep what is written, so it gets memory of its own.
-  const reusable = (response.write as unknown) === ServerResponse.prototype.write;
+  const reusable = response.reusesMemory;
   const buffers: (Buffer | undefined)[] = [];
   const writes: (Promise<void> | undefined)[] = [];
   const next = makeCutter(parts);
@@ -110,7 +108,7 @@ async function readPiece(
 /** Makes a function that writes and resolves when the bytes are gone, or the client is. */
 function makeWriter(response: Outgoing): (bytes: Uint8Array) => Promise<void> {
   const waiting = new Set<() => void>();
-  response.once("close", () => {
+  response.onceClosed(() => {
     for (const resolve of waiting) resolve();
   });
   return (bytes) =>

@@ -5,8 +5,9 @@ import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery } from "./delivery.js";
-import { type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
+import { findLine, type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
+import { type Turn, takeTurn } from "./turns.js";
 
 /** What became of one request. */
 export interface ResponseRecord {
@@ -57,45 +58,56 @@ export function fileHandler(
   return makeHandler(site.file(path, options), options);
 }
 
-function makeHandler(responder: Responder, { onResponse }: NodeHandlerOptions): NodeHandler {
-  return (incoming, nodeResponse, next) => {
-    const response = toOutgoing(nodeResponse);
-    const started = onResponse === undefined ? 0 : performance.now();
-    const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
-    const request = readRequest(incoming, next !== undefined);
-    responder
-      .respond(request)
-      .then(async (answer) => {
-        if (answer.kind === "pass") {
-          next!();
-          return;
-        }
-        const delivery = await deliver(response, answer, request, responder);
-        if (onResponse === undefined) return;
-        await finished(response);
-        onResponse({
-          request,
-          answer,
-          delivery:
-            delivery.complete && !response.writableFinished
-              ? cutOff(delivery.status, delivery.bytes, "client-left")
-              : delivery,
-          milliseconds: performance.now() - started,
-          remoteAddress,
-          why: describeReason(answer.reason),
-        });
-      })
-      .catch((error: unknown) => {
-        if (next !== undefined && !response.headersSent) next(error);
-        else response.destroy(error instanceof Error ? error : undefined);
-      });
+function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
+  return (incoming, response, next) => {
+    const [connection, width] = findLine(incoming, response);
+    takeTurn(connection, width, (turn) => answer(responder, options, { incoming, response, next, turn }));
   };
 }
 
-function finished(response: Outgoing): Promise<void> | undefined {
-  if (response.writableFinished || response.destroyed) return undefined;
-  return new Promise((resolve) => {
-    response.once("finish", resolve);
-    response.once("close", resolve);
-  });
+interface Exchange {
+  readonly incoming: NodeRequest;
+  readonly response: NodeResponse;
+  readonly next: ((error?: unknown) => void) | undefined;
+  readonly turn: Turn;
+}
+
+// Never rejects; resolves when the answer is gone, or its client is.
+async function answer(
+  responder: Responder,
+  { onResponse }: NodeHandlerOptions,
+  { incoming, response, next, turn }: Exchange,
+): Promise<void> {
+  const outgoing = toOutgoing(incoming, response, turn);
+  try {
+    const started = onResponse === undefined ? 0 : performance.now();
+    const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
+    const request = readRequest(incoming, next !== undefined);
+    const planned = await responder.respond(request);
+    if (planned.kind === "pass") {
+      next!();
+      return;
+    }
+    const delivery = await deliver(outgoing, planned, request, responder);
+    await finished(outgoing);
+    onResponse?.({
+      request,
+      answer: planned,
+      delivery:
+        delivery.complete && !outgoing.writableFinished
+          ? cutOff(delivery.status, delivery.bytes, "client-left")
+          : delivery,
+      milliseconds: performance.now() - started,
+      remoteAddress,
+      why: describeReason(planned.reason),
+    });
+  } catch (error) {
+    if (next !== undefined && !outgoing.headersSent) next(error);
+    else outgoing.destroy(error instanceof Error ? error : undefined);
+  }
+}
+
+function finished(outgoing: Outgoing): Promise<void> | undefined {
+  if (outgoing.writableFinished || outgoing.destroyed) return undefined;
+  return new Promise((resolve) => outgoing.onceClosed(resolve));
 }

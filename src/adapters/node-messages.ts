@@ -1,5 +1,7 @@
-import type { IncomingMessage, ServerResponse } from "node:http";
+import { type IncomingMessage, ServerResponse } from "node:http";
 import type { Http2ServerRequest, Http2ServerResponse, ServerHttp2Stream } from "node:http2";
+import type { Socket } from "node:net";
+import type { Connection, Turn } from "./turns.js";
 
 /** A request of Node's HTTP/1.1 or HTTP/2 server. */
 export type NodeRequest = IncomingMessage | Http2ServerRequest;
@@ -16,12 +18,80 @@ export interface Outgoing {
   write(bytes: Uint8Array, done: () => void): unknown;
   end(bytes?: Uint8Array): unknown;
   destroy(error?: Error): unknown;
-  once(event: "close" | "finish", listener: () => void): unknown;
+  /** A buffer that was written is free when its write is done. */
+  readonly reusesMemory: boolean;
+  /** Tells when the response is over: sent to its end, or its connection gone. The last listener alone is sure to be told. */
+  onceClosed(listener: () => void): void;
+  /** Tells when the client has taken nothing for so long. */
+  onStalled(afterMs: number, listener: () => void): void;
 }
 
 /** The response as plans are carried out on it. */
-export function toOutgoing(response: NodeResponse): Outgoing {
-  return "stream" in response ? new StreamOutgoing(response) : (response as unknown as Outgoing);
+export function toOutgoing(request: NodeRequest, response: NodeResponse, turn: Turn): Outgoing {
+  return "stream" in response
+    ? new StreamOutgoing(response)
+    : new MessageOutgoing(response, request.socket as Socket | undefined, turn);
+}
+
+/** How many answers are under way at a time: one after the other where they go out one after the other. */
+const TURNS = { message: 1, stream: 32 };
+
+/** What a request shares with others, and how many of them may be under way on it. */
+export function findLine(
+  request: NodeRequest,
+  response: NodeResponse,
+): readonly [connection: Connection | undefined, width: number] {
+  if (!("stream" in response)) return [request.socket as Socket | undefined, TURNS.message];
+  return [response.stream.session ?? request.socket, TURNS.stream];
+}
+
+/**
+ * A response of HTTP/1.1. One that stands behind others on its connection is told nothing when that ends, so the connection is
+ * asked.
+ */
+class MessageOutgoing implements Outgoing {
+  readonly #response: ServerResponse;
+  readonly #socket: Socket | undefined;
+  readonly #turn: Turn;
+
+  constructor(response: ServerResponse, socket: Socket | undefined, turn: Turn) {
+    this.#response = response;
+    this.#socket = socket;
+    this.#turn = turn;
+  }
+
+  get reusesMemory(): boolean {
+    // Whoever replaced `write` may keep what is written.
+    return this.#response.write === ServerResponse.prototype.write;
+  }
+  get destroyed(): boolean {
+    return this.#response.destroyed || this.#socket?.destroyed === true;
+  }
+  get headersSent(): boolean {
+    return this.#response.headersSent;
+  }
+  get writableFinished(): boolean {
+    return this.#response.writableFinished;
+  }
+  writeHead(status: number, fields: readonly string[]): void {
+    this.#response.writeHead(status, fields as never);
+  }
+  write(bytes: Uint8Array, done: () => void): void {
+    this.#response.write(bytes, done);
+  }
+  end(bytes?: Uint8Array): void {
+    this.#response.end(bytes);
+  }
+  destroy(error?: Error): void {
+    this.#response.destroy(error);
+  }
+  onceClosed(listener: () => void): void {
+    this.#response.once("close", listener);
+    this.#turn.whenGone(listener);
+  }
+  onStalled(afterMs: number, listener: () => void): void {
+    this.#response.setTimeout(afterMs, listener);
+  }
 }
 
 /** Error codes of a stream (RFC 9113 §7). */
@@ -40,6 +110,8 @@ class StreamOutgoing implements Outgoing {
     this.#response = response;
     this.#stream = response.stream;
   }
+
+  readonly reusesMemory = false;
 
   get destroyed(): boolean {
     return this.#stream.destroyed;
@@ -63,7 +135,10 @@ class StreamOutgoing implements Outgoing {
   destroy(): void {
     this.#stream.close(INTERNAL_ERROR);
   }
-  once(event: "close" | "finish", listener: () => void): void {
-    this.#stream.once(event, listener);
+  onceClosed(listener: () => void): void {
+    this.#stream.once("close", listener);
+  }
+  onStalled(afterMs: number, listener: () => void): void {
+    this.#stream.setTimeout(afterMs, listener);
   }
 }
