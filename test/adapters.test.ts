@@ -3,11 +3,13 @@ import { createServer, get } from "node:http";
 import { connect as connectHttp2, constants, createServer as createHttp2 } from "node:http2";
 import { type AddressInfo, connect } from "node:net";
 import { setTimeout as wait } from "node:timers/promises";
-import { afterEach, describe, expect, test } from "vitest";
+import { afterEach, describe, expect, test, vi } from "vitest";
+import { deliver } from "../src/adapters/deliver.js";
 import { readPlan } from "../src/adapters/in-process.js";
 import { nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
+import type { Outgoing } from "../src/adapters/node-messages.js";
 import { webHandler } from "../src/adapters/web.js";
-import { type FileSource, memorySource, type OpenedFile, type Site } from "../src/index.js";
+import { type FileSource, memorySource, type OpenedFile, type ResponsePlan, type Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 import { ask, makeTree } from "./helpers.js";
 
@@ -65,9 +67,9 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     ["a small one that is shorter", SMALL, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "500 error    "],
     ["a small one whose device fails", SMALL, lost, "500 9", "EIO", "500 error    "],
     ["a large one that is shorter at once", LARGE, (call, bytes) => shorter(call, bytes), "500 9", "The file became shorter while it was read.", "500 error    "],
-    ["a large one that is shorter later", HUGE, (call, bytes) => wait(call === 2 ? 50 : 0).then(() => shorter(call, bytes, 2)), "200 65536 cut off file-shortened", "", "The file became shorter while it was sent."],
+    ["a large one that is shorter later", HUGE, (call, bytes) => wait(call === 2 ? 50 : 0).then(() => shorter(call, bytes, 2)), "200 32768 cut off file-shortened", "", "The file became shorter while it was sent."],
     ["a large one whose device fails", LARGE, lost, "500 9", "EIO", "500 error    "],
-    ["a large one whose device fails later", HUGE, (call, bytes) => (call < 2 ? bytes() : wait(50).then(lost)), "200 65536 cut off read-failed", "", "EIO"],
+    ["a large one whose device fails later", HUGE, (call, bytes) => (call < 2 ? bytes() : wait(50).then(lost)), "200 32768 cut off read-failed", "", "EIO"],
     [
       "one whose source throws at once",
       LARGE,
@@ -178,7 +180,7 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     });
     client.write(paths.map((path, i) => `GET ${path} HTTP/1.1\r\nHost: x\r\n${i === 199 ? "Connection: close\r\n" : ""}\r\n`).join(""));
     await new Promise((done) => client.once("close", done));
-    expect([...received.matchAll(/HTTP\/1\.1 (\d+)[\s\S]*?Content-Length: (\d+)/g)].map(([, status, length]) => `${status} ${length}`)).toEqual(paths.map((path) => (path === "/a.txt" ? "200 5" : path === "/none" ? "404 94" : "200 100000")));
+    expect([...received.matchAll(/HTTP\/1\.1 (\d+)[\s\S]*?Content-Length: (\d+)/g)].map(([, status, length]) => `${status} ${length}`)).toEqual(paths.map((path) => (path === "/a.txt" ? "200 5" : path === "/none" ? "404 90" : "200 100000")));
     expect(records.map(({ request }) => request.target)).toEqual(paths);
   });
 
@@ -254,6 +256,50 @@ describe("a server of its own", () => {
     idle.destroy();
   });
 
+  test("cuts off who takes nothing, tells that apart, and goes on with the others", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(30_000_000), "a.txt": "a" }) }] });
+    const records: ResponseRecord[] = [];
+    const server = await startServer(site, { port: 0, stalledAfterSeconds: 0.3, onResponse: (record) => records.push(record) });
+    const stalled = connect(server.port, "127.0.0.1", () => stalled.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n")).on("error", () => {});
+    await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`), { timeout: 5000 }).toEqual(["false client-stalled"]);
+    expect((await (await fetch(`${server.url}large.bin`)).arrayBuffer()).byteLength).toBe(30_000_000);
+    stalled.destroy();
+    await server.close();
+  });
+
+  test("a client that takes a byte now and then must have taken a whole piece in time", async () => {
+    vi.useFakeTimers({ toFake: ["setInterval", "clearInterval", "performance"] });
+    let destroyed = false;
+    const events: (() => void)[] = [];
+    const response: Outgoing = {
+      get destroyed() {
+        return destroyed;
+      },
+      headersSent: false,
+      writableFinished: false,
+      reusesMemory: false,
+      writeHead: () => {},
+      write: () => {},
+      end: () => {},
+      destroy: () => {
+        destroyed = true;
+        for (const tell of events) tell();
+      },
+      onceClosed: (listener) => void events.push(listener),
+      // Something moves all the time.
+      onStalled: () => {},
+    };
+    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(600_000) }) }] });
+    const request = { method: "GET", target: "/large.bin", headers: {} };
+    const plan = (await site.respond(request)) as ResponsePlan;
+    const delivered = deliver(response, plan, { request, responder: site, stalledAfterMs: 1000 });
+    await vi.advanceTimersByTimeAsync(60_000);
+    expect(destroyed).toBe(false);
+    await vi.advanceTimersByTimeAsync(10_000);
+    vi.useRealTimers();
+    expect(await delivered).toEqual({ status: 200, bytes: 32_768, complete: false, cutOff: "client-stalled" });
+  });
+
   test("stops at once when nothing is under way; says where it listens", async () => {
     const site = await openSite({ mounts: [{ source: memorySource({}) }] });
     const started = performance.now();
@@ -283,9 +329,9 @@ describe("a server of its own", () => {
   });
 
   test("what is read ahead for one client is bounded, and its buffers are used again", async () => {
-    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(5_000_000) }) }] });
+    const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": "x".repeat(12_000_000) }) }] });
     const { url } = await serve(site);
-    for (let i = 0; i < 3; i++) expect((await (await fetch(`${url}/large.bin`)).arrayBuffer()).byteLength).toBe(5_000_000);
+    for (let i = 0; i < 3; i++) expect((await (await fetch(`${url}/large.bin`)).arrayBuffer()).byteLength).toBe(12_000_000);
     expect(site.memory.figures().find(({ name }) => name === "buffers to read ahead into")).toMatchObject({ bound: 32, unit: "entries", entries: expect.toSatisfy((count: number) => count >= 1 && count <= 2) as number });
   });
 });

@@ -1,15 +1,22 @@
 import type { BodyPart, BodyPlan, ResponsePlan } from "../core/answer/plan.js";
 import type { Memory } from "../core/memory/memory.js";
+import type { Shelf } from "../core/memory/shelf.js";
 import type { OpenedFile } from "../core/source.js";
-import { cutOff, type Delivery, SHORTENED, toUnsent, type Unsent } from "./delivery.js";
+import { type CutOff, cutOff, type Delivery, SHORTENED, toUnsent, type Unsent } from "./delivery.js";
 import type { Outgoing } from "./node-messages.js";
 
 /** A plan that sends a file. */
 export type FilePlan = ResponsePlan & { readonly body: Extract<BodyPlan, { kind: "file" }> };
 
-/** What is read and written at a time: large for a client that keeps up, small for the first piece and for a slow client. */
+/** What is read and written at a time: large for a client that has proved quick, small for every other. */
 const LARGE_BYTES = 512 * 1024;
-const SMALL_BYTES = 64 * 1024;
+const SMALL_BYTES = 32 * 1024;
+/** A client that has taken so much has proved quick: the system's own buffers hold less, even for one that reads nothing. */
+const PROVED_BYTES = 8 * 1024 * 1024;
+/** A body up to this size is read in one piece: it fits in the system's buffers, where a client's speed does not matter. */
+const IN_ONE_UP_TO = 512 * 1024;
+/** A piece that takes longer than this lets it is too slow. */
+const LEAST_BYTES_PER_SECOND = 512;
 /** A client keeps up when a piece is gone within this time, in milliseconds. */
 const KEEPS_UP_MS = 100;
 
@@ -21,57 +28,91 @@ const IDLE_BUFFERS = {
   proof: "they are filled anew before they are sent",
 } as const;
 
+/** How pieces are sent: where buffers are kept, and how long a client may take nothing. */
+export interface PieceOptions {
+  readonly memory: Memory;
+  /** In milliseconds. */
+  readonly stalledAfterMs: number;
+}
+
 /**
- * Sends a body piece by piece, one read while the one before it is on its way. A piece is read only when the one two before
- * it is gone, so a client never holds more than two. The head is sent with the first piece: when that cannot be read, nothing
- * was sent. A body that becomes shorter or cannot be read later ends the connection.
+ * Sends a body piece by piece. A client that has proved quick has one read while the one before it is on its way, and never holds
+ * more than two; every other holds one, and a small one. The head is sent with the first piece: when that cannot be read, nothing
+ * was sent. A body that becomes shorter or cannot be read later, and a client that stalls, end the connection.
  */
 export async function deliverPieces(
   response: Outgoing,
   { status, fields, body: { file, parts } }: FilePlan,
-  memory: Memory,
+  { memory, stalledAfterMs }: PieceOptions,
 ): Promise<Delivery | Unsent> {
-  const idle = memory.shelf<Buffer>(IDLE_BUFFERS);
-  const takeBuffer = (): Buffer => idle.take() ?? Buffer.allocUnsafeSlow(LARGE_BYTES);
   if (response.destroyed) return cutOff(status, 0, "client-left");
-
-  const write = makeWriter(response);
-  const reusable = response.reusesMemory;
-  const buffers: (Buffer | undefined)[] = [];
+  const writer = makeWriter(response, stalledAfterMs);
+  const buffers = new PieceBuffers(memory, response.reusesMemory);
   const writes: (Promise<void> | undefined)[] = [];
   const next = makeCutter(parts);
-
   const total = parts.reduce((sum, { length }) => sum + length, 0);
-  const inOne = total <= LARGE_BYTES;
-  if (inOne && reusable) buffers[0] = takeBuffer();
-  let piece = next(inOne ? LARGE_BYTES : SMALL_BYTES);
-  let ahead = readPiece(file, piece, buffers[0]);
+  let size = total <= IN_ONE_UP_TO ? LARGE_BYTES : SMALL_BYTES;
+  let piece = next(size);
+  let ahead = readPiece(file, piece, buffers.take(0, size));
   let bytes = 0;
-  for (let slot = 1; piece !== undefined; slot = 1 - slot) {
-    const content = await ahead;
-    if (response.destroyed) return cutOff(status, bytes, "client-left");
-    if ("unsent" in content) {
-      if (bytes === 0) return content;
-      response.destroy();
-      return cutOff(status, bytes, content === SHORTENED ? "file-shortened" : "read-failed");
+  try {
+    for (let slot = 1; piece !== undefined; slot = 1 - slot) {
+      const content = await ahead;
+      if (response.destroyed) return cutOff(status, bytes, writer.cause);
+      if ("unsent" in content) {
+        if (bytes === 0) return content;
+        response.destroy();
+        return cutOff(status, bytes, content === SHORTENED ? "file-shortened" : "read-failed");
+      }
+      if (bytes === 0) response.writeHead(status, fields.flat);
+      bytes += content.length;
+      const started = performance.now();
+      writes[1 - slot] = writer.write(content);
+      // A client that has not proved quick holds one piece; of a quick one, the next is read while this one is on its way.
+      await (size === SMALL_BYTES ? writes[1 - slot] : writes[slot]);
+      const isQuick = bytes >= PROVED_BYTES && performance.now() - started < KEEPS_UP_MS;
+      size = isQuick ? LARGE_BYTES : SMALL_BYTES;
+      piece = next(size);
+      if (piece !== undefined) ahead = readPiece(file, piece, buffers.take(slot, size));
     }
-    if (bytes === 0) response.writeHead(status, fields.flat);
-    bytes += content.length;
-    const started = performance.now();
-    writes[1 - slot] = write(content);
-    // The other piece's memory is free when that piece is gone.
-    await writes[slot];
-    const keepsUp = performance.now() - started < KEEPS_UP_MS;
-    piece = next(keepsUp ? LARGE_BYTES : SMALL_BYTES);
-    if (piece === undefined) break;
-    if (keepsUp && reusable) buffers[slot] ??= takeBuffer();
-    ahead = readPiece(file, piece, keepsUp ? buffers[slot] : undefined);
+    response.end();
+    await Promise.all(writes);
+    if (response.destroyed && !response.writableFinished) return cutOff(status, bytes, writer.cause);
+    buffers.giveBack();
+    return { status, bytes, complete: true };
+  } finally {
+    writer.stop();
   }
-  response.end();
-  await Promise.all(writes);
-  if (response.destroyed && !response.writableFinished) return cutOff(status, bytes, "client-left");
-  for (const buffer of buffers) if (buffer !== undefined) idle.put(buffer);
-  return { status, bytes, complete: true };
+}
+
+/** The two buffers of a delivery, read into by turns. */
+class PieceBuffers {
+  readonly #idle: Shelf<Buffer>;
+  readonly #reuses: boolean;
+  readonly #buffers: (Buffer | undefined)[] = [];
+
+  constructor(memory: Memory, reuses: boolean) {
+    this.#idle = memory.shelf<Buffer>(IDLE_BUFFERS);
+    this.#reuses = reuses;
+  }
+
+  /** Memory for a piece of at most this size; undefined where what is written may be kept, so that each piece has its own. */
+  take(slot: number, size: number): Buffer | undefined {
+    if (!this.#reuses) return undefined;
+    const before = this.#buffers[slot];
+    if (before !== undefined && before.length >= size) return before;
+    const buffer =
+      size === LARGE_BYTES
+        ? (this.#idle.take() ?? Buffer.allocUnsafeSlow(size))
+        : Buffer.allocUnsafeSlow(size);
+    this.#buffers[slot] = buffer;
+    return buffer;
+  }
+
+  /** Large ones are used again by the next delivery. */
+  giveBack(): void {
+    for (const buffer of this.#buffers) if (buffer?.length === LARGE_BYTES) this.#idle.put(buffer);
+  }
 }
 
 /** Makes a function that gives the parts of a body one after the other, none longer than is asked for. */
@@ -105,18 +146,47 @@ async function readPiece(
   }
 }
 
-/** Makes a function that writes and resolves when the bytes are gone, or the client is. */
-function makeWriter(response: Outgoing): (bytes: Uint8Array) => Promise<void> {
-  const waiting = new Set<() => void>();
+interface Writer {
+  /** Resolves when the bytes are gone, or the client is. */
+  write(bytes: Uint8Array): Promise<void>;
+  stop(): void;
+  /** Why the connection ended. */
+  readonly cause: CutOff;
+}
+
+/** Makes a writer that ends the connection of a client that takes nothing, or next to nothing, for too long. */
+function makeWriter(response: Outgoing, stalledAfterMs: number): Writer {
+  // Each piece on its way, with the time by which it must be gone.
+  const waiting = new Map<() => void, number>();
+  let cause: CutOff = "client-left";
   response.onceClosed(() => {
-    for (const resolve of waiting) resolve();
+    for (const resolve of waiting.keys()) resolve();
   });
-  return (bytes) =>
-    new Promise((resolve) => {
-      waiting.add(resolve);
-      response.write(bytes, () => {
-        waiting.delete(resolve);
-        resolve();
-      });
-    });
+  const cut = (): void => {
+    if (response.destroyed) return;
+    cause = "client-stalled";
+    response.destroy();
+  };
+  response.onStalled(stalledAfterMs, cut);
+  // Who takes a byte now and then is no client that has stalled; a whole piece must be gone in time all the same.
+  const watch = setInterval(() => {
+    const now = performance.now();
+    for (const deadline of waiting.values()) if (now > deadline) cut();
+  }, stalledAfterMs);
+  watch.unref();
+  return {
+    get cause() {
+      return cause;
+    },
+    stop: () => clearInterval(watch),
+    write: (bytes) =>
+      new Promise((resolve) => {
+        const slowestMs = Math.max(stalledAfterMs, (bytes.length / LEAST_BYTES_PER_SECOND) * 1000);
+        waiting.set(resolve, performance.now() + slowestMs);
+        response.write(bytes, () => {
+          waiting.delete(resolve);
+          resolve();
+        });
+      }),
+  };
 }

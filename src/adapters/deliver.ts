@@ -10,6 +10,14 @@ import type { Outgoing } from "./node-messages.js";
 /** A body up to this size is read in one piece, and goes out with its head in one write. */
 const WHOLE_UP_TO = 64 * 1024;
 
+/** Whom an answer is for, and who plans the error when it cannot be sent. */
+export interface DeliveryContext {
+  readonly request: SiteRequest;
+  readonly responder: Responder;
+  /** How long a client may take nothing, in milliseconds. */
+  readonly stalledAfterMs: number;
+}
+
 /**
  * Carries a plan out on a Node response, under back-pressure. What goes wrong before the first byte is told with a 500; a body
  * that cannot be finished as its head promised ends the connection. Owns the plan's file from the call on, and lets go of it in
@@ -18,8 +26,7 @@ const WHOLE_UP_TO = 64 * 1024;
 export async function deliver(
   response: Outgoing,
   plan: ResponsePlan,
-  request: SiteRequest,
-  responder: Responder,
+  { request, responder, stalledAfterMs }: DeliveryContext,
 ): Promise<Delivery> {
   const { status, fields, body } = plan;
   if (body.kind !== "file")
@@ -28,8 +35,10 @@ export async function deliver(
   let outcome: Delivery | Unsent;
   try {
     const only = findOnlySmall(parts);
-    if (only === undefined) outcome = await deliverPieces(response, { ...plan, body }, responder.memory);
-    else {
+    if (only === undefined) {
+      const options = { memory: responder.memory, stalledAfterMs };
+      outcome = await deliverPieces(response, { ...plan, body }, options);
+    } else {
       const bytes = await readWhole(file, only);
       outcome = "unsent" in bytes ? bytes : send(response, status, fields, bytes);
     }

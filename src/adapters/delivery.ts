@@ -1,6 +1,8 @@
 /** Why an answer was not sent to its end. */
 export type CutOff =
   | "client-left"
+  /** It took nothing, or next to nothing, for too long. */
+  | "client-stalled"
   /** A server that stops waits no longer. */
   | "server-stopped"
   /** The file is shorter than it was when its head was sent. */
@@ -21,6 +23,7 @@ export interface Delivery {
 
 const WORDS: Readonly<Record<CutOff, string>> = {
   "client-left": "the client left early",
+  "client-stalled": "cut off: the client took nothing for too long",
   "server-stopped": "cut off: the server stopped",
   "file-shortened": "cut off: the file became shorter while it was sent",
   "read-failed": "cut off: the file could not be read to its end",

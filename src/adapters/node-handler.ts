@@ -25,7 +25,12 @@ export interface ResponseRecord {
 export interface NodeHandlerOptions {
   /** Called once for each answer, when it was handed over or its client has gone. */
   readonly onResponse?: (record: ResponseRecord) => void;
+  /** How long a client may take nothing of an answer before it is cut off, in seconds (default 30). */
+  readonly stalledAfterSeconds?: number;
 }
+
+/** See `stalledAfterSeconds`. */
+export const STALLED_SECONDS = 30;
 
 export type NodeHandler = (
   request: NodeRequest,
@@ -40,7 +45,7 @@ export type NodeHandler = (
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
   checkSite("nodeHandler", site);
-  checkOptions("nodeHandler", options, ["onResponse"]);
+  checkOptions("nodeHandler", options, OPTIONS);
   return makeHandler(site, options);
 }
 
@@ -54,9 +59,11 @@ export function fileHandler(
   options: NodeHandlerOptions & SiteFileOptions = {},
 ): NodeHandler {
   checkSite("fileHandler", site);
-  checkOptions("fileHandler", options, ["onResponse", "saveAs"]);
+  checkOptions("fileHandler", options, [...OPTIONS, "saveAs"]);
   return makeHandler(site.file(path, options), options);
 }
+
+const OPTIONS = ["onResponse", "stalledAfterSeconds"];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   return (incoming, response, next) => {
@@ -75,10 +82,11 @@ interface Exchange {
 // Never rejects; resolves when the answer is gone, or its client is.
 async function answer(
   responder: Responder,
-  { onResponse }: NodeHandlerOptions,
+  { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
   { incoming, response, next, turn }: Exchange,
 ): Promise<void> {
   const outgoing = toOutgoing(incoming, response, turn);
+  const stalledAfterMs = stalledAfterSeconds * 1000;
   try {
     const started = onResponse === undefined ? 0 : performance.now();
     const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
@@ -88,7 +96,7 @@ async function answer(
       next!();
       return;
     }
-    const delivery = await deliver(outgoing, planned, request, responder);
+    const delivery = await deliver(outgoing, planned, { request, responder, stalledAfterMs });
     await finished(outgoing);
     onResponse?.({
       request,

@@ -2,14 +2,26 @@ import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Site } from "../site/site.js";
-import { type NodeHandlerOptions, nodeHandler, type ResponseRecord } from "./node-handler.js";
+import {
+  type NodeHandlerOptions,
+  nodeHandler,
+  type ResponseRecord,
+  STALLED_SECONDS,
+} from "./node-handler.js";
 
 export interface ServerOptions extends NodeHandlerOptions {
   /** Address to listen on; this machine alone when not given (127.0.0.1). */
   readonly host?: string;
   /** Port from 0 to 65535; 0 takes a free one (default 8080). */
   readonly port?: number;
+  /** So many connections at a time; a further one is closed at once (default 4096). */
+  readonly maxConnections?: number;
 }
+
+/** How long a request's head, the whole request and an idle connection may take, in milliseconds. */
+const HEAD_MS = 20_000;
+const REQUEST_MS = 60_000;
+const IDLE_MS = 5_000;
 
 export interface RunningServer {
   /** Address to open, with a slash at its end. */
@@ -33,8 +45,14 @@ export class StartError extends Error {
 /** Starts a server of its own for a site. Rejects with a StartError when it cannot listen, and with a TypeError for what is no site. */
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
   checkSite("startServer", site);
-  checkOptions("startServer", options, ["host", "port", "onResponse"]);
-  const { host = "127.0.0.1", port = 8080, onResponse } = options;
+  checkOptions("startServer", options, [
+    "host",
+    "port",
+    "maxConnections",
+    "onResponse",
+    "stalledAfterSeconds",
+  ]);
+  const { host = "127.0.0.1", port = 8080, maxConnections = 4096, onResponse, ...handling } = options;
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
     if (typeof port === "string" && /^\d+$/.test(port))
       throw new StartError(`port: found ${JSON.stringify(port)}, a text; write the number ${Number(port)}.`);
@@ -48,7 +66,13 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     const isOurs = stopped && delivery.cutOff === "client-left";
     onResponse!(isOurs ? { ...record, delivery: { ...delivery, cutOff: "server-stopped" } } : record);
   };
-  const server = createServer(nodeHandler(site, onResponse === undefined ? {} : { onResponse: tell }));
+  const server = createServer(
+    { headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS, keepAliveTimeout: IDLE_MS },
+    nodeHandler(site, onResponse === undefined ? handling : { ...handling, onResponse: tell }),
+  );
+  server.maxConnections = maxConnections;
+  // A connection on which nothing moves at all is closed, whatever it waits for.
+  server.timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
   await new Promise<void>((resolve, reject) => {
     server.once("error", (error: NodeJS.ErrnoException) =>
       reject(new StartError(explain(error, host, port))),
