@@ -1,4 +1,4 @@
-import { chmodSync, chownSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { chmodSync, chownSync, closeSync, fstatSync, linkSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
@@ -10,6 +10,7 @@ import { folderSource } from "../src/sources/folder.js";
 import { FolderFile } from "../src/sources/folder-file.js";
 import { listFolder, statEntry } from "../src/sources/folder-list.js";
 import { isSame } from "../src/sources/known-path.js";
+import { locate } from "../src/sources/links.js";
 import { openFolder, toFolder } from "../src/sources/open-folder.js";
 import { readTextFile } from "../src/sources/read-text.js";
 import { openSite } from "./counting-source.js";
@@ -94,6 +95,31 @@ describe("an open file of a folder", () => {
     file.close();
     expect(openDescriptors()).toBe(before);
   });
+});
+
+test.runIf(process.platform === "linux")("the path of a descriptor whose name is gone, or only looks so", async () => {
+  const own = await makeTree({ "secret.txt": "old", "next.txt": "new", "plain (deleted)": "named so", alias: { link: "secret.txt" } });
+  const open = (path: string) => {
+    const full = join(own.root, path);
+    const descriptor = openSync(full, "r");
+    return { descriptor, opened: { path, full, stats: fstatSync(descriptor, { bigint: true }) } };
+  };
+  const [secret, named] = [open("alias"), open("plain (deleted)")];
+  // Another link keeps the inode, so that it has one left when its name is given to another.
+  linkSync(join(own.root, "secret.txt"), join(own.root, "kept.txt"));
+  renameSync(join(own.root, "next.txt"), join(own.root, "secret.txt"));
+  expect([await locate(own.root, secret.opened, "inside", secret.descriptor), await locate(own.root, named.opened, "none", named.descriptor)]).toEqual([
+    { realPath: "secret.txt", refused: undefined },
+    { realPath: undefined, refused: undefined },
+  ]);
+  // The same where links are not followed: a plain file whose name was given to another is no link.
+  const plain = open("kept.txt");
+  writeFileSync(join(own.root, "other.txt"), "other");
+  linkSync(join(own.root, "kept.txt"), join(own.root, "more.txt"));
+  renameSync(join(own.root, "other.txt"), join(own.root, "kept.txt"));
+  expect(await locate(own.root, plain.opened, "none", plain.descriptor)).toEqual({ realPath: undefined, refused: undefined });
+  for (const { descriptor } of [secret, named, plain]) closeSync(descriptor);
+  await own.remove();
 });
 
 test("a path is known for as long as inode, device, both times and size are the same", () => {

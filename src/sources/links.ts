@@ -70,7 +70,15 @@ async function askDescriptor(descriptor: number | undefined): Promise<string | u
   if (descriptor === undefined || process.platform !== "linux") return undefined;
   const path = await readlink(`/proc/self/fd/${descriptor}`).catch(() => undefined);
   if (path === undefined || !path.startsWith("/")) return undefined;
-  return path.endsWith(DELETED) && fstatSync(descriptor).nlink === 0 ? path.slice(0, -DELETED.length) : path;
+  if (!path.endsWith(DELETED)) return path;
+  // A name may end so by itself. Whether another link is left says nothing: the note is about this one.
+  const [own, named] = [
+    fstatSync(descriptor, { bigint: true }),
+    await stat(path, { bigint: true }).catch(() => undefined),
+  ];
+  return named !== undefined && named.ino === own.ino && named.dev === own.dev
+    ? path
+    : path.slice(0, -DELETED.length);
 }
 
 const DELETED = " (deleted)";
