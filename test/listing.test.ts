@@ -265,6 +265,19 @@ test.runIf(canBeNobody)("of what a link leads to and is withheld nothing is told
   await tree.remove();
 });
 
+test("through a link to a directory, what is withheld where it lies is neither listed nor walked", async () => {
+  const tree = await makeTree({ "real/secret.txt": "s", "real/open.txt": "o", "real/deep/secret.txt": "s", "real/deep/open.txt": "o", alias: { link: "real" }, "far/near": { link: "../real/deep" } });
+  const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["real/secret.txt", "real/deep/secret.txt"] }] });
+  const names = async (path: string) => (await list(site, path)).entries.map(({ name }) => name);
+  expect([await names("/alias/"), await names("/alias/deep/"), await names("/far/near/")]).toEqual([["deep", "open.txt"], ["open.txt"], ["open.txt"]]);
+  const walked: string[] = [];
+  for await (const { path } of site.files()) walked.push(path);
+  expect(walked.filter((path) => path.includes("secret"))).toEqual([]);
+  expect(walked).toContain("/alias/open.txt");
+  expect((await ask(site, "GET /alias/secret.txt")).summary).toBe("404 withheld");
+  await tree.remove();
+});
+
 test("a directory that changes is listed anew", async () => {
   const tree = await makeTree({ "a.txt": "a" });
   const site = await openSite({ mounts: [{ folder: tree.root, listing: true }] });

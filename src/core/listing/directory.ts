@@ -35,10 +35,11 @@ export async function recallDirectory(
   if (before !== undefined && version !== undefined && before.version === version) return before;
 
   const all = await mount.source.list(path);
-  if (all === undefined) return undefined;
+  const real = await findReal(mount, path);
+  if (all === undefined || real === undefined) return undefined;
   const entries: SourceEntry[] = [];
   const nameKeys: string[] = [];
-  const isListed = makeFilter(mount, path, all);
+  const isListed = makeFilter(mount, { path, real }, all);
   for (const [index, entry] of all.entries()) {
     if (index % STEP === STEP - 1) await pause();
     if (!isListed(entry.name)) continue;
@@ -50,8 +51,19 @@ export async function recallDirectory(
   return directory;
 }
 
-// Withheld names are never told; those that are not listed and prebuilt codings are not listed.
-function makeFilter(mount: Mount, path: string, all: readonly SourceEntry[]): (name: string) => boolean {
+/** Where a directory lies when the links on its path are followed; undefined when it is none, or may not be shown. */
+async function findReal(mount: Mount, path: string): Promise<string | undefined> {
+  const found = await mount.source.open(path);
+  if (found.kind === "file") found.file.close();
+  return found.kind === "directory" ? (found.realPath ?? path) : undefined;
+}
+
+// Withheld names are never told, by whatever path they are reached; those that are not listed and prebuilt codings are not listed.
+function makeFilter(
+  mount: Mount,
+  { path, real }: { readonly path: string; readonly real: string },
+  all: readonly SourceEntry[],
+): (name: string) => boolean {
   const { notListed, codings } = selectRules(mount, path);
   const names = new Set(codings.prebuilt.length === 0 ? [] : all.map(({ name }) => name));
   return (name) => {
@@ -59,6 +71,8 @@ function makeFilter(mount: Mount, path: string, all: readonly SourceEntry[]): (n
     if (name.includes("\ufffd")) return false;
     const full = path === "" ? name : `${path}/${name}`;
     if (withheldIn(mount, full) !== undefined || notListed.by(full) !== undefined) return false;
+    if (real !== path && withheldIn(mount, real === "" ? name : `${real}/${name}`) !== undefined)
+      return false;
     return !codings.prebuilt.some((coding) => {
       const ending = CODING_ENDINGS[coding];
       return name.endsWith(ending) && names.has(name.slice(0, -ending.length));

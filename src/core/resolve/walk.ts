@@ -19,14 +19,18 @@ export async function* walkMount(
   skips: (path: string) => boolean = () => false,
 ): AsyncGenerator<WalkedEntry> {
   const visited = new Set<string>();
-  const folders = skips("") ? [] : [""];
+  // Each with where it lies when links are followed: what is withheld there is withheld here.
+  const folders = skips("") ? [] : [{ path: "", real: "" }];
   for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
-    yield { path: folder, kind: "directory", sizeBytes: 0 };
-    const entries = [...((await mount.source.list(folder)) ?? [])].sort((a, b) => (a.name < b.name ? -1 : 1));
-    const inside: string[] = [];
+    yield { path: folder.path, kind: "directory", sizeBytes: 0 };
+    const entries = [...((await mount.source.list(folder.path)) ?? [])].sort((a, b) =>
+      a.name < b.name ? -1 : 1,
+    );
+    const inside: { path: string; real: string }[] = [];
     for (const { name, kind } of entries) {
-      const path = folder === "" ? name : `${folder}/${name}`;
-      if (!isAddressable(name) || isWithheld(mount, path) || skips(path)) continue;
+      const path = below(folder.path, name);
+      const real = below(folder.real, name);
+      if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, real) || skips(path)) continue;
       if (kind !== undefined && kind !== "file" && kind !== "directory") continue;
       const metadata = kind === "directory" ? undefined : await mount.source.stat(path);
       const realPath = metadata?.realPath;
@@ -35,7 +39,7 @@ export async function* walkMount(
         // A link to a folder above would be walked for ever.
         if (realPath !== undefined && visited.has(realPath)) continue;
         if (realPath !== undefined) visited.add(realPath);
-        inside.push(path);
+        inside.push({ path, real: realPath ?? real });
       } else if (metadata?.kind === "file") {
         yield { path, kind: "file", sizeBytes: metadata.sizeBytes };
       }
@@ -43,6 +47,8 @@ export async function* walkMount(
     folders.push(...inside.reverse());
   }
 }
+
+const below = (folder: string, name: string): string => (folder === "" ? name : `${folder}/${name}`);
 
 function isWithheld(mount: Mount, path: string): boolean {
   return withheldIn(mount, path) !== undefined;
