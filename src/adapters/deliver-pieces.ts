@@ -10,7 +10,7 @@ export type FilePlan = ResponsePlan & { readonly body: Extract<BodyPlan, { kind:
 
 /** What is read and written at a time: large for a client that has proved quick, small for every other. */
 const LARGE_BYTES = 512 * 1024;
-const SMALL_BYTES = 32 * 1024;
+const SMALL_BYTES = 64 * 1024;
 /** A client that has taken so much has proved quick: the system's own buffers hold less, even for one that reads nothing. */
 const PROVED_BYTES = 8 * 1024 * 1024;
 /** A body up to this size is read in one piece: it fits in the system's buffers, where a client's speed does not matter. */
@@ -36,8 +36,8 @@ export interface PieceOptions {
 }
 
 /**
- * Sends a body piece by piece. A client that has proved quick has one read while the one before it is on its way, and never holds
- * more than two; every other holds one, and a small one. The head is sent with the first piece: when that cannot be read, nothing
+ * Sends a body piece by piece, one read while the one before it is on its way. A piece is read only when the one two before it is
+ * gone, so a client never holds more than two, and small ones until it has proved quick. The head is sent with the first piece: when that cannot be read, nothing
  * was sent. A body that becomes shorter or cannot be read later, and a client that stalls, end the connection.
  */
 export async function deliverPieces(
@@ -68,8 +68,8 @@ export async function deliverPieces(
       bytes += content.length;
       const started = performance.now();
       writes[1 - slot] = writer.write(content);
-      // A client that has not proved quick holds one piece; of a quick one, the next is read while this one is on its way.
-      await (size === SMALL_BYTES ? writes[1 - slot] : writes[slot]);
+      // The other piece's memory is free when that piece is gone.
+      await writes[slot];
       const isQuick = bytes >= PROVED_BYTES && performance.now() - started < KEEPS_UP_MS;
       size = isQuick ? LARGE_BYTES : SMALL_BYTES;
       piece = next(size);

@@ -13,14 +13,50 @@ export class Turn {
     this.#listener = listener;
   }
 
+  /** Tells that the connection has ended. */
   end(): void {
     this.#listener?.();
   }
+
+  /** Made ready for the next request. */
+  clear(): void {
+    this.#listener = undefined;
+  }
 }
 
-interface Line {
-  readonly underWay: Set<Turn>;
-  readonly waiting: (() => void)[];
+type Start = (turn: Turn) => Promise<unknown>;
+
+/** The requests of one connection. Its turns are made once, and taken by one request after the other. */
+class Line {
+  readonly #connection: Connection;
+  readonly #width: number;
+  readonly #free: Turn[] = [];
+  readonly #taken: Turn[] = [];
+  readonly #waiting: Start[] = [];
+
+  constructor(connection: Connection, width: number) {
+    this.#connection = connection;
+    this.#width = width;
+    connection.once("close", () => {
+      this.#waiting.length = 0;
+      for (const turn of this.#taken) turn.end();
+    });
+  }
+
+  take(start: Start): void {
+    if (this.#taken.length < this.#width) void this.#run(this.#free.pop() ?? new Turn(), start);
+    else if (!this.#connection.destroyed) this.#waiting.push(start);
+  }
+
+  async #run(turn: Turn, first: Start): Promise<void> {
+    this.#taken.push(turn);
+    for (let start: Start | undefined = first; start !== undefined; start = this.#waiting.shift()) {
+      await start(turn);
+      turn.clear();
+    }
+    this.#taken.splice(this.#taken.indexOf(turn), 1);
+    this.#free.push(turn);
+  }
 }
 
 const lines = new WeakMap<object, Line>();
@@ -30,11 +66,7 @@ const lines = new WeakMap<object, Line>();
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
  * ends is dropped: nobody is there to answer.
  */
-export function takeTurn(
-  connection: Connection | undefined,
-  width: number,
-  start: (turn: Turn) => Promise<unknown>,
-): void {
+export function takeTurn(connection: Connection | undefined, width: number, start: Start): void {
   if (connection === undefined) {
     // A request that a test or a host made up stands in no line.
     void start(new Turn());
@@ -42,27 +74,8 @@ export function takeTurn(
   }
   let line = lines.get(connection);
   if (line === undefined) {
-    line = makeLine(connection);
+    line = new Line(connection, width);
     lines.set(connection, line);
   }
-  const own = line;
-  if (own.underWay.size < width) void run(own, start);
-  else if (!connection.destroyed) own.waiting.push(() => void run(own, start));
-}
-
-function makeLine(connection: Connection): Line {
-  const line: Line = { underWay: new Set(), waiting: [] };
-  connection.once("close", () => {
-    line.waiting.length = 0;
-    for (const turn of line.underWay) turn.end();
-  });
-  return line;
-}
-
-async function run(line: Line, start: (turn: Turn) => Promise<unknown>): Promise<void> {
-  const turn = new Turn();
-  line.underWay.add(turn);
-  await start(turn);
-  line.underWay.delete(turn);
-  line.waiting.shift()?.();
+  line.take(start);
 }
