@@ -32,7 +32,7 @@ beforeAll(async () => {
       "self.addEventListener('install', () => self.skipWaiting());",
       "self.addEventListener('activate', (event) => event.waitUntil(self.clients.claim()));",
       "self.addEventListener('fetch', (event) => {",
-      "  if (new URL(event.request.url).pathname.startsWith('/virtual')) event.respondWith(opening.then((site) => webHandler(site)(event.request)));",
+      "  if (new URL(event.request.url).pathname.startsWith('/virtual')) event.respondWith(opening.then((site) => webHandler(site, { mayPass: false })(event.request)));",
       "});",
     ].join("\n"),
   });
