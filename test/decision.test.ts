@@ -195,6 +195,7 @@ table(
     ["exceptions are whole segments", "GET /apiary", "200 index.html", NAVIGATION],
     ["an exception further down", "GET /files/private/x", "404 no-such-file", NAVIGATION],
     ["beside it", "GET /files/public", "200 index.html", NAVIGATION],
+    ["a deep link that is longer than any file's name", `GET /search/${"x".repeat(300)}`, "200 index.html", NAVIGATION],
     ["a withheld name gets the shell like any other", "GET /.git", "200 index.html", NAVIGATION],
     ["an area's own shell", "GET /admin/users/7", "200 admin/index.html", NAVIGATION],
     ["an area inherits what it does not say", "GET /admin/api", "200 admin/index.html", NAVIGATION],

@@ -66,7 +66,10 @@ describe("a folder on disk", () => {
     ["links in a circle", "/loop", "404 link-loop", "404 link-loop", "404 link-loop"],
     ["a pipe is not opened for reading and does not hang", "/pipe", "404 special", "404 special", "404 special"],
     ["below a file", "/plain.txt/x", "404 not-a-directory", "404 not-a-directory", "404 not-a-directory"],
-    ["a name longer than any", `/${"x".repeat(300)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a name longer than any", `/${"x".repeat(300)}`, "404 too-long", "404 too-long", "404 too-long"],
+    ["a name longer than any, above others", `/${"x".repeat(256)}/a`, "404 too-long", "404 too-long", "404 too-long"],
+    ["a name as long as the longest", `/${"x".repeat(255)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a path longer than any", `/${"x/".repeat(2100)}x`, "404 too-long", "404 too-long", "404 too-long"],
   ])("%s", async (_sentence, path, inside, none, anywhere) => {
     for (const [links, expected] of Object.entries({ inside, none, anywhere })) {
       // The second time it is known already.

@@ -1,26 +1,24 @@
-import picomatch from "picomatch";
 import type { FileRule } from "../core/rules/file-rules.js";
 import { isFingerprinted } from "../core/rules/fingerprint.js";
+import { makePattern, type Pattern } from "../core/rules/pattern.js";
 import { foldName } from "../core/text/fold-name.js";
 
 /**
  * Compiles a file pattern of the configuration. Without a slash it means a name, wherever it stands; with one it is a path
  * from the mount's folder. Case and Unicode form are folded on both sides.
  */
-export function compilePattern(pattern: string): (foldedPath: string) => boolean {
+export function compilePattern(pattern: string): Pattern {
   const anchored = foldName(pattern)
     .replace(/^\.?\//, "")
     .replace(/\/+$/, "");
-  const matches = picomatch(anchored, { dot: true, nocase: true });
-  if (pattern.replace(/\/+$/, "").includes("/")) return (path) => matches(path);
-  return (path) => matches(path.slice(path.lastIndexOf("/") + 1));
+  return makePattern(anchored, !pattern.replace(/\/+$/, "").includes("/"));
 }
 
 /** Compiles the files of a rule: a pattern, several, or the names that bundlers made. */
 export function compileFileRule(files: string | readonly string[], label: string): FileRule {
   const tests = [files].flat().map((one) => {
     if (one === "fingerprinted") return (_folded: string, path: string) => isFingerprinted(path);
-    const matches = compilePattern(one);
+    const { matches } = compilePattern(one);
     return (folded: string) => matches(folded);
   });
   const shown = [files].flat().join(", ");

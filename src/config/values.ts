@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { findPatternProblem } from "../core/rules/pattern.js";
 import { parseDuration } from "./durations.js";
 
 /** The values that several rules have in common. */
@@ -12,6 +13,8 @@ export function reject(payload: z.core.ParsePayload<unknown>, wanted: string): v
 export const pattern = z.string().check((payload) => {
   if (payload.value.trim() === "")
     reject(payload, 'a pattern names files: write it as "*.bak" or "drafts/**"');
+  const problem = findPatternProblem(payload.value);
+  if (problem !== undefined) reject(payload, problem);
 });
 
 /** Which files a rule is for: a pattern, several, or the word `fingerprinted`. */

@@ -12,7 +12,7 @@ export const notListed = innermost({
   schema: z.array(pattern),
   default: [],
   compile(patterns, where) {
-    const tests = patterns.map((written) => ({ written, matches: compilePattern(written) }));
+    const tests = patterns.map((written) => ({ written, matches: compilePattern(written).matches }));
     const by = (path: string): string | undefined => {
       const folded = foldName(path);
       const hit = tests.find(({ matches }) => matches(folded));
@@ -23,7 +23,7 @@ export const notListed = innermost({
   explain: ({ patterns }) => patterns.join(", "),
   inspect(patterns, { where }) {
     return patterns.flatMap((written) => {
-      const what = describePrivateNames(compilePattern(written));
+      const what = describePrivateNames(compilePattern(written).matches);
       if (what === undefined) return [];
       const text = `${where}.notListed: found "${written}", which leaves ${what} out of listings and still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
       return [{ severity: "warning", text }];

@@ -15,7 +15,7 @@ export const withheld = addsUp({
     const patterns = said.flatMap(({ value, where }) =>
       value.map((written) => ({
         label: `the pattern ${JSON.stringify(written)} of ${where}`,
-        matches: compilePattern(written),
+        covers: compilePattern(written).covers,
       })),
     );
     return { by: compileWithheld(patterns), patterns: said.flatMap(({ value }) => value) };

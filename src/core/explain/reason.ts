@@ -28,6 +28,7 @@ const SENTENCES = {
   "outside-every-mount": "no mount covers this path",
   "outside-stripped-prefix": "the path is not under the prefix … that the host took off",
   "no-such-file": "no such file",
+  "too-long": "the path, or a name in it, is longer than any file's",
   "not-a-directory": "a file stands where the path has a directory",
   "name-differs": "the name differs in case or in Unicode form from the one on disk",
   "name-not-portable": "this platform's file system would read the name as another one",

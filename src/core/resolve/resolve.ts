@@ -14,9 +14,13 @@ import { findShortAddress } from "./short-address.js";
  * ends the search: nothing else may stand in for it.
  */
 export async function resolve(files: OpenFiles, place: Place, headers: RequestHeaders): Promise<Resolution> {
-  const { target } = place;
+  const { target, path } = place;
   if (target.emptySegment) return none(404, { code: "empty-segment" });
-  const own = target.directoryForm ? await resolveDirectory(files, place) : await resolveName(files, place);
+  const own = isTooLong(path)
+    ? none(404, { code: "too-long" })
+    : target.directoryForm
+      ? await resolveDirectory(files, place)
+      : await resolveName(files, place);
   if (own.kind !== "none" || !leavesRoom(own)) return own;
   return resolveAppShell(files, place, headers, own);
 }
@@ -24,6 +28,21 @@ export async function resolve(files: OpenFiles, place: Place, headers: RequestHe
 /** True when nothing is there that an app shell or the application would hide. */
 export function leavesRoom(resolution: { status: number; reason: Reason }): boolean {
   return resolution.status === 404 || resolution.reason.code === "no-default-document";
+}
+
+/** The longest path and name that a file system takes, in bytes; a UTF-16 code unit is a byte at least. */
+const LONGEST = { path: 4096, name: 255 };
+
+// What no file can be called is held against no pattern, and asked of no disk.
+function isTooLong(path: string): boolean {
+  if (path.length <= LONGEST.name) return false;
+  if (path.length > LONGEST.path) return true;
+  let start = 0;
+  for (let end = path.indexOf("/"); end >= 0; end = path.indexOf("/", start)) {
+    if (end - start > LONGEST.name) return true;
+    start = end + 1;
+  }
+  return path.length - start > LONGEST.name;
 }
 
 // The address of a file: no slash at its end.
@@ -102,6 +121,6 @@ function formatDirectoryLocation({ path, query }: Target): string {
   return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${query}`;
 }
 
-function none(status: 403 | 404 | 500 | 503, reason: Reason): Resolution {
+function none(status: 403 | 404 | 500 | 503, reason: Reason): Extract<Resolution, { kind: "none" }> {
   return { kind: "none", status, reason };
 }

@@ -4,7 +4,7 @@ import { foldName } from "../text/fold-name.js";
 export interface WithheldPattern {
   /** Where it is written and what it says, for explanations. */
   readonly label: string;
-  readonly matches: (path: string) => boolean;
+  readonly covers: (path: string) => boolean;
 }
 
 /** What a visitor never gets. */
@@ -27,12 +27,7 @@ export function compileWithheld(patterns: readonly WithheldPattern[]): (path: st
     if (hasDotName(path)) return DOT_NAME;
     if (patterns.length === 0) return undefined;
     const folded = foldName(path);
-    for (let end = folded.indexOf("/"); ; end = folded.indexOf("/", end + 1)) {
-      const part = end < 0 ? folded : folded.slice(0, end);
-      const hit = patterns.find((pattern) => pattern.matches(part));
-      if (hit !== undefined) return hit.label;
-      if (end < 0) return undefined;
-    }
+    return patterns.find((pattern) => pattern.covers(folded))?.label;
   };
 }
 

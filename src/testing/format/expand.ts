@@ -111,8 +111,8 @@ async function findPaths(
       `${position}: found each, which needs to know the files that are served; write config: epistyle.config.yaml in the file, or give --config FILE.`,
     ]);
   }
-  const wanted = [each!].flat().map(compilePattern);
-  const unwanted = [except ?? []].flat().map(compilePattern);
+  const wanted = [each!].flat().map((one) => compilePattern(one).matches);
+  const unwanted = [except ?? []].flat().map((one) => compilePattern(one).matches);
   const paths = (await listServed())
     .filter(({ kind, path }) => kind === "file" && path.startsWith(`${prefix}/`))
     .map(({ path }) => path)
