@@ -10,6 +10,7 @@ let opened: { path: string; closed: number }[] = [];
 export function countingSource(source: FileSource): FileSource {
   return {
     name: source.name,
+    ...(source.snapshot !== undefined && { snapshot: async () => countingSource(await source.snapshot!()) }),
     open: (path) => {
       const found = source.open(path);
       return found instanceof Promise ? found.then((one) => count(path, one)) : count(path, found);

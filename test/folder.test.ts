@@ -1,6 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { appendFileSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { brotliCompressSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { releasePlan, type Site } from "../src/index.js";
 import { isPortableName } from "../src/sources/portable-name.js";
@@ -118,6 +119,32 @@ describe("a folder on disk", () => {
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 link-leads-outside");
     rmSync(file);
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
+  });
+
+  test("a root that is a link is switched while it is asked: each request sees one release, and nothing that both have is missing", async () => {
+    const release = (name: string) => ({ [`${name}/index.html`]: name, [`${name}/index.html.br`]: brotliCompressSync(name), [`${name}/same.txt`]: name, [`${name}/list/${name}.txt`]: name });
+    const tree = await makeTree({ ...release("one"), ...release("two"), current: { link: "one" } });
+    const own = await openSite({ mounts: [{ folder: join(tree.root, "current"), listing: true, codings: { prebuilt: ["br"] } }] });
+    let turn = 0;
+    const exchange = setInterval(() => {
+      symlinkSync(turn++ % 2 === 0 ? "two" : "one", join(tree.root, "next"));
+      renameSync(join(tree.root, "next"), join(tree.root, "current"));
+    }, 0);
+    const told = new Set<string>();
+    for (let i = 0; i < 100_000 && turn < 150; i++) {
+      const [page, same, list] = await Promise.all([ask(own, "GET /", { "accept-encoding": "br" }), ask(own, "GET /same.txt"), ask(own, "GET /list/")]);
+      told.add(page.summary).add(`${same.summary} ${same.body}`).add(`${list.summary} ${list.body}`);
+    }
+    clearInterval(exchange);
+    expect([...told].sort()).toEqual(["200 index.html", "200 listing one.txt\n", "200 listing two.txt\n", "200 same.txt one", "200 same.txt two"]);
+    // After a rollback, and with the link gone for a moment.
+    for (const to of ["one", "two", "one"]) {
+      rmSync(join(tree.root, "current"));
+      expect((await ask(own, "GET /same.txt")).summary).toBe("404 no-such-file");
+      symlinkSync(to, join(tree.root, "current"));
+      expect((await ask(own, "GET /same.txt")).body).toBe(to);
+    }
+    await tree.remove();
   });
 
   test("a folder that was moved out, and is put back, answers again: a refusal is not remembered, and no list shows in its place", async () => {

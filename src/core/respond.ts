@@ -87,7 +87,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     }
     case "listing": {
       const context = { known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
-      return answerListing(context, { mount, path: asked }, resolution.rules, target.query);
+      return answerListing(context, { mount: files.mount, path: asked }, resolution.rules, target.query);
     }
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason);

@@ -5,6 +5,11 @@
 export interface FileSource {
   /** What people call it in messages and traces: the folder as it was written, or "memory". */
   readonly name: string;
+  /**
+   * The source as it is now, for the length of one request: where its folder is a link, the folder that it leads to. Left out by
+   * sources that never lead elsewhere.
+   */
+  snapshot?(): Promise<FileSource>;
   /** Opens a name. Never rejects: what goes wrong is an answer. A file that is given must be closed. */
   open(path: string): Promise<Found> | Found;
   /** The entries of a directory, in no order; undefined when it cannot be read. None is opened. */

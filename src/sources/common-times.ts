@@ -1,7 +1,6 @@
 import type { BigIntStats } from "node:fs";
 import { lstat, opendir, stat } from "node:fs/promises";
 import { join } from "node:path";
-import type { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
 
 /** So many files of a folder are looked at. */
@@ -10,14 +9,15 @@ const LOOKED_AT = 16;
 /** A time that is older than its own setting by more than this was set by a tool, in nanoseconds. */
 const SET_NS = 2_000_000_000n;
 
-const COMMON_TIMES = {
+export const COMMON_TIMES = {
   name: "times that a folder's files share",
   bound: 4096,
   unit: "entries",
   proof: "the folder's own inode and times",
 } as const;
 
-interface CommonTime {
+/** What is known of a folder. */
+export interface CommonTime {
   readonly version: string;
   /** The time that most of its files have, in nanoseconds since the epoch; undefined where there is none. */
   readonly timeNs: bigint | undefined;
@@ -31,9 +31,9 @@ export class CommonTimes {
   readonly #root: string;
   readonly #known: Store<string, CommonTime>;
 
-  constructor(root: string, memory: Memory) {
+  constructor(root: string, known: Store<string, CommonTime>) {
     this.#root = root;
-    this.#known = memory.open(COMMON_TIMES);
+    this.#known = known;
   }
 
   /** True for a file whose time is a whole second, was set later than it says, and is that of most files beside it. */

@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
 import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
-import { CommonTimes } from "./common-times.js";
+import { COMMON_TIMES, type CommonTime, CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
 import { closeQuietly, FolderFile } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
@@ -22,6 +22,8 @@ export interface FolderOptions {
   readonly local?: boolean;
   /** Where what is remembered is counted; a memory of its own when not given. */
   readonly memory?: Memory;
+  /** What is known of paths, from a folder that this one took the place of. */
+  readonly stores?: FolderStores;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;
 }
@@ -68,9 +70,9 @@ class FolderSource implements FileSource {
     this.#links = links;
     this.#local = local;
     this.#windows = platform === "win32";
-    const memory = options.memory ?? new Memory();
-    this.#known = memory.open(LOCATIONS);
-    this.#commonTimes = new CommonTimes(root, memory);
+    const { known, commonTimes } = options.stores ?? openFolderStores(options.memory ?? new Memory());
+    this.#known = known;
+    this.#commonTimes = new CommonTimes(root, commonTimes);
   }
 
   open(path: string): Found | Promise<Found> {
@@ -189,6 +191,16 @@ class FolderSource implements FileSource {
       return undefined;
     }
   }
+}
+
+/** What is remembered of a folder's paths and times. */
+export interface FolderStores {
+  readonly known: Store<string, KnownPath>;
+  readonly commonTimes: Store<string, CommonTime>;
+}
+
+export function openFolderStores(memory: Memory): FolderStores {
+  return { known: memory.open(LOCATIONS), commonTimes: memory.open(COMMON_TIMES) };
 }
 
 /** Makes a source of a folder on disk. */

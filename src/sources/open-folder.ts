@@ -1,11 +1,12 @@
-import { readdir, stat } from "node:fs/promises";
+import { readdir, realpath, stat } from "node:fs/promises";
 import { basename, dirname, isAbsolute, relative, resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { Memory } from "../core/memory/memory.js";
 import type { FileSource } from "../core/source.js";
 import { suggestName } from "../core/text/suggest.js";
 import { checkSearchable, describeProcess } from "./diagnose.js";
-import { folderSource } from "./folder.js";
+import { folderSource, openFolderStores } from "./folder.js";
+import { LinkedRoot } from "./linked-root.js";
 import type { LinkPolicy } from "./links.js";
 import { isLocalFileSystem } from "./local-file-system.js";
 
@@ -43,7 +44,15 @@ export async function openFolder(
   } catch (error) {
     return explainFailure(error as NodeJS.ErrnoException, found, path, start);
   }
-  return folderSource(path, { name: folder, links, memory, local: await isLocalFileSystem(path) });
+  const stores = openFolderStores(memory);
+  const options = { name: folder, links, stores, local: await isLocalFileSystem(path) };
+  if ((await realpath(path)) === path) return folderSource(path, options);
+  return new LinkedRoot(path, folder, (real) => {
+    // What is known of the release before says nothing of this one.
+    stores.known.clear();
+    stores.commonTimes.clear();
+    return folderSource(real, options);
+  });
 }
 
 async function isFile(path: string): Promise<boolean> {

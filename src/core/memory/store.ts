@@ -52,6 +52,11 @@ export class Store<Key, Value> {
     }
   }
 
+  clear(): void {
+    this.#entries.clear();
+    this.#cost = 0;
+  }
+
   delete(key: Key): void {
     const entry = this.#entries.get(key);
     if (entry === undefined) return;

@@ -16,13 +16,15 @@ export type Candidate =
  * one file that the plan sends, which is the plan's from there on, and closes the others. Nobody else in the core closes files.
  */
 export class OpenFiles {
-  readonly #mount: Mount;
+  #mount: Mount;
+  #isFixed: boolean;
   readonly #rules: Rules;
   readonly #trace: Trace | undefined;
   readonly #owned: OpenedFile[] = [];
 
   constructor(mount: Mount, rules: Rules, trace: Trace | undefined) {
     this.#mount = mount;
+    this.#isFixed = mount.source.snapshot === undefined;
     this.#rules = rules;
     this.#trace = trace;
   }
@@ -30,12 +32,25 @@ export class OpenFiles {
   /** Tries one name of the mount. A withheld name is never opened, and neither is what a link makes of it sent. */
   async open(path: string, role: CandidateRole): Promise<Candidate> {
     const withheldBy = this.#rules.withheld.by(path);
+    if (!this.#isFixed) await this.#fix();
     const candidate =
       withheldBy === undefined
         ? this.#judge(path, await this.#mount.source.open(path))
         : withheld(withheldBy);
     if (this.#trace !== undefined) await this.#record(this.#trace, path, role, candidate);
     return candidate;
+  }
+
+  /** The mount, with its source as it was when the request's first file was opened. */
+  get mount(): Mount {
+    return this.#mount;
+  }
+
+  // One request sees one release, whatever is exchanged meanwhile.
+  async #fix(): Promise<void> {
+    this.#isFixed = true;
+    const source = await this.#mount.source.snapshot!();
+    this.#mount = { ...this.#mount, source };
   }
 
   /** Closes what was opened, but for the file that is sent. */

@@ -1,0 +1,51 @@
+import { realpath } from "node:fs/promises";
+import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
+
+/**
+ * A folder that is reached through a symbolic link: how releases are exchanged. The link may lead elsewhere at any moment, so
+ * each request is answered from the folder that it led to when the request came.
+ */
+export class LinkedRoot implements FileSource {
+  readonly name: string;
+  readonly #path: string;
+  readonly #make: (real: string) => FileSource;
+  #current: { readonly real: string; readonly source: FileSource } | undefined;
+
+  /** `make` makes the source of a real folder; it is called when the link leads elsewhere. */
+  constructor(path: string, name: string, make: (real: string) => FileSource) {
+    this.name = name;
+    this.#path = path;
+    this.#make = make;
+  }
+
+  async snapshot(): Promise<FileSource> {
+    // A link that leads nowhere is found out by opening: what is not there is missing.
+    const real = await realpath(this.#path).catch(() => this.#path);
+    if (this.#current?.real !== real) this.#current = { real, source: this.#make(real) };
+    return this.#current.source;
+  }
+
+  async open(path: string): Promise<Found> {
+    return (await this.snapshot()).open(path);
+  }
+
+  async list(path: string): Promise<readonly SourceEntry[] | undefined> {
+    return (await this.snapshot()).list(path);
+  }
+
+  async stat(path: string): Promise<EntryMetadata | undefined> {
+    return (await this.snapshot()).stat(path);
+  }
+
+  async version(path: string): Promise<string | undefined> {
+    return (await this.snapshot()).version(path);
+  }
+
+  async names(path: string): Promise<readonly string[] | undefined> {
+    return (await this.snapshot()).names(path);
+  }
+
+  async diagnose(path: string): Promise<string | undefined> {
+    return (await this.snapshot()).diagnose(path);
+  }
+}
