@@ -1,6 +1,7 @@
 import { execFileSync } from "node:child_process";
 import { appendFileSync, readdirSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
 import { brotliCompressSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { releasePlan, type Site } from "../src/index.js";
@@ -119,6 +120,27 @@ describe("a folder on disk", () => {
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 link-leads-outside");
     rmSync(file);
     expect((await ask(site, "GET /changing.txt")).summary).toBe("404 no-such-file");
+  });
+
+  test.each<[string, string, string]>([
+    ["out of the folder", "outside/guide", "404 link-leads-outside"],
+    ["under a name that is withheld", "site/drafts/guide", "404 withheld"],
+  ])("a folder that is moved %s, with a link in its place, is not answered from memory; put back, it is answered", async (_where, to, refusal) => {
+    const tree = await makeTree({ "site/guide/index.html": "guide", "site/guide/a.txt": "a", "site/drafts/x": "x", "outside/x": "x" });
+    const own = await openSite({ mounts: [{ folder: join(tree.root, "site"), withheld: ["drafts"] }] });
+    const told = async () => [(await ask(own, "GET /guide/")).summary, (await ask(own, "GET /guide/a.txt")).summary];
+    const first = await ask(own, "GET /guide/a.txt");
+    expect(await told()).toEqual(["200 guide/index.html", "200 guide/a.txt"]);
+    const [inside, moved] = [join(tree.root, "site/guide"), join(tree.root, to)];
+    renameSync(inside, moved);
+    symlinkSync(moved, inside);
+    await wait(1050);
+    for (const _ of [1, 2]) expect(await told()).toEqual([refusal, refusal]);
+    rmSync(inside);
+    renameSync(moved, inside);
+    for (const _ of [1, 2]) expect(await told()).toEqual(["200 guide/index.html", "200 guide/a.txt"]);
+    expect((await ask(own, "GET /guide/a.txt")).fields.etag).toBe(first.fields.etag);
+    await tree.remove();
   });
 
   test("a root that is a link is switched while it is asked: each request sees one release, and nothing that both have is missing", async () => {

@@ -9,7 +9,7 @@ import { diagnosePath } from "./diagnose.js";
 import { closeQuietly, FolderFile } from "./folder-file.js";
 import { listFolder, statEntry } from "./folder-list.js";
 import { isSame, type KnownPath } from "./known-path.js";
-import { type LinkPolicy, type Location, locate, type Opened } from "./links.js";
+import { type LinkPolicy, type Location, locate, type Opened, pathOfDescriptor } from "./links.js";
 import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -37,6 +37,9 @@ const HOT_MS = 1000;
 /** How long ago a folder must have changed for its time to tell of every change, in milliseconds. */
 const SETTLED_MS = 1000;
 
+/** For how long a path is taken to lie where it did, in milliseconds: of a folder above it that is moved, the file tells nothing. */
+const LOCATED_MS = 1000;
+
 /** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
 const TRIES = 4;
 
@@ -45,7 +48,8 @@ const LOCATIONS = {
   name: "where paths lie",
   bound: 16_384,
   unit: "entries",
-  proof: "the path opens the same inode, with the same size and times",
+  proof:
+    "the path opens the same inode, with the same size and times; where it lies is found out each second",
 } as const;
 
 /**
@@ -150,10 +154,21 @@ class FolderSource implements FileSource {
     }
     const entry = this.#known.get(path);
     if (entry !== undefined && isSame(entry, stats)) {
-      entry.lastOpenedMs = Date.now();
-      return toFound(descriptor, stats, entry);
+      const nowMs = Date.now();
+      entry.lastOpenedMs = nowMs;
+      if (this.#liesThere(descriptor, entry, nowMs)) return toFound(descriptor, stats, entry);
     }
     return this.#verify(descriptor, { stats, path, full }, attempt);
+  }
+
+  // What a link leads to may be withheld: that is asked each time, where the system tells it without waiting.
+  #liesThere(descriptor: number, { location: { realPath }, locatedMs }: KnownPath, nowMs: number): boolean {
+    if (nowMs - locatedMs >= LOCATED_MS) return false;
+    return (
+      realPath === undefined ||
+      process.platform !== "linux" ||
+      pathOfDescriptor(descriptor) === `${this.#root}/${realPath}`
+    );
   }
 
   // Owns the descriptor, too.
@@ -165,7 +180,15 @@ class FolderSource implements FileSource {
       closeQuietly(descriptor);
       return attempt < TRIES ? this.#openAside(path, full, attempt + 1) : missing("no-such-file");
     }
+    const before = this.#known.get(path);
+    if (before !== undefined && isSame(before, stats) && location.refused === undefined) {
+      // What is known of its bytes stands: they are another matter than where they lie.
+      before.location = location;
+      before.locatedMs = Date.now();
+      return toFound(descriptor, stats, before);
+    }
     const entry: KnownPath = {
+      locatedMs: Date.now(),
       device: stats.dev,
       inode: stats.ino,
       location,

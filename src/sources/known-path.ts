@@ -3,19 +3,21 @@ import type { FileMetadata } from "../core/source.js";
 import type { ReadMemory } from "./folder-file.js";
 import type { Location } from "./links.js";
 
-/** What is known of a path: still true while the path opens the same unchanged inode. */
+/** What is known of a path: still true while the path opens the same unchanged inode, but for where it lies. */
 export interface KnownPath extends ReadMemory {
   /** In milliseconds since the epoch. */
   lastOpenedMs: number;
   readonly device: bigint;
   readonly inode: bigint;
-  readonly location: Location;
+  location: Location;
+  /** When the location was last found out, in milliseconds since the epoch. */
+  locatedMs: number;
   readonly metadata: FileMetadata & { readonly changedNs: bigint };
 }
 
 /** True when a path that was opened is the very inode that is known, and unchanged. */
 export function isSame(
-  entry: Omit<KnownPath, "location" | "lastOpenedMs" | "lastReadMs">,
+  entry: Pick<KnownPath, "device" | "inode" | "metadata">,
   stats: Pick<BigIntStats, "ino" | "dev" | "ctimeNs" | "mtimeNs" | "size">,
 ): boolean {
   return (

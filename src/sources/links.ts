@@ -1,5 +1,5 @@
 import type { BigIntStats } from "node:fs";
-import { fstatSync, realpath as realpathWithCallback } from "node:fs";
+import { fstatSync, readlinkSync, realpath as realpathWithCallback } from "node:fs";
 import { lstat, readlink, stat } from "node:fs/promises";
 import { join, sep } from "node:path";
 import { promisify } from "node:util";
@@ -79,6 +79,15 @@ async function askDescriptor(descriptor: number | undefined): Promise<string | u
   return named !== undefined && named.ino === own.ino && named.dev === own.dev
     ? path
     : path.slice(0, -DELETED.length);
+}
+
+/** The path that a descriptor was opened at, as Linux tells it, with the note where its name is gone; undefined when it cannot. */
+export function pathOfDescriptor(descriptor: number): string | undefined {
+  try {
+    return readlinkSync(`/proc/self/fd/${descriptor}`);
+  } catch {
+    return undefined;
+  }
 }
 
 const DELETED = " (deleted)";
