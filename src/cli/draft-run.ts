@@ -37,8 +37,15 @@ export async function runDraft(options: DraftOptions): Promise<void> {
     process.stdout.write(text);
     return;
   }
-  await mkdir(dirname(resolve(out)), { recursive: true });
-  await writeFile(out, text, { flag: "wx" });
+  try {
+    await mkdir(dirname(resolve(out)), { recursive: true });
+    await writeFile(out, text, { flag: "wx" });
+  } catch (error) {
+    const { code, message } = error as NodeJS.ErrnoException;
+    throw new SiteError([
+      `--out: ${out} cannot be written (${code ?? message}); name a file in a folder of yours.`,
+    ]);
+  }
   process.stdout.write(`${out} is written. Run it with: ${sayCommand(options)}\n`);
 }
 

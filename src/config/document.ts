@@ -1,5 +1,6 @@
-import { isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
+import { type Document, isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
 import type { z } from "zod";
+import { checkDepth } from "./depth.js";
 import { formatProblem, type Problem, SiteError, validate } from "./problems.js";
 
 /** A YAML or JSON text, understood, that still knows where each value stands. */
@@ -20,14 +21,12 @@ export function parseWritten(text: string, file: string): WrittenDocument {
   };
   if (document.errors.length > 0) {
     throw new SiteError(
-      document.errors.map(
-        (error) => `${file}:${position(error.pos[0])}: ${error.message.replace(/\.?$/, ".")}`,
-      ),
+      document.errors.map((error) => `${file}:${position(error.pos[0])}: ${describeFault(error.message)}`),
     );
   }
   return {
     file,
-    value: document.toJS(),
+    value: readValue(document, file),
     locate(path, aboutKey) {
       for (let length = path.length; length >= 0; length--) {
         const node = findNode(document.contents, path.slice(0, length), aboutKey && length === path.length);
@@ -36,6 +35,28 @@ export function parseWritten(text: string, file: string): WrittenDocument {
       return undefined;
     },
   };
+}
+
+// Aliases may stand for more than memory holds, or for themselves.
+function readValue(document: Document, file: string): unknown {
+  let value: unknown;
+  try {
+    value = document.toJS({ maxAliasCount: ALIASES_AT_MOST });
+  } catch {
+    throw new SiteError([
+      `${file}: its aliases stand for more than ${ALIASES_AT_MOST} values each; write the values out.`,
+    ]);
+  }
+  checkDepth(value, file);
+  return value;
+}
+
+const ALIASES_AT_MOST = 100;
+
+function describeFault(message: string): string {
+  return /call stack/.test(message)
+    ? "values are nested too deeply; write them out flat."
+    : message.replace(/\.?$/, ".");
 }
 
 /** Holds a written document against a schema. Throws a SiteError with a sentence and a position for each problem. */

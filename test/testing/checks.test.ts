@@ -142,9 +142,29 @@ test.each<[string, number, [from: number, to: number] | undefined]>([
 
 test.each<[string, string[]]>([
   ["url(/a.png) url( /b.png ) url(\"/c d.png\") url( 'e.png' )", ["/a.png", "/b.png", "/c%20d.png", "/styles/e.png"]],
+  ["url('a url(\"b) url(c)", ["/styles/c"]],
+  ["url(a b) url(c", []],
   ["url() url('') url(#mark) url(data:x) url(http://[)", []],
 ])("the addresses in a style sheet: %s", (css, addresses) => {
   expect(extractStyleLinks(css, "http://x.invalid/styles/site.css")).toEqual(addresses.map((path) => `http://x.invalid${path}`));
+});
+
+test.each([" ", "url(", "url('", 'url("', "url( "])("a style sheet of a stranger is read in one pass: url( and %j", (filling) => {
+  const timed = (count: number): number => {
+    const css = `url(${filling.repeat(count)}`;
+    return Math.max(
+      0.3,
+      Math.min(
+        ...Array.from({ length: 5 }, () => {
+          const started = performance.now();
+          extractStyleLinks(css, "http://x.invalid/");
+          return performance.now() - started;
+        }),
+      ),
+    );
+  };
+  timed(2000);
+  expect(timed(80_000) / timed(10_000)).toBeLessThan(30);
 });
 
 test("the addresses in a document, also of pictures in several sizes, against its base", () => {

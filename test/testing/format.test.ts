@@ -3,6 +3,7 @@ import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse } from "yaml";
 import { z } from "zod";
+import { parseWritten } from "../../src/config/document.js";
 import { openSite, type ServedEntry } from "../../src/index.js";
 import { expectationsSchema } from "../../src/testing/format/schema.js";
 import { expandCases, loadExpectations, makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
@@ -167,4 +168,17 @@ test("the files of a site: withheld, hidden and broken ones left out, links foll
   const paths: string[] = [];
   for await (const { path, mount } of site.files()) paths.push(`${mount} ${path}`);
   expect(paths.sort()).toEqual(["/ /", "/ /a/", "/ /a/x.txt", "/ /c/", "/ /in.txt", "/ /loop/", "/ /loop/a/", "/ /loop/a/x.txt", "/ /loop/b/", "/ /loop/b/x.txt", "/ /loop/c/", "/ /loop/in.txt", "/ /loop/top.txt", "/ /top.txt", "/b /b/", "/b /b/x.txt"].sort());
+});
+
+test.each<[string, string, RegExp]>([
+  [
+    "aliases that stand for more than memory holds",
+    `version: 1\na: &a [x, x]\n${Array.from({ length: 30 }, (_, i) => `k${i}: &k${i} [*${i === 0 ? "a" : `k${i - 1}`}, *${i === 0 ? "a" : `k${i - 1}`}, *${i === 0 ? "a" : `k${i - 1}`}]`).join("\n")}`,
+    /: its aliases stand for more than 100 values each; write the values out\.$/,
+  ],
+  ["an alias inside of its own anchor", "version: 1\ncases: &c [*c]", /: values are nested more than 100 levels deep, or an alias stands inside of its own anchor; write them out flat\.$/],
+  ["lists in lists", `version: 1\ncases: ${"[".repeat(300)}${"]".repeat(300)}`, /nested more than 100 levels deep/],
+  ["lists in lists, deeper than the parser goes", `version: 1\ncases: ${"[".repeat(20_000)}${"]".repeat(20_000)}`, /values are nested too deeply; write them out flat\.$/],
+])("%s end in a sentence", (_what, text, message) => {
+  expect(() => parseWritten(text, "e.yaml")).toThrow(message);
 });

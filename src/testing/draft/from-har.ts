@@ -1,6 +1,7 @@
 import { readFile } from "node:fs/promises";
 import { z } from "zod";
 import { shorten } from "../../config/config-file.js";
+import { checkDepth } from "../../config/depth.js";
 import { formatProblem, SiteError, validate } from "../../config/problems.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Reply } from "../ask/ask.js";
@@ -99,6 +100,7 @@ async function readEntries(path: string, file: string): Promise<Entry[]> {
       `${file}: this is no HAR recording, which is JSON (${(error as Error).message}); save one from a browser's network panel.`,
     ]);
   }
+  checkDepth(value, file);
   const result = validate(recording, value);
   if (!result.ok)
     throw new SiteError(
