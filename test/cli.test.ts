@@ -7,7 +7,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { makeTree } from "./helpers.js";
 
-const CLI = resolve("dist/cli/main.js");
+const CLI = resolve("dist/cli/bin.js");
 const DEMO = resolve("demo");
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
@@ -234,6 +234,13 @@ describe("explain", () => {
     const stages = JSON.parse(out).trace.map(({ stage }: { stage: string }) => stage);
     expect([...new Set(stages)]).toEqual(["target", "mount", "rules", "candidate", "field"]);
   });
+});
+
+test.runIf(process.platform !== "win32")("a process that may open too few files is told so in a sentence", async () => {
+  for (const limit of [24, 32, 40, 60]) {
+    const outcome = await finish(spawn("sh", ["-c", `ulimit -n ${limit}; exec "$0" "$@"`, process.execPath, CLI, "serve", "public", "--port", "0"], { cwd: tree.root }));
+    expect(outcome).toEqual({ status: 2, out: "", err: "This process may open too few files to start; raise the limit, such as with: ulimit -n 1024\n" });
+  }
 });
 
 describe("what cannot be done ends with status 2 and one sentence", () => {

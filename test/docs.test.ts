@@ -82,7 +82,7 @@ describe("examples of the docs", () => {
     expect(commands.length).toBeGreaterThan(10);
     for (const command of commands) {
       const line = command.replace(/ +#.*/, "").replaceAll(/https?:\/\/(?:localhost:8080|www\.larkholm\.example)\//g, server.url);
-      const { status, out } = await runShell(line.replace("npx epistyle", `${process.execPath} ${resolve("dist/cli/main.js")}`), folder);
+      const { status, out } = await runShell(line.replace("npx epistyle", `${process.execPath} ${resolve("dist/cli/bin.js")}`), folder);
       expect([line, status, out]).toEqual([line, 0, out]);
     }
     await server.close();

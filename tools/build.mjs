@@ -5,7 +5,7 @@ import { root, run } from "./setup.mjs";
 
 removeOrphans();
 run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
-chmodSync(join(root, "dist/cli/main.js"), 0o755);
+chmodSync(join(root, "dist/cli/bin.js"), 0o755);
 
 const { z } = await import("zod");
 const { fileSchema } = await import("../dist/config/schema.js");

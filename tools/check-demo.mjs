@@ -2,7 +2,7 @@
 import { spawn } from "node:child_process";
 import { root, run } from "./setup.mjs";
 
-const CLI = "dist/cli/main.js";
+const CLI = "dist/cli/bin.js";
 const check = (...args) => run(process.execPath, [CLI, "check", ...args]);
 const EXAMPLES = [
   "examples/observatory/guide.expectations.yaml",

@@ -33,7 +33,7 @@ process.on("exit", () => {
   rmSync(scratch, { recursive: true, force: true });
 });
 
-const CLI = `node ${join(root, "dist/cli/main.js")}`;
+const CLI = `node ${join(root, "dist/cli/bin.js")}`;
 const server = spawn("sh", ["-c", `exec ${CLI} demo --port 8080 --log off`], { cwd: root });
 children.push(server);
 run(process.execPath, ["examples/observatory/build.mjs"]);

@@ -11,7 +11,7 @@ import { openSite } from "../../src/index.js";
 import { makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
 import { startStandInProxy } from "../fixtures/stand-in-proxy.js";
 
-const CLI = resolve("dist/cli/main.js");
+const CLI = resolve("dist/cli/bin.js");
 const DEMO = resolve("demo");
 
 let tree: TemporaryTree;
