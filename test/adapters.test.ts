@@ -184,6 +184,23 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     expect(records.map(({ request }) => request.target)).toEqual(paths);
   });
 
+  test("many at once through two sites in a chain, and the first again behind them: none waits for another", async () => {
+    const [first, second] = await Promise.all(["first", "second"].map(async (name) => nodeHandler(await openSite({ mounts: [{ source: memorySource({ [`${name}.txt`]: name, "404.html": "gone" }), errorPages: { 404: "/404.html" } }] }))));
+    // Between the two lies a handler that takes its time.
+    const server = createServer((request, response) => first!(request, response, () => setTimeout(() => second!(request, response, () => first!(request, response)), request.url === "/second.txt" ? 20 : 1)));
+    await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
+    const client = connect((server.address() as AddressInfo).port, "127.0.0.1");
+    let received = "";
+    client.on("data", (chunk) => {
+      received += chunk.toString("latin1");
+    });
+    const paths = Array.from({ length: 30 }, (_, i) => ["/second.txt", "/first.txt", "/none"][i % 3]!);
+    client.write(paths.map((path, i) => `GET ${path} HTTP/1.1\r\nHost: x\r\n${i === 29 ? "Connection: close\r\n" : ""}\r\n`).join(""));
+    await new Promise((done) => client.once("close", done));
+    server.close();
+    expect([...received.matchAll(/\r\n\r\n(first|second|gone)/g)].map(([, body]) => body)).toEqual(paths.map((path) => (path === "/none" ? "gone" : path.slice(1, -4))));
+  });
+
   test("many streams at once on one HTTP/2 session: some are under way, and all are answered", async () => {
     let [open, most] = [0, 0];
     const source = memorySource({ "a.bin": "x".repeat(200_000) });

@@ -67,8 +67,9 @@ const OPTIONS = ["onResponse", "stalledAfterSeconds"];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   return (incoming, response, next) => {
-    const [connection, width] = findLine(incoming, response);
-    takeTurn(connection, width, (turn) => answer(responder, options, { incoming, response, next, turn }));
+    takeTurn(findLine(incoming, response), incoming, (turn) =>
+      answer(responder, options, { incoming, response, next, turn }),
+    );
   };
 }
 

@@ -6,6 +6,8 @@ export interface Connection {
 
 /** A request's turn on its connection. */
 export class Turn {
+  /** The request's place in the line. */
+  place = 0;
   #listener: (() => void) | undefined;
 
   /** Has the listener called when the connection ends while it is this request's turn. One at a time. */
@@ -26,13 +28,21 @@ export class Turn {
 
 type Start = (turn: Turn) => Promise<unknown>;
 
+interface Waiting {
+  readonly place: number;
+  readonly start: Start;
+}
+
 /** The requests of one connection. Its turns are made once, and taken by one request after the other. */
 class Line {
   readonly #connection: Connection;
   readonly #width: number;
   readonly #free: Turn[] = [];
   readonly #taken: Turn[] = [];
-  readonly #waiting: Start[] = [];
+  readonly #waiting: Waiting[] = [];
+  /** The place in the line of each request: that of its first handler, where it is handed on to another. */
+  readonly #places = new WeakMap<object, number>();
+  #last = 0;
 
   constructor(connection: Connection, width: number) {
     this.#connection = connection;
@@ -43,19 +53,40 @@ class Line {
     });
   }
 
-  take(start: Start): void {
-    if (this.#taken.length < this.#width) void this.#run(this.#free.pop() ?? new Turn(), start);
-    else if (!this.#connection.destroyed) this.#waiting.push(start);
+  take(request: object, start: Start): void {
+    let place = this.#places.get(request);
+    if (place === undefined) {
+      place = ++this.#last;
+      this.#places.set(request, place);
+    }
+    if (this.#hasRoom(this.#taken, place)) void this.#run(this.#free.pop() ?? new Turn(), { place, start });
+    else if (!this.#connection.destroyed) {
+      const behind = this.#waiting.findLastIndex((one) => one.place <= place);
+      this.#waiting.splice(behind + 1, 0, { place, start });
+    }
   }
 
-  async #run(turn: Turn, first: Start): Promise<void> {
+  async #run(turn: Turn, first: Waiting): Promise<void> {
     this.#taken.push(turn);
-    for (let start: Start | undefined = first; start !== undefined; start = this.#waiting.shift()) {
-      await start(turn);
+    for (let one: Waiting | undefined = first; one !== undefined; one = this.#next(turn)) {
+      turn.place = one.place;
+      await one.start(turn);
       turn.clear();
     }
     this.#taken.splice(this.#taken.indexOf(turn), 1);
     this.#free.push(turn);
+  }
+
+  #next(turn: Turn): Waiting | undefined {
+    const [first] = this.#waiting;
+    if (first === undefined) return undefined;
+    const others = this.#taken.filter((one) => one !== turn);
+    return this.#hasRoom(others, first.place) ? this.#waiting.shift() : undefined;
+  }
+
+  // Whoever stands before all that are under way is who they wait for, and never waits for them.
+  #hasRoom(underWay: readonly Turn[], place: number): boolean {
+    return underWay.length < this.#width || underWay.every((turn) => turn.place > place);
   }
 }
 
@@ -66,7 +97,11 @@ const lines = new WeakMap<object, Line>();
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
  * ends is dropped: nobody is there to answer.
  */
-export function takeTurn(connection: Connection | undefined, width: number, start: Start): void {
+export function takeTurn(
+  [connection, width]: readonly [connection: Connection | undefined, width: number],
+  request: object,
+  start: Start,
+): void {
   if (connection === undefined) {
     // A request that a test or a host made up stands in no line.
     void start(new Turn());
@@ -77,5 +112,5 @@ export function takeTurn(connection: Connection | undefined, width: number, star
     line = new Line(connection, width);
     lines.set(connection, line);
   }
-  line.take(start);
+  line.take(request, start);
 }
