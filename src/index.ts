@@ -13,10 +13,12 @@ export type { Listing, ListingEntry, ListingRenderer } from "./core/rules/listin
 export type {
   EntryKind,
   EntryMetadata,
+  Failed,
   FileMetadata,
   FileSource,
   Found,
   MissingCause,
+  OpenedDirectory,
   OpenedFile,
   SourceEntry,
 } from "./core/source.js";

@@ -1,6 +1,6 @@
 import { afterEach, expect } from "vitest";
 import { Memory } from "../src/core/memory/memory.js";
-import { type FileSource, type Found, type OpenedFile, openSite as openRealSite, type Site, type SiteConfig } from "../src/index.js";
+import { type FileSource, type Found, type OpenedDirectory, type OpenedFile, openSite as openRealSite, type Site, type SiteConfig } from "../src/index.js";
 import { openFolder } from "../src/sources/open-folder.js";
 
 /** What was opened in a test: each has to be closed once, whatever the answer was. */
@@ -15,18 +15,28 @@ export function countingSource(source: FileSource): FileSource {
       const found = source.open(path);
       return found instanceof Promise ? found.then((one) => count(path, one)) : count(path, found);
     },
-    list: (path) => source.list(path),
-    stat: (path) => source.stat(path),
-    version: (path) => source.version(path),
-    names: (path) => source.names(path),
     diagnose: (path) => source.diagnose(path),
   };
 }
 
 function count(path: string, found: Found): Found {
-  if (found.kind !== "file") return found;
+  if (found.kind !== "file" && found.kind !== "directory") return found;
   const entry = { path, closed: 0 };
   opened.push(entry);
+  if (found.kind === "directory") {
+    const { directory } = found;
+    const counted: OpenedDirectory = {
+      version: directory.version,
+      list: () => directory.list(),
+      stat: (name) => directory.stat(name),
+      isInPlace: () => directory.isInPlace(),
+      close() {
+        entry.closed++;
+        directory.close();
+      },
+    };
+    return { ...found, directory: counted };
+  }
   const { file } = found;
   const counted: OpenedFile = {
     metadata: file.metadata,

@@ -1,9 +1,9 @@
 import { describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { webHandler } from "../src/adapters/web.js";
-import { type FileSource, type Found, memorySource, type OpenedFile, type Site, type SiteConfig } from "../src/index.js";
+import { type FileSource, type Found, memorySource, type OpenedDirectory, type OpenedFile, type Site, type SiteConfig } from "../src/index.js";
 import { openSite } from "./counting-source.js";
-import { ask, fieldsOf } from "./helpers.js";
+import { ask, changeDirectories, fieldsOf } from "./helpers.js";
 
 const ORIGIN = "https://larkholm.example";
 const TREE = { "index.html": "front", "app.js": "let a", "a.html": "a", "404.html": "mine", "503.html": "sorry", "sub/index.html": "s", "list/x.txt": "x", "empty/x.bak": "" };
@@ -103,10 +103,16 @@ describe("what cannot be read", () => {
     expect((await ask(site, `GET ${target}`, { "sec-fetch-mode": "navigate" })).summary).toBe(summary);
   });
 
-  test("a directory whose names cannot be read", async () => {
-    const source = memorySource({ "a.txt": "" });
-    const site = await openSite({ mounts: [{ source: { ...source, list: async () => undefined }, listing: true }] });
-    expect((await ask(site, "GET /")).summary).toBe("403 no-permission");
+  test.each<[string, Partial<OpenedDirectory>, string]>([
+    ["cannot be read", { list: async () => ({ kind: "failed", cause: "EIO", busy: false }) }, "500 failed"],
+    ["cannot be read now", { list: async () => ({ kind: "failed", cause: "EMFILE", busy: true }) }, "503 busy"],
+    ["are moved each time they are read", { isInPlace: async () => false }, "503 unsettled"],
+  ])("a directory whose names %s", async (_, change, summary) => {
+    const site = await openSite({ mounts: [{ source: changeDirectories(memorySource({ "a.txt": "" }), () => change), listing: true }] });
+    expect((await ask(site, "GET /")).summary).toBe(summary);
+    const walked: string[] = [];
+    for await (const { path } of site.files()) walked.push(path);
+    expect(walked).toEqual(["/"]);
   });
 
   test("a rendering of one's own that throws is an error of the server", async () => {

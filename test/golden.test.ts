@@ -2,10 +2,10 @@ import { describe, expect, test } from "vitest";
 import { chooseBuiltInPage } from "../src/core/answer/built-in-page.js";
 import { Memory } from "../src/core/memory/memory.js";
 import { openSiteMemory } from "../src/core/site.js";
-import { type EntryMetadata, type FileSource, memorySource, type SiteConfig } from "../src/index.js";
+import { type EntryMetadata, type FileSource, memorySource, type SiteConfig, type SourceEntry } from "../src/index.js";
 import { describeAnswer, toBlocks } from "../src/testing/explanation.js";
 import { openSite } from "./counting-source.js";
-import { ask } from "./helpers.js";
+import { ask, changeDirectories } from "./helpers.js";
 
 // What is drawn and told, to the last character. A change that is meant is written anew with `npx vitest run -u test/golden.test.ts`,
 // and read in the diff.
@@ -16,11 +16,10 @@ const BROWSER = { accept: "text/html,*/*;q=0.8" };
 function everyKind(): FileSource {
   const source = memorySource({ "a & b.txt": "text", "ringing/2026.csv": "a,b", "call.ogg": "x".repeat(1_234_567), "<b>.html": "page", "tern.png": "", "code.js": "", "zip.tar.gz": "", unnamed: "", "\u202egpj.exe": "" }, { modified: MODIFIED });
   const others: Record<string, EntryMetadata["kind"] | undefined> = { "lost-link": undefined, pipe: "special", locked: "unreadable" };
-  return {
-    ...source,
-    list: async (path) => [...((await source.list(path)) ?? []), ...(path === "" ? Object.keys(others).map((name) => ({ name, kind: others[name] })) : [])],
-    stat: async (path) => (path in others ? others[path] && { kind: others[path], sizeBytes: 0, modifiedNs: 0n } : source.stat(path)),
-  };
+  return changeDirectories(source, (path, own) => ({
+    list: async () => [...((await own.list()) as readonly SourceEntry[]), ...(path === "" ? Object.keys(others).map((name) => ({ name, kind: others[name] })) : [])],
+    stat: async (name) => (name in others ? others[name] && { kind: others[name], sizeBytes: 0, modifiedNs: 0n } : own.stat(name)),
+  }));
 }
 
 describe("a listing", () => {

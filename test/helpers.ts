@@ -4,7 +4,7 @@ import { dirname, join } from "node:path";
 import { isMainThread } from "node:worker_threads";
 import { readPlan } from "../src/adapters/in-process.js";
 import type { Answer } from "../src/core/answer/plan.js";
-import { memorySource, type Site, type SiteConfig } from "../src/index.js";
+import { type FileSource, memorySource, type OpenedDirectory, type Site, type SiteConfig } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 
 /** Runs as a user without rights, where this process is root. */
@@ -12,6 +12,13 @@ export async function asNobody<Outcome>(run: () => Promise<Outcome>): Promise<Ou
   const isRoot = process.getuid?.() === 0;
   if (isRoot) process.seteuid!(65534);
   return run().finally(() => isRoot && process.seteuid!(0));
+}
+
+/** Runs as if on another platform, where the system tells less. */
+export async function onPlatform<Outcome>(platform: NodeJS.Platform, run: () => Promise<Outcome>): Promise<Outcome> {
+  const own = Object.getOwnPropertyDescriptor(process, "platform")!;
+  Object.defineProperty(process, "platform", { ...own, value: platform });
+  return run().finally(() => Object.defineProperty(process, "platform", own));
 }
 
 /** A worker thread cannot change the process's user; where that is not root, there is no need to. */
@@ -46,6 +53,29 @@ export async function makeTree(tree: Record<string, string | Uint8Array | { link
       await rm(root, { recursive: true, force: true });
     },
   };
+}
+
+/** A source whose directories are changed in some of what they tell. */
+export function changeDirectories(source: FileSource, change: (path: string, own: OpenedDirectory) => Partial<OpenedDirectory>): FileSource {
+  return {
+    ...source,
+    async open(path) {
+      const found = await source.open(path);
+      return found.kind === "directory" ? { ...found, directory: { ...found.directory, ...change(path, found.directory) } } : found;
+    },
+  };
+}
+
+/** What a source's directory of a path tells, and lets it go; undefined where there is none. */
+export async function readDirectory<Outcome>(source: FileSource, path: string, read: (directory: OpenedDirectory) => Outcome): Promise<Awaited<Outcome> | undefined> {
+  const found = await source.open(path);
+  if (found.kind === "file") found.file.close();
+  if (found.kind !== "directory") return undefined;
+  try {
+    return await read(found.directory);
+  } finally {
+    found.directory.close();
+  }
 }
 
 /** A site with one mount in memory. */

@@ -4,17 +4,16 @@ import { brotliCompressSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { Memory } from "../src/core/memory/memory.js";
 import { lookAt } from "../src/core/resolve/look.js";
-import { type FileSource, memorySource, type SiteConfig } from "../src/index.js";
+import { type FileSource, memorySource, type SiteConfig, type SourceEntry } from "../src/index.js";
 import { diagnosePath } from "../src/sources/diagnose.js";
 import { folderSource } from "../src/sources/folder.js";
 import { FolderFile } from "../src/sources/folder-file.js";
-import { listFolder, statEntry } from "../src/sources/folder-list.js";
 import { isSame } from "../src/sources/known-path.js";
 import { locate } from "../src/sources/links.js";
 import { openFolder, toFolder } from "../src/sources/open-folder.js";
 import { readTextFile } from "../src/sources/read-text.js";
 import { openSite } from "./counting-source.js";
-import { ask, asNobody, canBeNobody, makeTree } from "./helpers.js";
+import { ask, asNobody, canBeNobody, makeTree, onPlatform, readDirectory } from "./helpers.js";
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
 const at = (path: string): string => join(tree.root, path);
@@ -99,8 +98,9 @@ describe("an open file of a folder", () => {
 
 test.runIf(process.platform === "linux")("the path of a descriptor whose name is gone, or only looks so", async () => {
   const own = await makeTree({ "secret.txt": "old", "next.txt": "new", "plain (deleted)": "named so", alias: { link: "secret.txt" } });
+  const at = (path: string): string => join(own.root, path);
   const open = (path: string) => {
-    const full = join(own.root, path);
+    const full = at(path);
     const descriptor = openSync(full, "r");
     return { descriptor, opened: { path, full, stats: fstatSync(descriptor, { bigint: true }) } };
   };
@@ -109,15 +109,15 @@ test.runIf(process.platform === "linux")("the path of a descriptor whose name is
   linkSync(join(own.root, "secret.txt"), join(own.root, "kept.txt"));
   renameSync(join(own.root, "next.txt"), join(own.root, "secret.txt"));
   expect([await locate(own.root, secret.opened, "inside", secret.descriptor), await locate(own.root, named.opened, "none", named.descriptor)]).toEqual([
-    { realPath: "secret.txt", refused: undefined },
-    { realPath: undefined, refused: undefined },
+    { real: at("secret.txt"), realPath: "secret.txt", refused: undefined },
+    { real: at("plain (deleted)"), realPath: undefined, refused: undefined },
   ]);
   // The same where links are not followed: a plain file whose name was given to another is no link.
   const plain = open("kept.txt");
   writeFileSync(join(own.root, "other.txt"), "other");
   linkSync(join(own.root, "kept.txt"), join(own.root, "more.txt"));
   renameSync(join(own.root, "other.txt"), join(own.root, "kept.txt"));
-  expect(await locate(own.root, plain.opened, "none", plain.descriptor)).toEqual({ realPath: undefined, refused: undefined });
+  expect(await locate(own.root, plain.opened, "none", plain.descriptor)).toEqual({ real: at("kept.txt"), realPath: undefined, refused: undefined });
   for (const { descriptor } of [secret, named, plain]) closeSync(descriptor);
   await own.remove();
 });
@@ -131,13 +131,14 @@ test("a path is known for as long as inode, device, both times and size are the 
 
 describe("what a folder tells of a name", () => {
   test("its entries, by what they are; of a link nothing yet", async () => {
-    const entries = (await listFolder(tree.root, ""))!.map(({ name, kind }) => `${name} ${kind}`).sort();
+    const list = (root: string, path = "") => readDirectory(folderSource(root), path, async (own) => (await own.list()) as readonly SourceEntry[]);
+    const entries = (await list(tree.root))!.map(({ name, kind }) => `${name} ${kind}`).sort();
     expect(entries).toEqual(
       [".env file", "Geheim directory", "empty.txt file", "large.bin file", "link undefined", "link-env undefined", "link-lost undefined", "link-out undefined", "link-secret undefined", "link-sub undefined", "link-up undefined", "plain.txt file", "sub directory"].sort(),
     );
-    expect([await listFolder(tree.root, "nope"), await listFolder(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
+    expect([await list(tree.root, "nope"), await list(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
     const many = await makeTree(Object.fromEntries(Array.from({ length: 2500 }, (_, i) => [`n${i}`, ""])));
-    expect(new Set((await listFolder(many.root, ""))!.map(({ name }) => name)).size).toBe(2500);
+    expect(new Set((await list(many.root))!.map(({ name }) => name)).size).toBe(2500);
     await many.remove();
   });
 
@@ -153,9 +154,26 @@ describe("what a folder tells of a name", () => {
     ["link-lost", "anywhere", undefined],
     ["nope", "inside", undefined],
   ])("%s, links: %s", async (path, links, expected) => {
-    const metadata = await statEntry(tree.root, path, links);
-    if (expected === undefined) expect(metadata).toBeUndefined();
-    else expect(metadata).toMatchObject(expected);
+    for (const platform of [process.platform, "darwin"] as const) {
+      const metadata = await onPlatform(platform, () => readDirectory(folderSource(tree.root, { links }), "", (own) => own.stat(path)));
+      if (expected === undefined) expect(metadata).toBeUndefined();
+      else expect(metadata).toMatchObject(expected);
+    }
+  });
+
+  test.each<NodeJS.Platform>([process.platform, "darwin"])("a directory that is moved is not in place, on %s", async (platform) => {
+    const own = await makeTree({ "site/real/a.txt": "a", "site/alias": { link: "real" } });
+    const inPlace = await onPlatform(platform, async () => {
+      const source = folderSource(join(own.root, "site"));
+      return readDirectory(source, "alias", async (directory) => {
+        const before = await directory.isInPlace();
+        renameSync(join(own.root, "site/real"), join(own.root, "site/other"));
+        symlinkSync("other", join(own.root, "site/real"));
+        return [before, await directory.isInPlace()];
+      });
+    });
+    expect(inPlace).toEqual([true, false]);
+    await own.remove();
   });
 
   // The first that fits decides: owner, group, others (POSIX file access permissions).
@@ -179,7 +197,8 @@ describe("what a folder tells of a name", () => {
     if (own.uid === 0) chownSync(at("sub"), 7, own.gid);
     chmodSync(at("plain.txt"), mode);
     chmodSync(at("sub"), folderMode);
-    expect(`${(await statEntry(tree.root, "plain.txt", "inside"))!.kind} ${(await statEntry(tree.root, "sub", "inside"))!.kind}`).toBe(expected);
+    const kinds = await readDirectory(folderSource(tree.root), "", (own) => Promise.all(["plain.txt", "sub"].map(async (name) => (await own.stat(name))!.kind)));
+    expect(kinds!.join(" ")).toBe(expected);
     for (const spy of spies) spy.mockRestore();
     chmodSync(at("plain.txt"), 0o644);
     chmodSync(at("sub"), 0o755);
@@ -213,12 +232,14 @@ describe("what a folder tells of a name", () => {
   test("its version changes with its entries, and is not told while it could change unseen", async () => {
     const source = folderSource(tree.root);
     utimesSync(at("sub"), 1_790_000_000, 1_790_000_000);
-    const first = await source.version("sub");
-    expect([first, await source.version("sub")]).toEqual([expect.stringMatching(/^\d+-\d+-1790000000000000000-\d+$/), first]);
+    const version = () => readDirectory(source, "sub", (directory) => directory.version);
+    const names = (path: string) => readDirectory(source, path, (directory) => directory.list());
+    const first = await version();
+    expect([first, await version()]).toEqual([expect.stringMatching(/^\d+-\d+-1790000000000000000-\d+$/), first]);
     writeFileSync(at("sub/new.txt"), "");
-    expect([await source.version("sub"), await source.version("nope")]).toEqual([undefined, undefined]);
+    expect(await version()).toBeUndefined();
     rmSync(at("sub/new.txt"));
-    expect([source.name, (await source.names(""))!.length, await source.names("nope")]).toEqual([tree.root, 13, undefined]);
+    expect([source.name, await names(""), await names("nope")]).toEqual([tree.root, expect.objectContaining({ length: 13 }), undefined]);
     expect([await lookAt(source, "sub"), await lookAt(source, "plain.txt"), await lookAt(source, "nope")]).toEqual(["directory", "file", "absent"]);
   });
 
@@ -330,21 +351,18 @@ describe("places and texts that a configuration names", () => {
 
   test("memory: texts, bytes and times; directories of their own accord", async () => {
     const source = memorySource({ "a/b.txt": "é", "a/c.bin": new Uint8Array([1, 2]), "d.txt": { content: "d", modified: new Date(5000) } }, { modified: new Date(1000) });
-    expect([await source.names(""), await source.names("a"), await source.names("x"), await source.list("x")]).toEqual([["a", "d.txt"], ["b.txt", "c.bin"], undefined, undefined]);
-    expect(await source.list("")).toEqual([
-      { name: "a", kind: "directory" },
-      { name: "d.txt", kind: "file" },
+    expect([await readDirectory(source, "", (own) => own.list()), await readDirectory(source, "a", (own) => own.list())]).toEqual([
+      [
+        { name: "a", kind: "directory" },
+        { name: "d.txt", kind: "file" },
+      ],
+      [
+        { name: "b.txt", kind: "file" },
+        { name: "c.bin", kind: "file" },
+      ],
     ]);
-    expect(await source.list("a")).toEqual([
-      { name: "b.txt", kind: "file" },
-      { name: "c.bin", kind: "file" },
-    ]);
-    expect([await source.stat("a"), await source.stat("a/b.txt"), await source.stat("d.txt"), await source.stat("nope")]).toEqual([
-      { kind: "directory", sizeBytes: 0, modifiedNs: 1_000_000_000n },
-      { kind: "file", sizeBytes: 2, modifiedNs: 1_000_000_000n },
-      { kind: "file", sizeBytes: 1, modifiedNs: 5_000_000_000n },
-      undefined,
-    ]);
-    expect([await source.open("nope"), await source.open("a"), await source.version("a"), await source.diagnose("a")]).toEqual([{ kind: "missing", because: "no-such-file" }, { kind: "directory" }, "memory", undefined]);
+    expect(await readDirectory(source, "", (own) => Promise.all(["a", "d.txt", "nope"].map((name) => own.stat(name))))).toEqual([{ kind: "directory", sizeBytes: 0, modifiedNs: 1_000_000_000n }, { kind: "file", sizeBytes: 1, modifiedNs: 5_000_000_000n }, undefined]);
+    expect([await readDirectory(source, "a", (own) => own.stat("b.txt")), await readDirectory(source, "a", (own) => own.version)]).toEqual([{ kind: "file", sizeBytes: 2, modifiedNs: 1_000_000_000n }, "memory"]);
+    expect([await source.open("nope"), await source.diagnose("a")]).toEqual([{ kind: "missing", because: "no-such-file" }, undefined]);
   });
 });

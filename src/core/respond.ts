@@ -74,20 +74,21 @@ export function respondFailed(site: CompiledSite, request: SiteRequest, cause: s
 
 // From what answers to the plan of it.
 function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision {
-  const { site, request, files, trace } = way;
-  const { mount, path: asked, target, rules } = way.place;
+  const { site, request, place, files, trace } = way;
+  const { mount, path: asked, target } = place;
   const { compressor, remembered, pause } = site;
   switch (resolution.kind) {
     case "file": {
       const { path, file, reason } = resolution;
       const address = mount.at === "" ? path : `${mount.at}/${path}`;
-      const chosen = { path, file, rules, answers: addressesOf(reason), address, reason };
+      const chosen = { path, file, rules: place.rules, answers: addressesOf(reason), address, reason };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }
     case "listing": {
-      const context = { known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
-      return answerListing(context, { mount: files.mount, path: asked }, resolution.rules, target.query);
+      const context = { files, known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
+      const { found, rules } = resolution;
+      return answerListing(context, { path: asked, found, query: target.query }, rules);
     }
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason);

@@ -10,32 +10,30 @@ export interface FileSource {
    * sources that never lead elsewhere.
    */
   snapshot?(): Promise<FileSource>;
-  /** Opens a name. Never rejects: what goes wrong is an answer. A file that is given must be closed. */
+  /** Opens a name. Never rejects: what goes wrong is an answer. The file or directory that is given must be closed. */
   open(path: string): Promise<Found> | Found;
-  /** The entries of a directory, in no order; undefined when it cannot be read. None is opened. */
-  list(path: string): Promise<readonly SourceEntry[] | undefined>;
-  /** What is known of a name without opening it; undefined when it is gone, or its link leads where it may not. */
-  stat(path: string): Promise<EntryMetadata | undefined>;
-  /** Changes whenever an entry of the directory is added, removed or renamed; undefined when it cannot be known. */
-  version(path: string): Promise<string | undefined>;
-  /** The names in a directory, or undefined when it cannot be read. For explanations, not for answers. */
-  names(path: string): Promise<readonly string[] | undefined>;
   /** Why a name cannot be had, in words for the developer: asked only for an explanation. */
   diagnose(path: string): Promise<string | undefined>;
 }
 
 export type Found =
   | { kind: "file"; file: OpenedFile /** Where a symbolic link led, when one did. */; realPath?: string }
-  | { kind: "directory"; realPath?: string }
+  | { kind: "directory"; directory: OpenedDirectory; realPath?: string }
   | { kind: "missing"; because: MissingCause }
   | { kind: "forbidden"; cause: string }
   /** Present, but neither a regular file nor a directory. */
   | { kind: "special" }
-  | {
-      kind: "failed";
-      cause: string /** The process has no descriptors left; it may answer later. */;
-      busy: boolean;
-    };
+  /** Its name was given to another each time it was looked at; it may answer later. */
+  | { kind: "unsettled" }
+  | Failed;
+
+/** What a device or the system refuses. */
+export interface Failed {
+  readonly kind: "failed";
+  readonly cause: string;
+  /** The process has no descriptors left; it may answer later. */
+  readonly busy: boolean;
+}
 
 export type MissingCause =
   | "no-such-file"
@@ -81,6 +79,20 @@ export interface FileMetadata {
   readonly changedNs?: bigint;
   /** True where the time says nothing of the content: a tool gave the same one to most files that lie beside it. */
   readonly fixedTime?: boolean;
+}
+
+/** A directory that was opened: what it says is of this very directory, whatever its name is given to meanwhile. */
+export interface OpenedDirectory {
+  /** Changes whenever an entry is added, removed or renamed; undefined when it cannot be known. */
+  readonly version: string | undefined;
+  /** Its entries, in no order. None is opened. */
+  list(): Promise<readonly SourceEntry[] | Failed>;
+  /** What is known of an entry without opening it; undefined when it is gone, or its link leads where it may not. */
+  stat(name: string): Promise<EntryMetadata | undefined>;
+  /** False when it does not lie any more where it was found: what was read since is not to be shown. */
+  isInPlace(): Promise<boolean>;
+  /** Lets go of the directory. Whoever owns it calls it once. */
+  close(): void;
 }
 
 export interface OpenedFile {

@@ -1,6 +1,7 @@
 import type { Answer } from "../core/answer/plan.js";
 import { formatAttachment } from "../core/fields/disposition.js";
 import { lookAt } from "../core/resolve/look.js";
+import { readNames } from "../core/resolve/read-directory.js";
 import { withheldIn } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
 import { suggestName } from "../core/text/suggest.js";
@@ -48,7 +49,7 @@ export async function warnOfMissing(path: string, site: CompiledSite): Promise<s
   if (there === "directory")
     return `${found}, which is a folder of ${mount.source.name}; write the address of one file.`;
   const slash = inside.lastIndexOf("/") + 1;
-  const names = (await mount.source.names(inside.slice(0, Math.max(0, slash - 1)))) ?? [];
+  const names = (await readNames(mount, inside.slice(0, Math.max(0, slash - 1)))) ?? [];
   const near = suggestName(inside.slice(slash), names);
   const fix =
     near === undefined

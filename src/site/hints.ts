@@ -2,6 +2,7 @@ import type { Reason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
 import { lookAt } from "../core/resolve/look.js";
+import { readNames } from "../core/resolve/read-directory.js";
 import { type Mount, selectRules, withheldIn } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
 import { foldName } from "../core/text/fold-name.js";
@@ -123,7 +124,7 @@ const MANIFESTS = [
 
 // A directory that shows nothing: its front page has another name, or it is a project and not what was built from it.
 async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
-  const names = (await mount.source.names(path)) ?? [];
+  const names = (await readNames(mount, path)) ?? [];
   const below = (name: string): string => (path === "" ? name : `${path}/${name}`);
   const manifest = MANIFESTS.find((name) => names.includes(name));
   const built = manifest === undefined ? undefined : await findBuilt(mount, names, below);
@@ -156,7 +157,7 @@ async function findBuilt(
   below: (name: string) => string,
 ): Promise<string | undefined> {
   for (const folder of BUILT_FOLDERS.filter((name) => names.includes(name))) {
-    if (((await mount.source.names(below(folder))) ?? []).includes("index.html")) return below(folder);
+    if (((await readNames(mount, below(folder))) ?? []).includes("index.html")) return below(folder);
   }
   return undefined;
 }
@@ -165,7 +166,7 @@ async function findBuilt(
 async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promise<string[]> {
   const hints: string[] = [];
   const { parent, segment, rest } = await findGap(mount, path);
-  const names = (await mount.source.names(parent)) ?? [];
+  const names = (await readNames(mount, parent)) ?? [];
   const beside = (name: string): string => address(mount, [parent, name, rest].filter(Boolean).join("/"));
 
   if (names.includes(segment)) return [await hintThere(mount, [parent, segment].filter(Boolean).join("/"))];
@@ -228,7 +229,7 @@ async function findGap(
   const segments = path.split("/");
   for (let depth = 0; depth < segments.length; depth++) {
     const parent = segments.slice(0, depth).join("/");
-    const names = await mount.source.names(parent);
+    const names = await readNames(mount, parent);
     if (names !== undefined && !names.includes(segments[depth]!)) {
       return { parent, segment: segments[depth]!, rest: segments.slice(depth + 1).join("/") };
     }

@@ -1,15 +1,21 @@
 import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
-import { readdir, stat } from "node:fs/promises";
-import { join } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
+import type { FileSource, Found } from "../core/source.js";
 import { COMMON_TIMES, type CommonTime, CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
+import { FolderDirectory } from "./folder-directory.js";
 import { closeQuietly, FolderFile } from "./folder-file.js";
-import { listFolder, statEntry } from "./folder-list.js";
 import { isSame, type KnownPath } from "./known-path.js";
-import { type LinkPolicy, type Location, locate, type Opened, pathOfDescriptor } from "./links.js";
+import {
+  type LinkPolicy,
+  type Location,
+  leadsThere,
+  locate,
+  locateAtOnce,
+  type Opened,
+  pathOfDescriptor,
+} from "./links.js";
 import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -34,14 +40,11 @@ const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants
 /** For how long the name of a file that was opened is taken to be in the system's memory, in milliseconds. */
 const HOT_MS = 1000;
 
-/** How long ago a folder must have changed for its time to tell of every change, in milliseconds. */
-const SETTLED_MS = 1000;
-
 /** For how long a path is taken to lie where it did, in milliseconds: of a folder above it that is moved, the file tells nothing. */
 const LOCATED_MS = 1000;
 
 /** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
-const TRIES = 4;
+const TRIES = 16;
 
 /** How many files' locations are remembered of a folder. */
 const LOCATIONS = {
@@ -87,29 +90,6 @@ class FolderSource implements FileSource {
       : this.#openAside(path, full, 1);
   }
 
-  async names(path: string): Promise<readonly string[] | undefined> {
-    try {
-      return await readdir(join(this.#root, path));
-    } catch {
-      return undefined;
-    }
-  }
-
-  list(path: string): Promise<readonly SourceEntry[] | undefined> {
-    return listFolder(this.#root, path);
-  }
-
-  stat(path: string): Promise<EntryMetadata | undefined> {
-    return statEntry(this.#root, path, this.#links);
-  }
-
-  async version(path: string): Promise<string | undefined> {
-    const stats = await stat(join(this.#root, path), { bigint: true }).catch(() => undefined);
-    // Another change within the same tick of the file system's clock would leave the time as it is.
-    if (stats === undefined || Date.now() - Number(stats.mtimeMs) < SETTLED_MS) return undefined;
-    return `${stats.dev}-${stats.ino}-${stats.mtimeNs}-${stats.ctimeNs}`;
-  }
-
   diagnose(path: string): Promise<string | undefined> {
     return diagnosePath(this.#root, path);
   }
@@ -153,39 +133,30 @@ class FolderSource implements FileSource {
       return { kind: "special" };
     }
     const entry = this.#known.get(path);
+    const opened = { stats, path, full };
     if (entry !== undefined && isSame(entry, stats)) {
       const nowMs = Date.now();
       entry.lastOpenedMs = nowMs;
-      if (this.#liesThere(descriptor, entry, nowMs)) return toFound(descriptor, stats, entry);
+      if (liesThere(descriptor, stats, entry, nowMs)) return this.#hand(descriptor, opened, entry);
     }
-    return this.#verify(descriptor, { stats, path, full }, attempt);
-  }
-
-  // What a link leads to may be withheld: that is asked each time, where the system tells it without waiting.
-  #liesThere(descriptor: number, { location: { realPath }, locatedMs }: KnownPath, nowMs: number): boolean {
-    if (nowMs - locatedMs >= LOCATED_MS) return false;
-    return (
-      realPath === undefined ||
-      process.platform !== "linux" ||
-      pathOfDescriptor(descriptor) === `${this.#root}/${realPath}`
-    );
+    return this.#verify(descriptor, opened, attempt);
   }
 
   // Owns the descriptor, too.
   async #verify(descriptor: number, opened: Opened, attempt: number): Promise<Found> {
     const { stats, path, full } = opened;
-    const location = await this.#locate(descriptor, opened);
+    const location = locateAtOnce(this.#root, path, descriptor) ?? (await this.#locate(descriptor, opened));
     if (location === undefined) {
       // The name was exchanged or removed in between: what it means now is found out by opening it again.
       closeQuietly(descriptor);
-      return attempt < TRIES ? this.#openAside(path, full, attempt + 1) : missing("no-such-file");
+      return attempt < TRIES ? this.#openAside(path, full, attempt + 1) : { kind: "unsettled" };
     }
     const before = this.#known.get(path);
     if (before !== undefined && isSame(before, stats) && location.refused === undefined) {
       // What is known of its bytes stands: they are another matter than where they lie.
       before.location = location;
       before.locatedMs = Date.now();
-      return toFound(descriptor, stats, before);
+      return this.#hand(descriptor, opened, before);
     }
     const entry: KnownPath = {
       locatedMs: Date.now(),
@@ -204,15 +175,31 @@ class FolderSource implements FileSource {
     // A refusal is found out each time: the folder above may be put back, and nothing of the file itself would tell.
     if (location.refused === undefined) this.#known.set(path, entry);
     else this.#known.delete(path);
-    return toFound(descriptor, stats, entry);
+    return this.#hand(descriptor, opened, entry);
   }
 
+  // Undefined when the name leads elsewhere by now.
   async #locate(descriptor: number, opened: Opened): Promise<Location | undefined> {
     try {
-      return await locate(this.#root, opened, this.#links, descriptor);
+      const location = await locate(this.#root, opened, this.#links, descriptor);
+      return location === undefined || (await leadsThere(opened, location)) ? location : undefined;
     } catch {
       return undefined;
     }
+  }
+
+  // The descriptor is that of what is found, or closed.
+  #hand(descriptor: number, opened: Opened, entry: KnownPath): Found {
+    const { location, metadata } = entry;
+    const { realPath, refused } = location;
+    if (refused !== undefined) {
+      closeQuietly(descriptor);
+      return missing(refused);
+    }
+    if (opened.stats.isFile())
+      return { kind: "file", file: new FolderFile(descriptor, metadata, entry), realPath };
+    const place = { ...opened, root: this.#root, links: this.#links, location };
+    return { kind: "directory", directory: new FolderDirectory(descriptor, place), realPath };
   }
 }
 
@@ -231,13 +218,16 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
   return new FolderSource(root, options);
 }
 
-function toFound(descriptor: number, stats: BigIntStats, entry: KnownPath): Found {
-  const { location, metadata } = entry;
-  if (location.refused !== undefined || stats.isDirectory()) {
-    closeQuietly(descriptor);
-    return location.refused !== undefined
-      ? missing(location.refused)
-      : { kind: "directory", realPath: location.realPath };
-  }
-  return { kind: "file", file: new FolderFile(descriptor, metadata, entry), realPath: location.realPath };
+// What a link leads to may be withheld, and a directory tells names: they are asked each time, where the system tells it without
+// waiting.
+function liesThere(
+  descriptor: number,
+  stats: BigIntStats,
+  { location, locatedMs }: KnownPath,
+  nowMs: number,
+): boolean {
+  if (nowMs - locatedMs >= LOCATED_MS) return false;
+  if (location.realPath === undefined && stats.isFile()) return true;
+  const now = pathOfDescriptor(descriptor);
+  return now === undefined || now === location.real;
 }

@@ -1,5 +1,5 @@
 import { realpath } from "node:fs/promises";
-import type { EntryMetadata, FileSource, Found, SourceEntry } from "../core/source.js";
+import type { FileSource, Found } from "../core/source.js";
 
 /**
  * A folder that is reached through a symbolic link: how releases are exchanged. The link may lead elsewhere at any moment, so
@@ -27,22 +27,6 @@ export class LinkedRoot implements FileSource {
 
   async open(path: string): Promise<Found> {
     return (await this.snapshot()).open(path);
-  }
-
-  async list(path: string): Promise<readonly SourceEntry[] | undefined> {
-    return (await this.snapshot()).list(path);
-  }
-
-  async stat(path: string): Promise<EntryMetadata | undefined> {
-    return (await this.snapshot()).stat(path);
-  }
-
-  async version(path: string): Promise<string | undefined> {
-    return (await this.snapshot()).version(path);
-  }
-
-  async names(path: string): Promise<readonly string[] | undefined> {
-    return (await this.snapshot()).names(path);
   }
 
   async diagnose(path: string): Promise<string | undefined> {

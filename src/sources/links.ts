@@ -10,6 +10,8 @@ export type LinkPolicy = "inside" | "none" | "anywhere";
 
 /** Where a path of the folder really lies. */
 export interface Location {
+  /** Its own path in the file system. */
+  readonly real: string;
   /** The path inside the folder that links lead to; undefined when the path itself is the real one, or lies outside. */
   readonly realPath: string | undefined;
   /** Why the path is not served, where it is not. */
@@ -44,14 +46,33 @@ export async function locate(
   const prefix = realRoot.endsWith(sep) ? realRoot : realRoot + sep;
   const inside = real === realRoot ? "" : real.startsWith(prefix) ? real.slice(prefix.length) : undefined;
   if (inside === undefined) {
-    return { realPath: undefined, refused: links === "anywhere" ? undefined : "link-leads-outside" };
+    return { real, realPath: undefined, refused: links === "anywhere" ? undefined : "link-leads-outside" };
   }
   const realPath = sep === "/" ? inside : inside.replaceAll(sep, "/");
-  if (realPath === path) return { realPath: undefined, refused: undefined };
+  if (realPath === path) return { real, realPath: undefined, refused: undefined };
   // A file system that ignores case or Unicode form must not make an address answer that fails on another machine.
   if (foldName(realPath) === foldName(path) && !(await isLinked(root, path, realPath)))
-    return { realPath, refused: "name-differs" };
-  return { realPath, refused: links === "none" ? "link-not-followed" : undefined };
+    return { real, realPath, refused: "name-differs" };
+  return { real, realPath, refused: links === "none" ? "link-not-followed" : undefined };
+}
+
+/**
+ * Where an opened path lies when no link is on it and the system tells so without waiting: the usual case. Undefined for every
+ * other, which `locate` finds out. `root` is a real path.
+ */
+export function locateAtOnce(root: string, path: string, descriptor: number): Location | undefined {
+  const real = pathOfDescriptor(descriptor);
+  const expected = path === "" ? root : `${root}/${path}`;
+  return real === expected ? { real, realPath: undefined, refused: undefined } : undefined;
+}
+
+/**
+ * False when an opened path lies elsewhere although its name does not lead there: it was moved since, and says nothing of what the
+ * name leads to now.
+ */
+export async function leadsThere({ full }: Opened, { real, realPath, refused }: Location): Promise<boolean> {
+  const isPlain = realPath === undefined && refused === undefined;
+  return isPlain || refused === "name-differs" || (await realpath(full)) === real;
 }
 
 // Names that differ in case alone, where each of them is a link's own, are two names: Readme.md -> README.md.
@@ -83,6 +104,7 @@ async function askDescriptor(descriptor: number | undefined): Promise<string | u
 
 /** The path that a descriptor was opened at, as Linux tells it, with the note where its name is gone; undefined when it cannot. */
 export function pathOfDescriptor(descriptor: number): string | undefined {
+  if (process.platform !== "linux") return undefined;
   try {
     return readlinkSync(`/proc/self/fd/${descriptor}`);
   } catch {

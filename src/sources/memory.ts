@@ -1,5 +1,12 @@
 import { isAddressable } from "../core/request/target.js";
-import type { FileMetadata, FileSource, Found, OpenedFile } from "../core/source.js";
+import type {
+  EntryMetadata,
+  FileMetadata,
+  FileSource,
+  Found,
+  OpenedDirectory,
+  OpenedFile,
+} from "../core/source.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
 
 /** A file of a memory source: its text or bytes, or those with the time of the last modification. */
@@ -42,32 +49,22 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
     }
   }
 
+  const describe = (path: string): EntryMetadata | undefined => {
+    const entry = files.get(path);
+    if (entry !== undefined) return { kind: "file", ...entry.metadata };
+    if (!directories.has(path)) return undefined;
+    return { kind: "directory", sizeBytes: 0, modifiedNs: BigInt(modified.getTime()) * 1_000_000n };
+  };
+
   return {
     name: "memory",
     open(path): Found {
       const entry = files.get(path);
       if (entry !== undefined) return { kind: "file", file: openEntry(entry) };
-      if (directories.has(path)) return { kind: "directory" };
-      return { kind: "missing", because: "no-such-file" };
-    },
-    async names(path) {
       const names = directories.get(path);
-      return names && [...names];
-    },
-    async list(path) {
-      const names = directories.get(path);
-      if (names === undefined) return undefined;
+      if (names === undefined) return { kind: "missing", because: "no-such-file" };
       const below = path === "" ? "" : `${path}/`;
-      return [...names].map((name) => ({ name, kind: directories.has(below + name) ? "directory" : "file" }));
-    },
-    async stat(path) {
-      const entry = files.get(path);
-      if (entry !== undefined) return { kind: "file", ...entry.metadata };
-      if (!directories.has(path)) return undefined;
-      return { kind: "directory", sizeBytes: 0, modifiedNs: BigInt(modified.getTime()) * 1_000_000n };
-    },
-    async version() {
-      return "memory";
+      return { kind: "directory", directory: openDirectory(names, (name) => describe(below + name)) };
     },
     async diagnose() {
       return undefined;
@@ -83,6 +80,19 @@ function toEntry(file: MemoryFile, fallback: Date): Entry {
   return {
     bytes,
     metadata: { sizeBytes: bytes.length, modifiedNs: BigInt(modified.getTime()) * 1_000_000n },
+  };
+}
+
+function openDirectory(
+  names: ReadonlySet<string>,
+  describe: (name: string) => EntryMetadata | undefined,
+): OpenedDirectory {
+  return {
+    version: "memory",
+    list: async () => [...names].map((name) => ({ name, kind: describe(name)?.kind })),
+    stat: async (name) => describe(name),
+    isInPlace: async () => true,
+    close() {},
   };
 }
 

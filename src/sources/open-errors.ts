@@ -20,8 +20,6 @@ export function explainError(error: NodeJS.ErrnoException): Found {
     case "EACCES":
     case "EPERM":
       return { kind: "forbidden", cause: error.code };
-    case "EISDIR":
-      return { kind: "directory" };
     case "ENXIO":
     case "ENODEV":
     case "EOPNOTSUPP":

@@ -153,7 +153,6 @@ test.each<[string, ReturnType<typeof explainError>]>([
   ["ELOOP", { kind: "missing", because: "link-loop" }],
   ["EACCES", { kind: "forbidden", cause: "EACCES" }],
   ["EPERM", { kind: "forbidden", cause: "EPERM" }],
-  ["EISDIR", { kind: "directory" }],
   ["ENXIO", { kind: "special" }],
   ["ENODEV", { kind: "special" }],
   ["EOPNOTSUPP", { kind: "special" }],

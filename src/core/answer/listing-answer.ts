@@ -1,7 +1,8 @@
+import type { Reason } from "../explain/reason.js";
 import { chooseMediaType } from "../fields/accept.js";
 import { Fields } from "../fields/fields.js";
 import { collectListing } from "../listing/collect.js";
-import type { KnownDirectories, ListedDirectory } from "../listing/directory.js";
+import type { KnownDirectories } from "../listing/directory.js";
 import { renderListingHtml } from "../listing/html.js";
 import { renderListingJson } from "../listing/json.js";
 import type { Pause } from "../listing/order.js";
@@ -9,30 +10,59 @@ import { formatPolicy } from "../listing/policy.js";
 import { parseListingQuery } from "../listing/query.js";
 import { renderListingText } from "../listing/text.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
+import { type Candidate, type DirectoryCandidate, type OpenFiles, toError } from "../resolve/open-files.js";
+import { TRIES } from "../resolve/read-directory.js";
 import { LISTING_FORMS, type Listing, type ListingForm, type ListingRules } from "../rules/listing.js";
 import { encodeUtf8 } from "../text/utf8.js";
 import { answerBare, type Decision, NO_BODY, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
 
-/** What listings are made with: what is known of directories, a pause for long work, the request and the time. */
+/** What listings are made with: the request's files, what is known of directories, a pause for long work, the request and the time. */
 export interface ListingContext {
+  readonly files: OpenFiles;
   readonly known: KnownDirectories;
   readonly pause: Pause;
   readonly request: SiteRequest;
   readonly nowSeconds: number;
 }
 
-/** Answers a directory with its listing: HTML, JSON or plain text by `Accept`. 403 when it cannot be read. */
+/** A directory that was found at a path of the mount, and the query of its address. */
+export interface AskedDirectory {
+  readonly path: string;
+  readonly found: DirectoryCandidate;
+  readonly query: string;
+}
+
+/**
+ * Answers a directory with its listing: HTML, JSON or plain text by `Accept`. One that is moved while it is read is opened again
+ * by its path, so that nothing is told of a place that may not be shown.
+ */
 export async function answerListing(
   context: ListingContext,
-  directory: ListedDirectory,
+  { path, found, query }: AskedDirectory,
   rules: ListingRules,
-  query: string,
 ): Promise<Decision> {
+  const { files } = context;
   const asked = parseListingQuery(query, rules.order);
-  const listing = await collectListing(context, directory, asked, rules.pageSize);
-  if (listing === undefined) return refuse(403, { code: "no-permission", subject: "its names" });
-  return answerWithListing(listing, rules, context);
+  let candidate: Candidate = found;
+  for (let attempt = 1; attempt <= TRIES; attempt++) {
+    if (candidate.kind === "error") return refuse(candidate.status, candidate.reason);
+    if (candidate.kind !== "directory") return refuse(404, absence(candidate));
+    const { directory, real } = candidate;
+    const listed = { mount: files.mount, path, real, directory };
+    const listing = await collectListing(context, listed, asked, rules.pageSize);
+    if (await directory.isInPlace()) {
+      if (!("kind" in listing)) return answerWithListing(listing, rules, context);
+      const { status, reason } = toError(listing);
+      return refuse(status, reason);
+    }
+    candidate = await files.open(path, "directory");
+  }
+  return refuse(503, { code: "unsettled" });
+}
+
+function absence(candidate: Extract<Candidate, { kind: "file" | "absent" }>): Reason {
+  return candidate.kind === "file" ? { code: "slash-after-file" } : candidate.reason;
 }
 
 function answerWithListing(

@@ -42,6 +42,7 @@ const SENTENCES = {
   "no-permission": "there, but this process cannot read it (…)",
   "no-default-document": "no default document (…) and no listing",
   failed: "the file could not be read (…)",
+  unsettled: "its name was given to another each time it was looked at",
   busy: "the process has no file descriptors left (…)",
   "not-a-path": "the request target is not a path",
   "bad-escape": "a percent escape that is not UTF-8",

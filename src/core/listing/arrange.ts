@@ -1,7 +1,7 @@
 import { mediaTypeByName } from "../media-types/media-type.js";
 import type { ListingRequest, Order } from "../rules/listing.js";
 import { selectRules } from "../rules/mount.js";
-import type { EntryMetadata, SourceEntry } from "../source.js";
+import type { EntryMetadata, OpenedDirectory, SourceEntry } from "../source.js";
 import { type KnownDirectory, type ListedDirectory, STEP } from "./directory.js";
 import { type Pause, selectFirst, sortIndexes } from "./order.js";
 
@@ -10,14 +10,14 @@ import { type Pause, selectFirst, sortIndexes } from "./order.js";
  * kind are kept with the names; size and time are asked for each time, since a write to a file does not show in its directory.
  */
 export async function arrangeEntries(
-  { mount, path }: ListedDirectory,
-  directory: KnownDirectory,
+  listed: ListedDirectory,
+  known: KnownDirectory,
   { order, descending, needed }: Pick<ListingRequest, "order" | "descending"> & { readonly needed: number },
   pause: Pause,
 ): Promise<Uint32Array> {
-  const { entries, nameKeys } = directory;
+  const { entries, nameKeys } = known;
   const lasts = order === "name" || order === "kind";
-  const orders = lasts ? directory.orders : new Map<string, Uint32Array>();
+  const orders = lasts ? known.orders : new Map<string, Uint32Array>();
   const key = `${order}${descending ? "-" : ""}`;
   const before = orders.get(key);
   if (before !== undefined && before.length >= Math.min(needed, entries.length)) return before;
@@ -26,7 +26,7 @@ export async function arrangeEntries(
   const isWhole = whole?.length === entries.length;
   const keys = isWhole
     ? []
-    : await makeKeys(await makeDescriber({ mount, path }, entries, order, pause), nameKeys, pause);
+    : await makeKeys(await makeDescriber(listed, entries, order, pause), nameKeys, pause);
   if (!descending && needed * 20 < keys.length) {
     const first = await selectFirst(keys, needed, pause);
     orders.set(order, first);
@@ -52,7 +52,7 @@ function turnAround(ascending: Uint32Array, entries: readonly SourceEntry[]): Ui
 
 // What an entry is ordered by before its name; undefined for the name alone.
 async function makeDescriber(
-  { mount, path }: ListedDirectory,
+  { mount, path, directory }: ListedDirectory,
   entries: readonly SourceEntry[],
   order: Order,
   pause: Pause,
@@ -62,7 +62,7 @@ async function makeDescriber(
     const { mediaTypes } = selectRules(mount, path);
     return (i) => mediaTypeByName(entries[i]!.name, mediaTypes);
   }
-  const metadata = await readMetadata({ mount, path }, entries, pause);
+  const metadata = await readMetadata(directory, entries, pause);
   const orderValueOf = (one: EntryMetadata | undefined): number | bigint =>
     (order === "size" ? one?.sizeBytes : one?.modifiedNs) ?? 0;
   return (i) => orderValueOf(metadata[i]).toString().padStart(20, "0");
@@ -83,18 +83,14 @@ async function makeKeys(
 }
 
 async function readMetadata(
-  { mount, path }: ListedDirectory,
+  directory: OpenedDirectory,
   entries: readonly SourceEntry[],
   pause: Pause,
 ): Promise<(EntryMetadata | undefined)[]> {
   const metadata: (EntryMetadata | undefined)[] = [];
   for (let start = 0; start < entries.length; start += 256) {
     const some = entries.slice(start, start + 256);
-    metadata.push(
-      ...(await Promise.all(
-        some.map(({ name }) => mount.source.stat(path === "" ? name : `${path}/${name}`)),
-      )),
-    );
+    metadata.push(...(await Promise.all(some.map(({ name }) => directory.stat(name)))));
     await pause();
   }
   return metadata;

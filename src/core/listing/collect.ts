@@ -2,21 +2,21 @@ import { mediaTypeByName } from "../media-types/media-type.js";
 import { formatSegment, isAddressable } from "../request/target.js";
 import type { Listing, ListingEntry, ListingRequest } from "../rules/listing.js";
 import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
-import type { EntryMetadata, SourceEntry } from "../source.js";
+import type { EntryMetadata, Failed, SourceEntry } from "../source.js";
 import { arrangeEntries } from "./arrange.js";
 import { type KnownDirectories, type ListedDirectory, recallDirectory } from "./directory.js";
 import type { Pause } from "./order.js";
 
-/** Collects one page of a directory's listing. Undefined when the directory cannot be read. */
+/** Collects one page of a directory's listing. */
 export async function collectListing(
   { known, pause }: { readonly known: KnownDirectories; readonly pause: Pause },
   listed: ListedDirectory,
   request: ListingRequest,
   pageSize: number,
-): Promise<Listing | undefined> {
-  const { mount, path } = listed;
+): Promise<Listing | Failed> {
+  const { path } = listed;
   const directory = await recallDirectory(known, listed, pause);
-  if (directory === undefined) return undefined;
+  if ("kind" in directory) return directory;
   const needed = request.page * pageSize;
   const order = await arrangeEntries(listed, directory, { ...request, needed }, pause);
   const total = directory.entries.length;
@@ -26,7 +26,7 @@ export async function collectListing(
     order.subarray((page - 1) * pageSize, page * pageSize),
     (i) => directory.entries[i]!,
   );
-  const entries = await Promise.all(shown.map((entry) => describeEntry(mount, path, entry)));
+  const entries = await Promise.all(shown.map((entry) => describeEntry(listed, entry)));
   return {
     path: path === "" ? "/" : `/${path}/`,
     entries,
@@ -39,9 +39,11 @@ export async function collectListing(
   };
 }
 
-async function describeEntry(mount: Mount, path: string, { name }: SourceEntry): Promise<ListingEntry> {
-  const full = path === "" ? name : `${path}/${name}`;
-  const metadata = hideWithheld(mount, await mount.source.stat(full));
+async function describeEntry(
+  { mount, path, directory }: ListedDirectory,
+  { name }: SourceEntry,
+): Promise<ListingEntry> {
+  const metadata = hideWithheld(mount, await directory.stat(name));
   const kind = metadata?.kind ?? "broken";
   // RFC 3986 §4.2: the leading "./" keeps a name with a colon from being read as a scheme.
   const href = isAddressable(name) ? `./${formatSegment(name)}` : undefined;
@@ -51,7 +53,9 @@ async function describeEntry(mount: Mount, path: string, { name }: SourceEntry):
     kind,
     sizeBytes: isFile ? metadata!.sizeBytes : 0,
     modifiedMs: metadata === undefined ? undefined : Number(metadata.modifiedNs / 1_000_000n),
-    mediaType: isFile ? mediaTypeByName(name, selectRules(mount, full).mediaTypes) : undefined,
+    mediaType: isFile
+      ? mediaTypeByName(name, selectRules(mount, path === "" ? name : `${path}/${name}`).mediaTypes)
+      : undefined,
     href: kind === "directory" && href !== undefined ? `${href}/` : isFile ? href : undefined,
   };
 }

@@ -1,12 +1,13 @@
 import type { Store } from "../memory/store.js";
 import { CODING_ENDINGS } from "../rules/codings.js";
 import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
-import type { SourceEntry } from "../source.js";
+import type { Failed, OpenedDirectory, SourceEntry } from "../source.js";
 import { makeNameKey, type Pause } from "./order.js";
 
 /** What is known of a directory for as long as its own time stands: its names, and the orders that depend on names alone. */
 export interface KnownDirectory {
   readonly version: string | undefined;
+  readonly real: string;
   readonly entries: readonly SourceEntry[];
   readonly nameKeys: readonly string[];
   readonly orders: Map<string, Uint32Array>;
@@ -19,24 +20,27 @@ export interface ListedDirectory {
   readonly mount: Mount;
   /** The path inside the mount. */
   readonly path: string;
+  /** The path where it lies when the links on it are followed. */
+  readonly real: string;
+  readonly directory: OpenedDirectory;
 }
 
 export const STEP = 2048;
 
-/** The names that are listed of a directory, from memory or read now. Undefined when it cannot be read. */
+/** The names that are listed of a directory, from memory or read now. */
 export async function recallDirectory(
   known: KnownDirectories,
-  { mount, path }: ListedDirectory,
+  { mount, path, real, directory }: ListedDirectory,
   pause: Pause,
-): Promise<KnownDirectory | undefined> {
-  const version = await mount.source.version(path);
+): Promise<KnownDirectory | Failed> {
+  const { version } = directory;
   const key = `${mount.at}\0${path}`;
   const before = known.use(key);
-  if (before !== undefined && version !== undefined && before.version === version) return before;
+  if (before !== undefined && version !== undefined && before.version === version && before.real === real)
+    return before;
 
-  const all = await mount.source.list(path);
-  const real = await findReal(mount, path);
-  if (all === undefined || real === undefined) return undefined;
+  const all = await directory.list();
+  if ("kind" in all) return all;
   const entries: SourceEntry[] = [];
   const nameKeys: string[] = [];
   const isListed = makeFilter(mount, { path, real }, all);
@@ -46,22 +50,15 @@ export async function recallDirectory(
     entries.push(entry);
     nameKeys.push(`${entry.kind === "directory" ? "0" : "1"}${makeNameKey(entry.name)}`);
   }
-  const directory: KnownDirectory = { version, entries, nameKeys, orders: new Map() };
-  if (version !== undefined) known.set(key, directory, entries.length + 1);
-  return directory;
-}
-
-/** Where a directory lies when the links on its path are followed; undefined when it is none, or may not be shown. */
-async function findReal(mount: Mount, path: string): Promise<string | undefined> {
-  const found = await mount.source.open(path);
-  if (found.kind === "file") found.file.close();
-  return found.kind === "directory" ? (found.realPath ?? path) : undefined;
+  const made: KnownDirectory = { version, real, entries, nameKeys, orders: new Map() };
+  if (version !== undefined) known.set(key, made, entries.length + 1);
+  return made;
 }
 
 // Withheld names are never told, by whatever path they are reached; those that are not listed and prebuilt codings are not listed.
 function makeFilter(
   mount: Mount,
-  { path, real }: { readonly path: string; readonly real: string },
+  { path, real }: Pick<ListedDirectory, "path" | "real">,
   all: readonly SourceEntry[],
 ): (name: string) => boolean {
   const { notListed, codings } = selectRules(mount, path);

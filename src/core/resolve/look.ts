@@ -4,5 +4,6 @@ import type { FileSource } from "../source.js";
 export async function lookAt(source: FileSource, path: string): Promise<"file" | "directory" | "absent"> {
   const found = await source.open(path);
   if (found.kind === "file") found.file.close();
+  if (found.kind === "directory") found.directory.close();
   return found.kind === "file" || found.kind === "directory" ? found.kind : "absent";
 }

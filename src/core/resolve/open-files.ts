@@ -2,25 +2,34 @@ import type { Reason } from "../explain/reason.js";
 import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldIn } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
-import type { Found, OpenedFile } from "../source.js";
+import type { Failed, Found, OpenedDirectory, OpenedFile } from "../source.js";
 
 /** What came of trying one name. `error`: it is there and offered, and cannot be read. */
 export type Candidate =
   | { kind: "file"; path: string; file: OpenedFile }
-  | { kind: "directory"; reason: Reason }
+  | DirectoryCandidate
   | { kind: "absent"; reason: Reason }
   | { kind: "error"; status: 403 | 500 | 503; reason: Reason };
 
+export interface DirectoryCandidate {
+  readonly kind: "directory";
+  readonly directory: OpenedDirectory;
+  /** The path where it lies when the links on it are followed. */
+  readonly real: string;
+  readonly reason: Reason;
+}
+
 /**
- * Opens a mount's files for one request, and owns each of them until the answer is planned: then `closeAllBut` leaves open the
- * one file that the plan sends, which is the plan's from there on, and closes the others. Nobody else in the core closes files.
+ * Opens a mount's files and directories for one request, and owns each of them until the answer is planned: then `closeAllBut`
+ * leaves open the one file that the plan sends, which is the plan's from there on, and closes the others. Nobody else in the core
+ * closes what a request opened.
  */
 export class OpenFiles {
   #mount: Mount;
   #isFixed: boolean;
   readonly #rules: Rules;
   readonly #trace: Trace | undefined;
-  readonly #owned: OpenedFile[] = [];
+  readonly #owned: (OpenedFile | OpenedDirectory)[] = [];
 
   constructor(mount: Mount, rules: Rules, trace: Trace | undefined) {
     this.#mount = mount;
@@ -55,12 +64,13 @@ export class OpenFiles {
 
   /** Closes what was opened, but for the file that is sent. */
   closeAllBut(sent: OpenedFile | undefined): void {
-    for (const file of this.#owned) if (file !== sent) file.close();
+    for (const one of this.#owned) if (one !== sent) one.close();
     this.#owned.length = 0;
   }
 
   #judge(path: string, found: Found): Candidate {
     if (found.kind === "file") this.#owned.push(found.file);
+    if (found.kind === "directory") this.#owned.push(found.directory);
     if ((found.kind === "file" || found.kind === "directory") && found.realPath !== undefined) {
       const hidden = withheldIn(this.#mount, found.realPath);
       if (hidden !== undefined) return withheld(`its link leads to ${found.realPath}; ${hidden}`);
@@ -83,18 +93,30 @@ function toCandidate(path: string, found: Found): Candidate {
     case "file":
       return { kind: "file", path, file: found.file };
     case "directory":
-      return { kind: "directory", reason: { code: "no-default-document" } };
+      return {
+        kind: "directory",
+        directory: found.directory,
+        real: found.realPath ?? path,
+        reason: { code: "no-default-document" },
+      };
     case "missing":
       return { kind: "absent", reason: { code: found.because } };
     case "special":
       return { kind: "absent", reason: { code: "special" } };
     case "forbidden":
       return { kind: "error", status: 403, reason: { code: "no-permission", subject: found.cause } };
+    case "unsettled":
+      return { kind: "error", status: 503, reason: { code: "unsettled" } };
     case "failed":
-      return found.busy
-        ? { kind: "error", status: 503, reason: { code: "busy", subject: found.cause } }
-        : { kind: "error", status: 500, reason: { code: "failed", subject: found.cause } };
+      return toError(found);
   }
+}
+
+/** The answer to what the system refuses. */
+export function toError({ busy, cause }: Failed): Extract<Candidate, { kind: "error" }> {
+  return busy
+    ? { kind: "error", status: 503, reason: { code: "busy", subject: cause } }
+    : { kind: "error", status: 500, reason: { code: "failed", subject: cause } };
 }
 
 function withheld(label: string): Candidate {

@@ -88,7 +88,7 @@ async function resolveDirectory(files: OpenFiles, place: Place): Promise<Resolut
   const directory = await files.open(path, "directory");
   switch (directory.kind) {
     case "directory":
-      if (rules.listing !== undefined) return { kind: "listing", path, rules: rules.listing };
+      if (rules.listing !== undefined) return { kind: "listing", found: directory, rules: rules.listing };
       return none(403, noDefaultDocument(rules));
     case "file":
       return none(404, { code: "slash-after-file" });

@@ -1,5 +1,6 @@
 import { isAddressable } from "../request/target.js";
 import { type Mount, withheldIn } from "../rules/mount.js";
+import { below, readInPlace } from "./read-directory.js";
 
 /** A file or directory of a mount that may be served, by its path inside it. */
 export interface WalkedEntry {
@@ -12,43 +13,61 @@ export interface WalkedEntry {
 
 /**
  * Every file and directory of a mount that may be served, in the order of their names, folders before what is in them. What is
- * withheld, no address leads to, or `skips` names is left out, with what is below it. Nothing is opened.
+ * withheld, no address leads to, or `skips` names is left out, with what is below it. No file is opened.
  */
 export async function* walkMount(
   mount: Mount,
   skips: (path: string) => boolean = () => false,
 ): AsyncGenerator<WalkedEntry> {
   const visited = new Set<string>();
-  // Each with where it lies when links are followed: what is withheld there is withheld here.
-  const folders = skips("") ? [] : [{ path: "", real: "" }];
+  const folders = skips("") ? [] : [""];
   for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
-    yield { path: folder.path, kind: "directory", sizeBytes: 0 };
-    const entries = [...((await mount.source.list(folder.path)) ?? [])].sort((a, b) =>
-      a.name < b.name ? -1 : 1,
-    );
-    const inside: { path: string; real: string }[] = [];
-    for (const { name, kind } of entries) {
-      const path = below(folder.path, name);
-      const real = below(folder.real, name);
-      if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, real) || skips(path)) continue;
-      if (kind !== undefined && kind !== "file" && kind !== "directory") continue;
-      const metadata = kind === "directory" ? undefined : await mount.source.stat(path);
-      const realPath = metadata?.realPath;
-      if (realPath !== undefined && isWithheld(mount, realPath)) continue;
-      if (kind === "directory" || metadata?.kind === "directory") {
-        // A link to a folder above would be walked for ever.
-        if (realPath !== undefined && visited.has(realPath)) continue;
-        if (realPath !== undefined) visited.add(realPath);
-        inside.push({ path, real: realPath ?? real });
-      } else if (metadata?.kind === "file") {
-        yield { path, kind: "file", sizeBytes: metadata.sizeBytes };
+    yield { path: folder, kind: "directory", sizeBytes: 0 };
+    const inside: string[] = [];
+    for (const { path, kind, sizeBytes, realPath } of await readOffered(mount, folder, skips)) {
+      if (kind === "file") {
+        yield { path, kind, sizeBytes };
+        continue;
       }
+      // A link to a folder above would be walked for ever.
+      if (realPath !== undefined && visited.has(realPath)) continue;
+      if (realPath !== undefined) visited.add(realPath);
+      inside.push(path);
     }
     folders.push(...inside.reverse());
   }
 }
 
-const below = (folder: string, name: string): string => (folder === "" ? name : `${folder}/${name}`);
+interface Offered extends WalkedEntry {
+  readonly realPath: string | undefined;
+}
+
+// The files and folders in a folder that may be served, in the order of their names.
+async function readOffered(
+  mount: Mount,
+  folder: string,
+  skips: (path: string) => boolean,
+): Promise<readonly Offered[]> {
+  const read = await readInPlace(mount, folder, async (directory, real) => {
+    const entries = await directory.list();
+    if ("kind" in entries) return [];
+    const offered: Offered[] = [];
+    for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+      const path = below(folder, name);
+      if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, below(real, name))) continue;
+      if (skips(path) || (kind !== undefined && kind !== "file" && kind !== "directory")) continue;
+      const metadata =
+        kind === "directory" ? { kind, sizeBytes: 0, realPath: undefined } : await directory.stat(name);
+      if (metadata?.kind !== "file" && metadata?.kind !== "directory") continue;
+      const { realPath } = metadata;
+      if (realPath !== undefined && isWithheld(mount, realPath)) continue;
+      const isFile = metadata.kind === "file";
+      offered.push({ path, kind: metadata.kind, sizeBytes: isFile ? metadata.sizeBytes : 0, realPath });
+    }
+    return offered;
+  });
+  return read ?? [];
+}
 
 function isWithheld(mount: Mount, path: string): boolean {
   return withheldIn(mount, path) !== undefined;
