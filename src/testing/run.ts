@@ -78,12 +78,13 @@ export async function runCases(
   options: RunOptions = {},
 ): Promise<CaseResult[]> {
   let [done, stopped] = [0, false];
-  return doAtATime(cases, options.concurrency ?? asker.concurrency, async (one) => {
+  const width = options.concurrency ?? asker.concurrency;
+  return doAtATime(cases, width, async (one) => {
     const result = options.signal?.aborted
       ? skip(one, "not asked: the run was stopped")
       : stopped
         ? skip(one, "not asked: a case had failed before")
-        : await runCase(one, asker, options);
+        : await runCase(one, asker, { ...options, concurrency: width });
     if (options.stopAtFailure && isBad(result)) stopped = true;
     options.onResult?.(result, ++done);
     return result;
@@ -177,7 +178,8 @@ function makePut(one: Case, asker: Asker, options: RunOptions): Put {
     const started = performance.now();
     const base = { name, question, startedAt };
     try {
-      const reply = await asker.ask(question, { timeoutMs: one.timeoutMs ?? options.timeoutMs });
+      const timeoutMs = one.timeoutMs ?? options.timeoutMs;
+      const reply = await asker.ask(question, { timeoutMs, width: options.concurrency });
       const milliseconds = performance.now() - started;
       const differences = findDifferences(checks, { question, reply, address: asker.address });
       const about = differences.map((difference) => difference.about);

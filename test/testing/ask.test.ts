@@ -74,9 +74,10 @@ test("what is sent, and how it is joined", async () => {
     { method: "OPTIONS", path: "*", headers: { "User-Agent": "a", Every: "one" } },
   ]);
   client.answer = () => ({ statusCode: 200, headers: {}, body: body([{ length: 2 ** 28 }, { length: 1 }]) });
-  await expect(asker.ask(question)).rejects.toThrow("the body is longer than 256 MiB; ask for it with HEAD, or for a part of it");
+  await expect(asker.ask(question)).rejects.toThrow(/^the body is longer than 256 MiB, the most that is read; ask for it with HEAD, or for a part of it$/);
+  await expect(asker.ask(question, { width: 8 })).rejects.toThrow(/^the body is longer than 64 MiB, the most that is read; .* or for a part of it, or ask for less at a time \(--concurrency 1\)$/);
   await asker.close();
-  expect([asker.about, asker.address, asker.concurrency, destroyed]).toEqual(["http://larkholm.invalid/sub/", "http://larkholm.invalid/sub", 2, 1]);
+  expect([asker.about, asker.address, asker.concurrency, destroyed]).toEqual(["http://larkholm.invalid/sub/", "http://larkholm.invalid/sub", 2, 2]);
   expect(client.made).toMatchObject([["http://larkholm.invalid", { connections: 2, connect: { rejectUnauthorized: false } }], ["destroyed"]]);
   await askServer("http://larkholm.invalid").close();
 });

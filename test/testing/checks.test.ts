@@ -1,4 +1,4 @@
-import { gzipSync } from "node:zlib";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { formatDuration, parseSpokenDuration } from "../../src/config/durations.js";
@@ -17,6 +17,7 @@ const answer = (status: number, headers: Record<string, string> = {}, body: stri
   return { ...plain, status, headers, body: bytes, question: { method: "GET", path, headers: {} }, address: "http://larkholm.invalid/birds" };
 };
 const HTML = { "content-type": 'Text/HTML; charset="UTF-8"', vary: 'Accept-Encoding, Origin, "a, b"', "cache-control": "max-age=60" };
+const BOMB = brotliCompressSync(Buffer.alloc(64 * 1024 * 1024 + 1), { params: { [constants.BROTLI_PARAM_QUALITY]: 3 } });
 const JSON_BODY = '{"season":2026,"birds":[{"name":"Curlew","count":3}],"open":null}';
 
 describe("what an answer is held against", () => {
@@ -42,6 +43,16 @@ describe("what an answer is held against", () => {
     ["a redirect without Location, and no redirect", answer(204), { redirect: "/visit" }, ["status: a redirect (301, 302, 303, 307 or 308) / 204", "redirect: /visit / 204 without a Location"]],
     ["a coding", answer(200, { "content-encoding": "gzip" }, gzipSync("text")), { coding: ["br", "none"], body: { contains: "text", length: 4 } }, ["coding: br or none / gzip"]],
     ["a coding that the body is not in", answer(200, { "content-encoding": "br" }, "text"), { body: { contains: "text" } }, ['body: a text with "text" / a body that is not in the coding br, which Content-Encoding names']],
+    ["a body that stands for very much", answer(200, { "content-encoding": "br" }, BOMB), { coding: "br", body: { contains: "text" } }, [`body: a text with "text" / ${BOMB.length} bytes in the coding br that stand for more than 64 MiB, the most that is made of an answer`]],
+    [
+      "a pattern that a text keeps busy",
+      answer(200, { "x-a": `${"a".repeat(60)}!` }, `${"a".repeat(60)}!`),
+      { headers: { "X-A": { matches: "^(a+)+$" } }, body: { matches: "^(a|a)*$" } },
+      [
+        expect.stringMatching(/^X-A: a match of .* \/ a search that was stopped after 1 second: the pattern goes back over the text again and again; /) as unknown as string,
+        expect.stringMatching(/^body: a match of .* \/ a search that was stopped after 1 second/) as unknown as string,
+      ],
+    ],
     ["a coding that nobody knows", answer(200, { "content-encoding": "feathers" }, "text"), { body: { empty: false } }, ["body: a body that is not empty / a body in the coding feathers, which cannot be undone here"]],
     ["an empty body", answer(200, HTML, "x"), { body: { empty: true } }, ['body: an empty body / "x" (1 bytes)']],
     ["a body of a length", answer(200, { "content-type": "image/png" }, "x".repeat(1234)), { body: { length: 7 } }, ["body: 7 bytes / 1,234 bytes"]],

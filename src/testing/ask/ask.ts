@@ -42,6 +42,8 @@ export function escapePath(path: string): string {
 export interface AskOptions {
   /** How long to wait for the whole answer, in milliseconds. */
   readonly timeoutMs?: number | undefined;
+  /** How many questions are under way at a time, by which bodies are limited; the asker's own when not given. */
+  readonly width?: number | undefined;
 }
 
 /** Puts questions to a site, in process or over the network. */
@@ -62,8 +64,21 @@ export interface Asker {
 /** The base address of a site that is asked without a network; `.invalid` names nothing (RFC 2606 §2). */
 export const IN_PROCESS_ADDRESS = "http://in-process.invalid";
 
-/** Answers longer than this are not read to their end, in bytes. */
-export const BODY_LIMIT = 256 * 1024 * 1024;
+/** The most that bodies under way take together, and one of them alone, in bytes. */
+const TOGETHER = 512 * 1024 * 1024;
+const ALONE = 256 * 1024 * 1024;
+
+/** How long a body may be that is read to its end while `width` questions are under way at a time, in bytes. */
+export function bodyLimit(width: number): number {
+  return Math.min(ALONE, Math.floor(TOGETHER / width));
+}
+
+/** What is said of a body that is longer. */
+export function describeTooLong(width: number): string {
+  const limit = `${Math.floor(bodyLimit(width) / 1024 / 1024)} MiB`;
+  const others = width <= TOGETHER / ALONE ? "" : `, or ask for less at a time (--concurrency 1)`;
+  return `the body is longer than ${limit}, the most that is read; ask for it with HEAD, or for a part of it${others}`;
+}
 
 /** The fields of both; where a name is in both, whatever its case, the later one stands. */
 export function mergeFields(

@@ -2,23 +2,25 @@ import { readPlan } from "../../adapters/in-process.js";
 import { type Answer, releasePlan } from "../../core/answer/plan.js";
 import { describeReason } from "../../core/explain/reason.js";
 import type { Site } from "../../site/site.js";
-import { type Asker, BODY_LIMIT, IN_PROCESS_ADDRESS, type Reply } from "./ask.js";
+import { type Asker, bodyLimit, describeTooLong, IN_PROCESS_ADDRESS, type Reply } from "./ask.js";
+
+const CONCURRENCY = 8;
 
 /** Asks a site in this process: no port, the same code up to the last header. */
 export function askSite(site: Site, about = "in process"): Asker {
   return {
     about,
     address: IN_PROCESS_ADDRESS,
-    concurrency: 8,
-    ask: async ({ method, path, headers }) =>
-      readReply(await site.respond({ method, target: path, headers }), method),
+    concurrency: CONCURRENCY,
+    ask: async ({ method, path, headers }, { width } = {}) =>
+      readReply(await site.respond({ method, target: path, headers }), method, width),
     explain: ({ method, path, headers }) => site.explain({ method, target: path, headers }),
     async close() {},
   };
 }
 
 /** Reads an answer to its end, as a client would. */
-export async function readReply(answer: Answer, method: string): Promise<Reply> {
+export async function readReply(answer: Answer, method: string, width = CONCURRENCY): Promise<Reply> {
   const inside = {
     file: answer.kind === "pass" || answer.file === undefined ? undefined : `/${answer.file}`,
     passedOn: answer.kind === "pass",
@@ -28,16 +30,12 @@ export async function readReply(answer: Answer, method: string): Promise<Reply> 
   // What stands behind the site is not here: a server without one answers so.
   if (answer.kind === "pass") return { status: 404, headers: {}, body: new Uint8Array(0), inside };
   const headers = joinFields([...answer.fields].map(({ name, value }) => [name, value]));
-  if (Number(headers["content-length"] ?? 0) > BODY_LIMIT && method !== "HEAD") {
+  if (Number(headers["content-length"] ?? 0) > bodyLimit(width) && method !== "HEAD") {
     releasePlan(answer);
-    throw new Error(describeTooLong());
+    throw new Error(describeTooLong(width));
   }
   const body = await readPlan(answer);
   return { status: answer.status, headers, body: method === "HEAD" ? new Uint8Array(0) : body, inside };
-}
-
-export function describeTooLong(): string {
-  return `the body is longer than ${BODY_LIMIT / 1024 / 1024} MiB; ask for it with HEAD, or for a part of it`;
 }
 
 /** Brings field lines together by lower-case name. */

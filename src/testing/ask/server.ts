@@ -1,8 +1,8 @@
 import type { Dispatcher, Pool } from "undici";
 import { formatDuration } from "../../config/durations.js";
 import { SiteError } from "../../config/problems.js";
-import { type Asker, BODY_LIMIT, mergeFields, type Question, type Reply } from "./ask.js";
-import { describeTooLong, joinFields } from "./in-process.js";
+import { type Asker, bodyLimit, describeTooLong, mergeFields, type Question, type Reply } from "./ask.js";
+import { joinFields } from "./in-process.js";
 
 export interface ServerOptions {
   /** Header fields that every request carries besides its own, such as a sign-in for a site that is not public yet. */
@@ -41,7 +41,7 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
     about: address,
     address: url.origin + prefix,
     concurrency,
-    async ask(question, { timeoutMs: own } = {}) {
+    async ask(question, { timeoutMs: own, width = concurrency } = {}) {
       const limit = own ?? timeoutMs;
       pool ??= open();
       try {
@@ -49,7 +49,7 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
           await pool,
           prefix,
           { ...question, headers: mergeFields(headers, question.headers) },
-          AbortSignal.timeout(limit),
+          { signal: AbortSignal.timeout(limit), width },
         );
       } catch (error) {
         throw new Error(explain(error as NodeJS.ErrnoException, url, limit));
@@ -68,7 +68,7 @@ async function receive(
   pool: Pool,
   prefix: string,
   { method, path, headers }: Question,
-  signal: AbortSignal,
+  { signal, width }: { readonly signal: AbortSignal; readonly width: number },
 ): Promise<Reply> {
   const response = await pool.request({
     method: method as Dispatcher.HttpMethod,
@@ -80,16 +80,17 @@ async function receive(
   let length = 0;
   for await (const chunk of response.body as AsyncIterable<Uint8Array>) {
     length += chunk.length;
-    if (length > BODY_LIMIT) {
+    if (length > bodyLimit(width)) {
       response.body.destroy();
-      throw new Error(describeTooLong());
+      throw new Error(describeTooLong(width));
     }
     chunks.push(chunk);
   }
   const lines = Object.entries(response.headers).flatMap(([name, value]) =>
     [value ?? []].flat().map((one): [string, string] => [name, one]),
   );
-  const body = new Uint8Array(Buffer.concat(chunks, length));
+  const bytes = Buffer.concat(chunks, length);
+  const body = new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   return { status: response.statusCode, headers: joinFields(lines), body, inside: undefined };
 }
 

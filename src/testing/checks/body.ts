@@ -6,6 +6,7 @@ import type { Check, Got } from "./check.js";
 import { decodeText, isTextual, readContent, readMediaType, readText } from "./content.js";
 import { readDigest } from "./digest.js";
 import { findJsonDifference } from "./json-subset.js";
+import { holdAgainst, TOOK_TOO_LONG } from "./pattern.js";
 
 /** The checks of a body. `resolveFile` finds a file that is named in it. Codings are undone before anything is looked at. */
 export function checkBody(body: BodyExpectation, resolveFile: (name: string) => string): Check[] {
@@ -74,7 +75,12 @@ export function checkBody(body: BodyExpectation, resolveFile: (name: string) => 
   }
   if (body.matches !== undefined) {
     const pattern = new RegExp(body.matches, "su");
-    lookAtText(`a match of /${body.matches}/`, (got) => pattern.test(got));
+    look(`a match of /${body.matches}/`, (_, reply) => {
+      const { text = "" } = readText(reply) as { text?: string };
+      const outcome = holdAgainst(pattern, text);
+      if (outcome === "matches") return undefined;
+      return { text: outcome === "takes too long" ? TOOK_TOO_LONG : describeBody(reply) };
+    });
   }
   if (body.json !== undefined) checks.push(checkJson(body.json));
   return checks;

@@ -1,18 +1,25 @@
 import * as zlib from "node:zlib";
 import { charsetOf, mediaTypeOf } from "../../core/fields/content-type.js";
 import { splitMembers } from "../../core/fields/grammar.js";
-import { BODY_LIMIT, type Reply } from "../ask/ask.js";
+import type { Reply } from "../ask/ask.js";
 
 type Decoder = (bytes: Uint8Array) => Uint8Array;
+type Undo = (bytes: Uint8Array, options: typeof LIMIT) => Uint8Array;
 
-const LIMIT = { maxOutputLength: BODY_LIMIT };
+/** The most that undoing the codings of an answer makes of it, in bytes: a few may stand for very many. */
+const CONTENT_LIMIT = 64 * 1024 * 1024;
+
+const LIMIT = { maxOutputLength: CONTENT_LIMIT };
 // RFC 9110 §8.4.1, RFC 7932, RFC 8878. Zstandard came to Node in 22.15.
 const DECODERS: Readonly<Record<string, Decoder | undefined>> = {
   gzip: (bytes) => zlib.gunzipSync(bytes, LIMIT),
   "x-gzip": (bytes) => zlib.gunzipSync(bytes, LIMIT),
   deflate: (bytes) => zlib.inflateSync(bytes, LIMIT),
   br: (bytes) => zlib.brotliDecompressSync(bytes, LIMIT),
-  zstd: "zstdDecompressSync" in zlib ? (zlib.zstdDecompressSync as Decoder) : undefined,
+  zstd:
+    "zstdDecompressSync" in zlib
+      ? (bytes) => (zlib as unknown as { zstdDecompressSync: Undo }).zstdDecompressSync(bytes, LIMIT)
+      : undefined,
   identity: (bytes) => bytes,
 };
 
@@ -40,14 +47,20 @@ function decode({ headers, body }: Reply): Content {
       return { ok: false, problem: `a body in the coding ${coding}, which cannot be undone here` };
     try {
       bytes = decoder(bytes);
-    } catch {
-      return {
-        ok: false,
-        problem: `a body that is not in the coding ${coding}, which Content-Encoding names`,
-      };
+    } catch (error) {
+      const isTooLong = (error as NodeJS.ErrnoException).code === "ERR_BUFFER_TOO_LARGE";
+      return { ok: false, problem: isTooLong ? describeBomb(bytes.length, coding) : describeOther(coding) };
     }
   }
   return { ok: true, bytes: new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength) };
+}
+
+function describeBomb(length: number, coding: string): string {
+  return `${length.toLocaleString("en-GB")} bytes in the coding ${coding} that stand for more than ${CONTENT_LIMIT / 1024 / 1024} MiB, the most that is made of an answer`;
+}
+
+function describeOther(coding: string): string {
+  return `a body that is not in the coding ${coding}, which Content-Encoding names`;
 }
 
 /** The content codings of an answer, in the order they were applied. */

@@ -6,6 +6,7 @@ import { checkBody } from "./body.js";
 import { checkCaching } from "./caching.js";
 import type { Check, Got, Seen } from "./check.js";
 import { listCodings, readCharset, readMediaType } from "./content.js";
+import { holdAgainst, TOOK_TOO_LONG } from "./pattern.js";
 
 const NOTHING = "nothing";
 
@@ -167,7 +168,10 @@ export function checkMatch(name: string, written: RegExp): Check {
     expected: `a match of /${pattern.source.replaceAll("\\/", "/")}/${flags}`,
     look({ reply }) {
       const got = reply.headers[name.toLowerCase()];
-      return got !== undefined && pattern.test(got) ? undefined : { text: got ?? NOTHING };
+      if (got === undefined) return { text: NOTHING };
+      const outcome = holdAgainst(pattern, got);
+      if (outcome === "matches") return undefined;
+      return { text: outcome === "takes too long" ? TOOK_TOO_LONG : got };
     },
   };
 }
