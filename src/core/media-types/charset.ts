@@ -11,15 +11,15 @@ export interface OwnCharset {
 
 /**
  * The charset that a text's first bytes say it is in: by a byte order mark (Encoding Standard §6), an XML declaration (XML 1.0
- * §2.8), an `@charset` rule (CSS Syntax §3.2) or a page's `meta` (HTML §13.2.3.2). Undefined when they say nothing. Pass at most
- * the first CHARSET_BYTES.
+ * §2.8), an `@charset` rule (CSS Syntax §3.2) or a page's `meta` (HTML §13.2.3.2). Undefined when they say nothing. What
+ * stands behind the first CHARSET_BYTES is not looked at.
  */
 export function readCharset(mediaType: string, start: Uint8Array): OwnCharset | undefined {
   if (startsWith(start, 0xef, 0xbb, 0xbf)) return { charset: "utf-8", because: "its byte order mark" };
   // RFC 2781 §4.3: the mark says in which order the bytes are.
   if (startsWith(start, 0xfe, 0xff) || startsWith(start, 0xff, 0xfe))
     return { charset: "utf-16", because: "its byte order mark" };
-  const declared = readDeclaration(mediaType, latin1(start));
+  const declared = readDeclaration(mediaType, latin1(start.subarray(0, CHARSET_BYTES)));
   return declared !== undefined && isToken(declared.charset)
     ? { ...declared, charset: declared.charset.toLowerCase() }
     : undefined;

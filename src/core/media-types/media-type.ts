@@ -36,9 +36,13 @@ export function mediaTypeByName(name: string, added: ReadonlyMap<string, AddedTy
   return decideMediaType(name, added)?.type ?? UNKNOWN_TYPE;
 }
 
+/** No name is longer, in characters. */
+const LONGEST_EXTENSION = 255;
+
 function findExtension(base: string, types: ReadonlyMap<string, unknown>): string | undefined {
   // A leading dot begins a hidden name, not an extension.
-  for (let dot = base.indexOf(".", 1); dot > 0; dot = base.indexOf(".", dot + 1)) {
+  const first = Math.max(1, base.length - LONGEST_EXTENSION);
+  for (let dot = base.indexOf(".", first); dot > 0; dot = base.indexOf(".", dot + 1)) {
     const extension = base.slice(dot + 1);
     if (types.has(extension)) return extension;
   }

@@ -1,0 +1,170 @@
+import fc from "fast-check";
+import { expect, test } from "vitest";
+import { parseDuration, parseSpokenDuration } from "../src/config/durations.js";
+import { compileFileRule } from "../src/config/patterns.js";
+import { evaluatePreconditions } from "../src/core/answer/preconditions.js";
+import { decideRange, matchesIfRange } from "../src/core/answer/range.js";
+import { chooseMediaType, prefersHtml } from "../src/core/fields/accept.js";
+import { parseCacheControl } from "../src/core/fields/cache-control.js";
+import { charsetOf, mediaTypeOf } from "../src/core/fields/content-type.js";
+import { formatAttachment } from "../src/core/fields/disposition.js";
+import { makeNameKey } from "../src/core/listing/order.js";
+import { parseListingQuery } from "../src/core/listing/query.js";
+import { readCharset } from "../src/core/media-types/charset.js";
+import { mediaTypeByName } from "../src/core/media-types/media-type.js";
+import { isMediaType, parseTypesText } from "../src/core/media-types/text-format.js";
+import { rankCodings } from "../src/core/represent/coding.js";
+import { formatPath, parseTarget, stripPrefix } from "../src/core/request/target.js";
+import { compileCrossOrigin } from "../src/core/rules/cross-origin.js";
+import { isFingerprinted } from "../src/core/rules/fingerprint.js";
+import { foldName } from "../src/core/text/fold-name.js";
+import { escapeHtml } from "../src/core/text/html.js";
+import { printable, showName } from "../src/core/text/printable.js";
+import { describeBody, describeFirstDifference } from "../src/testing/checks/body.js";
+import { parseCachingPhrase } from "../src/testing/checks/caching.js";
+import { listCodings } from "../src/testing/checks/content.js";
+import { readDigest } from "../src/testing/checks/digest.js";
+import { decideFreshness } from "../src/testing/checks/freshness.js";
+import { extensionOf, kindOf } from "../src/testing/discover/kind.js";
+import { extractLinks, extractStyleLinks } from "../src/testing/discover/links.js";
+
+const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
+const reply = (text: string, type: string) => ({ status: 200, headers: { "content-type": type }, body: bytes(text), inside: undefined });
+const TAG = { weak: false, opaque: '"a"' };
+const VALIDATORS = { tag: TAG, lastModifiedSeconds: 5 };
+const RULES = ["**/a/**/*.txt", "*(*a)b", "**/*a*/**/b", "@(a|b*)/+(ab|a)", "{a,b}*{c,d}*"].map((files) => compileFileRule(files, "rule"));
+const rangesOf = (text: string): string => `bytes=${text}`;
+
+/** Whatever reads what a stranger sent: a client's fields and target, a server's fields and pages, names and texts of files. */
+const READERS: Record<string, (text: string) => unknown> = {
+  "Accept, of forms": (text) => chooseMediaType(text, ["text/html", "application/json"]),
+  "Accept, of a navigation": prefersHtml,
+  "Accept-Encoding": (text) => rankCodings(text, ["br", "gzip"]),
+  Range: (text) => [decideRange(text, 1000), decideRange(rangesOf(text), 1000)],
+  "If-Range": (text) => [matchesIfRange(text, TAG, 5, 9), matchesIfRange(`"${text}`, TAG, 5, 9)],
+  "If-Match, If-None-Match": (text) => [evaluatePreconditions({ "if-match": text }, VALIDATORS, 9), evaluatePreconditions({ "if-none-match": text }, VALIDATORS, 9)],
+  "dates of conditions": (text) => evaluatePreconditions({ "if-modified-since": text }, VALIDATORS, 9),
+  Origin: (text) => compileCrossOrigin(["https://a.invalid"], "said").fieldsFor(text),
+  "the target": (text) => [parseTarget(text), parseTarget(`/${text}`), parseTarget(`http://a/${text}`)],
+  "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),
+  "a listing's query": (text) => [parseListingQuery(text, "name"), parseListingQuery(`?${text}`, "name")],
+  "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), text)),
+  "a name, for its type": (text) => [mediaTypeByName(text, new Map()), isFingerprinted(text), extensionOf(text)],
+  "a name, for its place": (text) => [makeNameKey(text), foldName(text)],
+  "a name, as a page shows it": (text) => [showName(text), escapeHtml(text)],
+  "a name, as a terminal shows it": printable,
+  "a name, as an address": formatPath,
+  "a name, as one to save under": formatAttachment,
+  "a file, for its charset": (text) => ["text/html", "text/css", "application/xml"].map((type) => readCharset(type, bytes(text))),
+  "Cache-Control": (text) => [parseCacheControl(text), decideFreshness({ "cache-control": text })],
+  "Content-Type": (text) => [mediaTypeOf(text), charsetOf(text), charsetOf(`text/html;${text}`), isMediaType(text)],
+  "Content-Encoding": (text) => listCodings({ "content-encoding": text }),
+  "a page": (text) => [extractLinks(text, "http://a.invalid/"), extractLinks(`<a href="${text}`, "http://a.invalid/")],
+  "a style sheet": (text) => [extractStyleLinks(text, "http://a.invalid/"), extractStyleLinks(`a{background:url(${text}`, "http://a.invalid/")],
+  "a body, in words": (text) => [describeBody(reply(text, "text/html")), describeFirstDifference(bytes(text), bytes(`${text}a`)), kindOf(reply(text, ""))],
+  "a file of media types": parseTypesText,
+  "durations and digests": (text) => [parseDuration(text), parseSpokenDuration(text), parseCachingPhrase(text), parseCachingPhrase(`fresh for ${text}`), readDigest(text)],
+};
+
+/** What makes a reader go back: openings without an end, separators and blanks without anything between, escapes, and mixtures. */
+const UNITS = [
+  " ",
+  "\t",
+  ",",
+  ";",
+  '"',
+  "\\",
+  '\\"',
+  '"\\',
+  "/",
+  "//",
+  "a/",
+  ".",
+  "..",
+  "../",
+  "%",
+  "%2",
+  "%25",
+  "%41",
+  "a",
+  "0",
+  "é",
+  "\u0301",
+  "\ud800",
+  "\n",
+  "\r\n",
+  "-",
+  "=",
+  "q=",
+  ";q=0.",
+  ",a;",
+  'a="',
+  '",',
+  "W/",
+  '"",',
+  "0-0,",
+  "-1,",
+  " ,",
+  "a ",
+  "url(",
+  "url('",
+  "url( ",
+  "/*",
+  "*/",
+  "@import ",
+  "<",
+  "<a ",
+  "<a href=",
+  "<!--",
+  "<meta ",
+  "<meta charset=",
+  "<?xml ",
+  "&",
+  "&amp",
+  "&#",
+  "aab",
+  "ab",
+  "a.txt/",
+  "#",
+  "?",
+  "&order=",
+  "()",
+  "(",
+  "[",
+  "{",
+  "\u202e",
+];
+
+const LONG = 65_536;
+/** A longer path is held against no pattern. */
+const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 };
+/** Under this, in milliseconds, nothing that is worse than linear could read so much. */
+const AT_ONCE = 8;
+
+const lengthen = (unit: string, length: number): string => unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
+
+function timeOf(read: (text: string) => unknown, text: string): number {
+  const started = performance.now();
+  read(text);
+  return performance.now() - started;
+}
+
+/** How much longer a text of four times the length takes; 1 where it takes no time worth mentioning. */
+function ratioOf(read: (text: string) => unknown, most: number, [head, unit, tail]: readonly [string, string, string]): number {
+  const [short, long] = [most / 4, most].map((length) => `${head}${lengthen(unit, length)}${tail}`) as [string, string];
+  if (timeOf(read, long) < AT_ONCE) return 1;
+  // A pause of the machine's own is no property of the reader: the least of several counts.
+  const least = (text: string): number => Math.min(...Array.from({ length: 4 }, () => timeOf(read, text)));
+  return least(long) / Math.max(least(short), 0.05);
+}
+
+test.each(Object.entries(READERS))("the work is linear in the length: %s", (name, read) => {
+  const most = LONGEST[name] ?? LONG;
+  const slow = UNITS.flatMap((unit) => [["", unit, ""] as const, ["a", unit, "a"] as const]).filter((text) => ratioOf(read, most, text) > 9);
+  expect(slow).toEqual([]);
+  const piece = fc.string({ unit: fc.constantFrom(...UNITS), minLength: 1, maxLength: 4 });
+  fc.assert(
+    fc.property(piece, piece, piece, (head, unit, tail) => ratioOf(read, most, [head, unit, tail]) <= 9),
+    { numRuns: 25 },
+  );
+});
