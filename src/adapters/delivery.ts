@@ -1,3 +1,6 @@
+/** How long a client may take nothing of an answer, in seconds, where nothing else is said. */
+export const STALLED_SECONDS = 30;
+
 /** Why an answer was not sent to its end. */
 export type CutOff =
   | "client-left"

@@ -4,7 +4,7 @@ import type { SiteRequest } from "../core/request/request.js";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { deliver } from "./deliver.js";
-import { cutOff, type Delivery } from "./delivery.js";
+import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
 import { findLine, type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
 import { type Turn, takeTurn } from "./turns.js";
@@ -28,9 +28,6 @@ export interface NodeHandlerOptions {
   /** How long a client may take nothing of an answer before it is cut off, in seconds (default 30). */
   readonly stalledAfterSeconds?: number;
 }
-
-/** See `stalledAfterSeconds`. */
-export const STALLED_SECONDS = 30;
 
 export type NodeHandler = (
   request: NodeRequest,

@@ -2,12 +2,8 @@ import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import type { Site } from "../site/site.js";
-import {
-  type NodeHandlerOptions,
-  nodeHandler,
-  type ResponseRecord,
-  STALLED_SECONDS,
-} from "./node-handler.js";
+import { STALLED_SECONDS } from "./delivery.js";
+import { type NodeHandlerOptions, nodeHandler, type ResponseRecord } from "./node-handler.js";
 
 export interface ServerOptions extends NodeHandlerOptions {
   /** Address to listen on; this machine alone when not given (127.0.0.1). */
