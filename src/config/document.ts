@@ -14,16 +14,15 @@ export interface WrittenDocument {
 /** Reads YAML 1.2, of which JSON is a part. Throws a SiteError that names file, line and column. */
 export function parseWritten(text: string, file: string): WrittenDocument {
   const lines = new LineCounter();
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, logLevel: "error" });
   const position = (offset: number): string => {
     const { line, col } = lines.linePos(offset);
     return `${line}:${col}`;
   };
-  if (document.errors.length > 0) {
-    throw new SiteError(
-      document.errors.map((error) => `${file}:${position(error.pos[0])}: ${describeFault(error.message)}`),
-    );
-  }
+  // The others mostly follow from the first.
+  const [fault] = document.errors;
+  if (fault !== undefined)
+    throw new SiteError([`${file}:${position(fault.pos[0])}: ${describeFault(fault.message)}`]);
   return {
     file,
     value: readValue(document, file),

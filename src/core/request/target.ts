@@ -85,6 +85,16 @@ export function formatSegment(name: string): string {
   return name.replace(NOT_PCHAR, (run) => encodeURIComponent(run.toWellFormed()));
 }
 
+/** Writes a query as it was received, but for what no field may hold: that is escaped (RFC 3986 §3.4, RFC 9110 §5.5). */
+export function formatQuery(query: string): string {
+  return query.replace(/[^\x21-\x7e]/gu, (c) =>
+    // A character up to this one came as one byte.
+    c <= "\xff"
+      ? `%${c.charCodeAt(0).toString(16).toUpperCase().padStart(2, "0")}`
+      : encodeURIComponent(c.toWellFormed()),
+  );
+}
+
 /** Writes a decoded path (segments joined by slashes) as a URL path. */
 export function formatPath(path: string): string {
   return path.split("/").map(formatSegment).join("/");

@@ -1,6 +1,6 @@
 import type { Reason } from "../explain/reason.js";
 import type { RequestHeaders } from "../request/request.js";
-import { formatSegment, type Target } from "../request/target.js";
+import { formatQuery, formatSegment, type Target } from "../request/target.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
 import { resolveAppShell } from "./app-shell.js";
@@ -118,7 +118,7 @@ function noDefaultDocument({ defaultDocuments }: Rules): Reason {
 // RFC 3986 §4.2: a relative reference with a leading "./" can be read neither as a scheme nor as an authority, so it
 // stays on the site, also under a prefix that a host or a proxy took off.
 function formatDirectoryLocation({ path, query }: Target): string {
-  return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${query}`;
+  return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${formatQuery(query)}`;
 }
 
 function none(status: 403 | 404 | 500 | 503, reason: Reason): Extract<Resolution, { kind: "none" }> {

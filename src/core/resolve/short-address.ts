@@ -1,4 +1,4 @@
-import { formatSegment } from "../request/target.js";
+import { formatQuery, formatSegment } from "../request/target.js";
 import { isSamePlace, type Place } from "../rules/place.js";
 import type { OpenFiles } from "./open-files.js";
 
@@ -18,7 +18,7 @@ export async function findShortAddress(files: OpenFiles, place: Place): Promise<
       before.map((other) => folder + other),
     ))
   )
-    return `./${target.query}`;
+    return `./${formatQuery(target.query)}`;
 
   const extension = rules.impliedExtensions.find((one) => name.endsWith(one) && name.length > one.length);
   if (extension === undefined) return undefined;
@@ -30,7 +30,7 @@ export async function findShortAddress(files: OpenFiles, place: Place): Promise<
     files,
     others.map((other) => folder + stem + other),
   );
-  return isOurs ? `./${formatSegment(stem)}${target.query}` : undefined;
+  return isOurs ? `./${formatSegment(stem)}${formatQuery(target.query)}` : undefined;
 }
 
 /** What stands in a list before an entry; undefined when the entry is not in it. */

@@ -50,7 +50,15 @@ function putVariablesIn(
   const value = document.value as { variables?: unknown; against?: unknown } | null;
   const own = new Map<string, string>();
   if (typeof value?.variables === "object" && value.variables !== null) {
-    for (const [name, text] of Object.entries(value.variables)) own.set(name, String(text));
+    for (const [name, text] of Object.entries(value.variables)) {
+      if (typeof text === "object") {
+        const at = document.locate(["variables", name], false) ?? "1:1";
+        throw new SiteError([
+          `${document.file}:${at}: variables.${name}: found ${text === null ? "nothing" : "several values"}; a variable is one text: write it in quotes.`,
+        ]);
+      }
+      own.set(name, String(text));
+    }
   }
   for (const [name, text] of Object.entries(variables)) {
     if (!own.has(name)) {
