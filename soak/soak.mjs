@@ -1,0 +1,90 @@
+// npm run soak: a server under a mixed load for ten minutes, while its files are exchanged underneath. Each body must be one of the
+// versions that existed, descriptors must come back to what they were, and memory must level off. Ends by itself, with status 1 when
+// one of these does not hold.
+//   --minutes N   how long (default 10)
+import { fork, spawn } from "node:child_process";
+import { once } from "node:events";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { parseArgs } from "node:util";
+import { build, installDebianPackage, installPackages } from "../tools/setup.mjs";
+import { Clients } from "./clients.mjs";
+import { Versions } from "./versions.mjs";
+
+installPackages();
+installDebianPackage("wrk", "/usr/bin/wrk");
+build();
+
+const { values: options } = parseArgs({ options: { minutes: { type: "string", default: "10" } } });
+const seconds = Number(options.minutes) * 60;
+const MB = 1_000_000;
+/** The last third of a run may hold so much more than the one before it. */
+const GROWTH_AT_MOST = 1.05;
+
+const folder = mkdtempSync(join(tmpdir(), "epistyle-soak-"));
+const versions = new Versions(folder);
+const server = fork(join(import.meta.dirname, "server.mjs"), [folder]);
+const [{ port }] = await once(server, "message");
+const ask = async () => {
+  server.send("figures");
+  return (await once(server, "message"))[0];
+};
+const before = await ask();
+const clients = new Clients(port, versions);
+clients.start();
+const duration = `${seconds}s`;
+const loads = ["index.html", "records/1.txt", "records/2.txt", "none"].map((path) =>
+  spawn("wrk", ["-t1", "-c8", `-d${duration}`, `http://127.0.0.1:${port}/${path}`], { stdio: "ignore" }),
+);
+
+const samples = [];
+const started = Date.now();
+let exchanged = 0;
+for (let next = 5; Date.now() - started < seconds * 1000; ) {
+  versions.exchange(exchanged++ % versions.names.length);
+  await wait(20);
+  const elapsed = (Date.now() - started) / 1000;
+  if (elapsed < next) continue;
+  next += 5;
+  const figures = await ask();
+  samples.push(figures.rss);
+  if (samples.length % 6 === 0) {
+    const told = Object.entries(figures.answers).map(
+      ([key, count]) => `${key} ${count.toLocaleString("en-GB")}`,
+    );
+    console.log(
+      `${Math.round(elapsed)} s: ${Math.round(figures.rss / MB)} MB resident, ${Math.round(figures.heapUsed / MB)} MB heap, ${Math.round(figures.external / MB)} MB buffers, ${figures.descriptors} descriptors; ${told.join(", ")}`,
+    );
+  }
+}
+clients.stop();
+for (const load of loads) if (load.exitCode === null) await once(load, "exit");
+await wait(8000);
+const after = await ask();
+server.disconnect();
+rmSync(folder, { recursive: true, force: true });
+
+const third = Math.floor(samples.length / 3);
+const median = (all) => [...all].sort((a, b) => a - b)[all.length >> 1];
+const [middle, last] = [median(samples.slice(third, 2 * third)), median(samples.slice(2 * third))];
+const checked = [...clients.counts]
+  .map(([kind, count]) => `${kind} ${count.toLocaleString("en-GB")}`)
+  .join(", ");
+console.log(`Own clients: ${checked}; ${exchanged.toLocaleString("en-GB")} exchanges of files.`);
+console.log(
+  after.figures.map(({ name, used, bound, unit }) => `${name}: ${used} of ${bound} ${unit}`).join("\n"),
+);
+console.log(`Bodies that never existed, and answers that were wrong: ${clients.wrong.length}.`);
+for (const one of clients.wrong.slice(0, 10)) console.log(`  ${one}`);
+console.log(`Descriptors: ${before.descriptors} before, ${after.descriptors} after.`);
+console.log(
+  `Resident memory: ${Math.round(before.rss / MB)} MB before, ${Math.round(middle / MB)} MB in the second third, ${Math.round(last / MB)} MB in the last (medians), ${Math.round(after.rss / MB)} MB after.`,
+);
+const holds =
+  clients.wrong.length === 0 &&
+  after.descriptors <= before.descriptors + 1 &&
+  last <= middle * GROWTH_AT_MOST;
+console.log(holds ? "All of it holds." : "It does not hold.");
+process.exit(holds ? 0 : 1);
