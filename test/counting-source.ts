@@ -15,6 +15,7 @@ export function countingSource(source: FileSource): FileSource {
       const found = source.open(path);
       return found instanceof Promise ? found.then((one) => count(path, one)) : count(path, found);
     },
+    ...(source.look !== undefined && { look: (path: string, found: Found) => source.look!(path, found) }),
     diagnose: (path) => source.diagnose(path),
   };
 }

@@ -167,7 +167,7 @@ describe("content codings", () => {
       reads++;
       return noise(seed);
     };
-    const keys = Array.from({ length: 8 }, () => ({}));
+    const keys = Array.from({ length: 8 }, (_, i) => ({ address: String(i), version: {} }));
     const all = await Promise.all(Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))));
     expect([reads, new Set(all).size]).toEqual([1, 1]);
     await compressor.compress(keys[0]!, "gzip", read(0));
@@ -179,7 +179,11 @@ describe("content codings", () => {
     expect(reads).toBe(0);
     await compressor.compress(keys[0]!, "gzip", read(0));
     expect(reads).toBe(1);
-    await expect(compressor.compress({}, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow("gone");
+    // Another version of a file takes the place of the one before it.
+    await compressor.compress({ ...keys[0]!, version: {} }, "gzip", read(0));
+    await compressor.compress(keys[0]!, "gzip", read(0));
+    expect(reads).toBe(3);
+    await expect(compressor.compress({ address: "x", version: {} }, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow("gone");
   });
 });
 

@@ -117,10 +117,12 @@ describe("what a site remembers", () => {
     expect(site.memory.figures().map(({ name, entries, unit }) => `${name}: ${entries}, ${unit}`)).toEqual([
       "where paths lie: 2, entries",
       "times that a folder's files share: 0, entries",
+      "places of folders: 0, entries",
       "descriptions of files: 1, entries",
       "names of listed directories: 1, entries",
       "built-in error pages: 1, entries",
       "codings made on the fly: 1, bytes",
+      "answers kept with their bytes: 0, bytes",
     ]);
     for (const { proof, bound, used } of site.memory.figures()) expect([proof.length > 10, used <= bound]).toEqual([true, true]);
     await tree.remove();

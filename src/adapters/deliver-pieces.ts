@@ -1,12 +1,16 @@
-import type { BodyPart, BodyPlan, ResponsePlan } from "../core/answer/plan.js";
+import type { BodyPart, ResponsePlan } from "../core/answer/plan.js";
 import type { Memory } from "../core/memory/memory.js";
 import type { Shelf } from "../core/memory/shelf.js";
 import type { OpenedFile } from "../core/source.js";
 import { type CutOff, cutOff, type Delivery, SHORTENED, toUnsent, type Unsent } from "./delivery.js";
 import type { Outgoing } from "./node-messages.js";
 
-/** A plan that sends a file. */
-export type FilePlan = ResponsePlan & { readonly body: Extract<BodyPlan, { kind: "file" }> };
+/** A plan, and the body that it sends: parts of a file, or bytes that are at hand. */
+export interface PiecePlan extends Pick<ResponsePlan, "status" | "fields"> {
+  readonly parts: readonly BodyPart[];
+  /** Undefined where all parts are bytes. */
+  readonly file: OpenedFile | undefined;
+}
 
 /** What is read and written at a time: large for a client that has proved quick, small for every other. */
 const LARGE_BYTES = 512 * 1024;
@@ -16,7 +20,7 @@ const PROVED_BYTES = 8 * 1024 * 1024;
 /** A body up to this size is read in one piece: it fits in the system's buffers, where a client's speed does not matter. */
 const IN_ONE_UP_TO = 512 * 1024;
 /** A piece that takes longer than this lets it is too slow. */
-const LEAST_BYTES_PER_SECOND = 512;
+export const LEAST_BYTES_PER_SECOND = 512;
 /** A client keeps up when a piece is gone within this time, in milliseconds. */
 const KEEPS_UP_MS = 100;
 
@@ -42,7 +46,7 @@ export interface PieceOptions {
  */
 export async function deliverPieces(
   response: Outgoing,
-  { status, fields, body: { file, parts } }: FilePlan,
+  { status, fields, file, parts }: PiecePlan,
   { memory, stalledAfterMs }: PieceOptions,
 ): Promise<Delivery | Unsent> {
   if (response.destroyed) return cutOff(status, 0, "client-left");
@@ -133,13 +137,13 @@ function makeCutter(parts: readonly BodyPart[]): (atMost: number) => BodyPart | 
 
 // Never rejects: a failure is met when its turn comes.
 async function readPiece(
-  file: OpenedFile,
+  file: OpenedFile | undefined,
   piece: BodyPart | undefined,
   buffer: Buffer | undefined,
 ): Promise<Uint8Array | Unsent> {
   if (piece === undefined || piece instanceof Uint8Array) return piece ?? new Uint8Array(0);
   try {
-    const bytes = await file.read(piece.offset, piece.length, buffer);
+    const bytes = await file!.read(piece.offset, piece.length, buffer);
     return bytes.length === piece.length ? bytes : SHORTENED;
   } catch (error) {
     return toUnsent(error);

@@ -29,15 +29,16 @@ export async function deliver(
   { request, responder, stalledAfterMs }: DeliveryContext,
 ): Promise<Delivery> {
   const { status, fields, body } = plan;
-  if (body.kind !== "file")
-    return send(response, status, fields, body.kind === "bytes" ? body.bytes : undefined);
-  const { file, parts } = body;
+  if (body.kind === "none") return send(response, status, fields, undefined);
+  if (body.kind === "bytes" && body.bytes.length <= WHOLE_UP_TO)
+    return send(response, status, fields, body.bytes);
+  const { file, parts } = body.kind === "file" ? body : { file: undefined, parts: [body.bytes] };
   let outcome: Delivery | Unsent;
   try {
     const only = findOnlySmall(parts);
-    if (only === undefined) {
+    if (only === undefined || file === undefined) {
       const options = { memory: responder.memory, stalledAfterMs };
-      outcome = await deliverPieces(response, { ...plan, body }, options);
+      outcome = await deliverPieces(response, { status, fields, file, parts }, options);
     } else {
       const bytes = await readWhole(file, only);
       outcome = "unsent" in bytes ? bytes : send(response, status, fields, bytes);
@@ -47,7 +48,7 @@ export async function deliver(
     response.destroy();
     return cutOff(status, 0, "client-left");
   } finally {
-    file.close();
+    file?.close();
   }
   return "unsent" in outcome ? deliverFailure(response, request, responder, outcome) : outcome;
 }

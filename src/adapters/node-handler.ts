@@ -2,9 +2,12 @@ import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { checkOptions, checkSite } from "../site/arguments.js";
+import { type Keeper, keeperOf } from "../site/keeper.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
+import { answerAtOnce, type OnSent } from "./answer-at-once.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
+import { readKey } from "./kept.js";
 import { findLine, type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
 import { type Turn, takeTurn } from "./turns.js";
@@ -63,11 +66,38 @@ export function fileHandler(
 const OPTIONS = ["onResponse", "stalledAfterSeconds"];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
+  const keeper = keeperOf(responder);
+  const { onResponse, stalledAfterSeconds = STALLED_SECONDS } = options;
+  const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
+    if (keeper !== undefined) {
+      const onSent =
+        onResponse === undefined ? undefined : recordOf(incoming, next !== undefined, onResponse);
+      if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent })) return;
+    }
     takeTurn(findLine(incoming, response), incoming, (turn) =>
-      answer(responder, options, { incoming, response, next, turn }),
+      answer({ responder, keeper }, options, { incoming, response, next, turn }),
     );
   };
+}
+
+// What is told of an answer that was sent at once.
+function recordOf(
+  incoming: NodeRequest,
+  mayPass: boolean,
+  onResponse: (record: ResponseRecord) => void,
+): OnSent {
+  const started = performance.now();
+  const { remoteAddress } = incoming.socket;
+  return (answer, delivery) =>
+    onResponse({
+      request: readRequest(incoming, mayPass),
+      answer,
+      delivery,
+      milliseconds: performance.now() - started,
+      remoteAddress,
+      why: describeReason(answer.reason),
+    });
 }
 
 interface Exchange {
@@ -79,7 +109,7 @@ interface Exchange {
 
 // Never rejects; resolves when the answer is gone, or its client is.
 async function answer(
-  responder: Responder,
+  { responder, keeper }: { readonly responder: Responder; readonly keeper: Keeper | undefined },
   { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
   { incoming, response, next, turn }: Exchange,
 ): Promise<void> {
@@ -89,7 +119,9 @@ async function answer(
     const started = onResponse === undefined ? 0 : performance.now();
     const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
     const request = readRequest(incoming, next !== undefined);
-    const planned = await responder.respond(request);
+    const key = keeper === undefined ? undefined : readKey(incoming, next !== undefined);
+    const planned =
+      key === undefined ? await responder.respond(request) : await keeper!.respond(key, request);
     if (planned.kind === "pass") {
       next!();
       return;

@@ -10,12 +10,14 @@ import { Fields } from "./fields/fields.js";
 import type { Answers } from "./represent/known-files.js";
 import type { SiteRequest } from "./request/request.js";
 import { SHELL_VARY } from "./resolve/app-shell.js";
-import { OpenFiles } from "./resolve/open-files.js";
+import { type Notes, OpenFiles } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
 import { leavesRoom, resolve } from "./resolve/resolve.js";
 import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js";
 import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
+
+const NOTHING: Notes = {};
 
 /** A request on its way: where it points, and the files that were opened for it. */
 interface Way {
@@ -28,15 +30,16 @@ interface Way {
 
 /**
  * From a request head to what will be sent: the one straight line, a call a stage. This is the hot path: nothing may be
- * added here that could be worked out at start, and no stage does work for a trace unless one is given. Never rejects for
+ * added here that could be worked out at start, and nothing is noted unless it is asked for. Never rejects for
  * what a request says.
  */
-export function respond(site: CompiledSite, request: SiteRequest, trace?: Trace): Promise<Answer> {
+export function respond(site: CompiledSite, request: SiteRequest, notes: Notes = NOTHING): Promise<Answer> {
   if (request.target === "*" && request.method === "OPTIONS")
     return leave(site, request, answerOtherMethod(request, site.outside)!);
+  const { trace } = notes;
   const found = findPlace(site.mounts, request, trace);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  return travel(startOut(site, request, found.value, trace), async (way) => {
+  return travel(startOut(site, request, found.value, notes), async (way) => {
     const { rules } = way.place;
     const other = answerOtherMethod(request, rules);
     if (other !== undefined) return (await isOfApplication(way, other)) ? passMethod(request) : other;
@@ -53,7 +56,7 @@ export function respondWithFile(site: CompiledSite, sitePath: string, request: S
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
   const found = placePath(site.mounts, sitePath, target, undefined);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));
-  return travel(startOut(site, request, found.value, undefined), async (way) => {
+  return travel(startOut(site, request, found.value, NOTHING), async (way) => {
     const { files, place } = way;
     const other = answerOtherMethod(request, place.rules);
     if (other !== undefined) return other;
@@ -69,18 +72,18 @@ export function respondFailed(site: CompiledSite, request: SiteRequest, cause: s
   const failure = refuse(500, { code: "failed", subject: cause });
   const found = findPlace(site.mounts, request, undefined);
   if (!found.ok) return leave(site, request, failure);
-  return travel(startOut(site, request, found.value, undefined), async () => failure);
+  return travel(startOut(site, request, found.value, NOTHING), async () => failure);
 }
 
 // From what answers to the plan of it.
 function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision {
   const { site, request, place, files, trace } = way;
-  const { mount, path: asked, target } = place;
+  const { path: asked, target } = place;
   const { compressor, remembered, pause } = site;
   switch (resolution.kind) {
     case "file": {
       const { path, file, reason } = resolution;
-      const address = mount.at === "" ? path : `${mount.at}/${path}`;
+      const address = files.addressOf(path);
       const chosen = { path, file, rules: place.rules, answers: addressesOf(reason), address, reason };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
@@ -122,8 +125,9 @@ async function isOfApplication({ request, place, files }: Way, { reason }: Decis
   return resolution.kind === "none" && leavesRoom(resolution);
 }
 
-function startOut(site: CompiledSite, request: SiteRequest, place: Place, trace: Trace | undefined): Way {
-  return { site, request, place, files: new OpenFiles(place.mount, place.rules, trace), trace };
+function startOut(site: CompiledSite, request: SiteRequest, place: Place, notes: Notes): Way {
+  const files = new OpenFiles(place.mount, place.rules, notes);
+  return { site, request, place, files, trace: notes.trace };
 }
 
 // The request's files are opened for the length of the call; the one that is sent goes on with the answer.

@@ -12,8 +12,21 @@ export interface FileSource {
   snapshot?(): Promise<FileSource>;
   /** Opens a name. Never rejects: what goes wrong is an answer. The file or directory that is given must be closed. */
   open(path: string): Promise<Found> | Found;
+  /**
+   * How it can be told, without waiting, that a name that was opened a moment ago still means what was found. Undefined where it
+   * cannot be told so; a source that leaves this out is asked each time.
+   */
+  look?(path: string, found: Found): Look | undefined;
   /** Why a name cannot be had, in words for the developer: asked only for an explanation. */
   diagnose(path: string): Promise<string | undefined>;
+}
+
+/** A look at a name: cheap, and made again each time. */
+export interface Look {
+  /** True while the name means the very same file or directory, unchanged and at the same place, or is still missing. */
+  holds(): boolean;
+  /** When what was found last changed, in milliseconds since the epoch; minus infinity for what never does. */
+  readonly changedMs: number;
 }
 
 export type Found =

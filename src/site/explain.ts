@@ -15,7 +15,7 @@ export async function explainRequest(
   { keepBody = false }: ExplainOptions = {},
 ): Promise<Explanation> {
   const trace: Trace = [];
-  const answer = await respond(site, request, trace);
+  const answer = await respond(site, request, { trace });
   traceFields(trace, answer);
   const hints = await findWhatToDo(site, request, answer, trace);
   if (!keepBody) releasePlan(answer);

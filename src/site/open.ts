@@ -12,6 +12,7 @@ import { explainRequest } from "./explain.js";
 import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
+import { addKeeper } from "./keeper.js";
 import { emitWarning, makePause, openCompressor, openSource, readTypes } from "./platform.js";
 import { walkServed } from "./served-files.js";
 import { listAppShells } from "./shells.js";
@@ -42,10 +43,12 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
     pause: makePause(),
     now: Date.now,
   };
-  return makeSite(
+  const site = makeSite(
     compiled,
     findings.map(({ text }) => inFile(text)),
   );
+  addKeeper(site, compiled);
+  return site;
 }
 
 function makeSite(compiled: CompiledSite, warnings: string[]): Site {

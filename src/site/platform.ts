@@ -1,4 +1,6 @@
 import type { MountConfig, SiteConfig } from "../config/schema.js";
+import { KeptAnswers } from "../core/keep/kept-answers.js";
+import type { Keeping } from "../core/keep/respond-and-keep.js";
 import type { Pause } from "../core/listing/order.js";
 import { parseTypesText } from "../core/media-types/text-format.js";
 import type { Memory } from "../core/memory/memory.js";
@@ -46,6 +48,15 @@ export async function openCompressor(memory: Memory): Promise<Compressor | undef
   if (process?.versions?.node === undefined) return undefined;
   const { MADE_CODINGS, makeCompressor } = await import("../sources/compressor.js");
   return makeCompressor(memory.open(MADE_CODINGS));
+}
+
+/** Answers are kept where a file can be looked at without waiting, and memory for their bytes is the platform's. */
+export function openKeeping(memory: Memory): Keeping | undefined {
+  const { Buffer } = globalThis as { Buffer?: { allocUnsafeSlow(length: number): Uint8Array } };
+  if (Buffer === undefined) return undefined;
+  const kept = new KeptAnswers(() => performance.now());
+  memory.count(kept);
+  return { kept, allocate: (length) => Buffer.allocUnsafeSlow(length) };
 }
 
 /** Tells the developer of something that is probably not meant, where the platform has a way to. */

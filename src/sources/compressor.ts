@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { promisify } from "node:util";
 import { brotliCompress, constants, gzip } from "node:zlib";
 import type { Store } from "../core/memory/store.js";
-import type { Compressor } from "../core/represent/coding.js";
+import type { CodingKey, Compressor } from "../core/represent/coding.js";
 import type { Coding } from "../core/rules/codings.js";
 
 /** What an outcome costs besides its bytes: that there is none is kept too. */
@@ -31,8 +31,14 @@ const VERSION = createHash("sha256")
 
 type Outcome = Uint8Array | undefined;
 
-/** What was made of a file, by coding; undefined for a coding that does not make it smaller. */
-export type MadeCodings = Store<object, ReadonlyMap<Coding, Outcome>>;
+/** What was made of a version of a file, by coding; undefined for a coding that does not make it smaller. */
+interface Made {
+  readonly version: object;
+  readonly outcomes: ReadonlyMap<Coding, Outcome>;
+}
+
+/** What was made, by address: a version takes the place of the one before it. */
+export type MadeCodings = Store<string, Made>;
 
 /** How made codings are kept: in bytes, what was used longest ago goes first. */
 export const MADE_CODINGS = {
@@ -46,27 +52,34 @@ export const MADE_CODINGS = {
 export function makeCompressor(made: MadeCodings): Compressor {
   const underWay = new Map<object, Map<Coding, Promise<Outcome>>>();
 
-  async function make(key: object, coding: Coding, read: () => Promise<Uint8Array>): Promise<Outcome> {
+  async function make(
+    { address, version }: CodingKey,
+    coding: Coding,
+    read: () => Promise<Uint8Array>,
+  ): Promise<Outcome> {
     const plain = await read();
     const bytes = await algorithms[coding](plain);
     const outcome = bytes.length < plain.length ? bytes : undefined;
-    const entry = new Map(made.get(key)).set(coding, outcome);
-    made.set(key, entry, costOf(entry));
+    const before = made.get(address);
+    const outcomes = new Map(before?.version === version ? before.outcomes : []).set(coding, outcome);
+    made.set(address, { version, outcomes }, costOf(outcomes));
     return outcome;
   }
 
   return {
     version: VERSION,
     compress(key, coding, read) {
-      const entry = made.use(key);
-      if (entry?.has(coding)) return Promise.resolve(entry.get(coding));
-      const running = underWay.get(key) ?? new Map<Coding, Promise<Outcome>>();
-      underWay.set(key, running);
+      const { version } = key;
+      const entry = made.use(key.address);
+      if (entry?.version === version && entry.outcomes.has(coding))
+        return Promise.resolve(entry.outcomes.get(coding));
+      const running = underWay.get(version) ?? new Map<Coding, Promise<Outcome>>();
+      underWay.set(version, running);
       let promise = running.get(coding);
       if (promise === undefined) {
         promise = make(key, coding, read).finally(() => {
           running.delete(coding);
-          if (running.size === 0) underWay.delete(key);
+          if (running.size === 0) underWay.delete(version);
         });
         running.set(coding, promise);
       }

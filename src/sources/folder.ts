@@ -1,7 +1,8 @@
 import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
+import { dirname } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type { FileSource, Found } from "../core/source.js";
+import type { FileSource, Found, Look, MissingCause } from "../core/source.js";
 import { COMMON_TIMES, type CommonTime, CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
 import { FolderDirectory } from "./folder-directory.js";
@@ -16,6 +17,7 @@ import {
   type Opened,
   pathOfDescriptor,
 } from "./links.js";
+import { AbsentLook, AllLooks, KnownLook, PlaceLook } from "./looks.js";
 import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -30,6 +32,8 @@ export interface FolderOptions {
   readonly memory?: Memory;
   /** What is known of paths, from a folder that this one took the place of. */
   readonly stores?: FolderStores;
+  /** The link that led to the folder, which is only for as long as it does. */
+  readonly link?: string;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;
 }
@@ -40,7 +44,7 @@ const OPEN_FLAGS = constants.O_RDONLY | (constants.O_NONBLOCK ?? 0) | (constants
 /** For how long the name of a file that was opened is taken to be in the system's memory, in milliseconds. */
 const HOT_MS = 1000;
 
-/** For how long a path is taken to lie where it did, in milliseconds: of a folder above it that is moved, the file tells nothing. */
+/** For how long a path is taken to lie where it did, in milliseconds, where the system does not tell of an open file. */
 const LOCATED_MS = 1000;
 
 /** How often a name is opened again that was exchanged while it was looked at: a deployment goes on. */
@@ -52,8 +56,18 @@ const LOCATIONS = {
   bound: 16_384,
   unit: "entries",
   proof:
-    "the path opens the same inode, with the same size and times; where it lies is found out each second",
+    "the path opens the same inode, with the same size and times, at the same place (each second where Linux does not tell)",
 } as const;
+
+const PLACES = {
+  name: "places of folders",
+  bound: 4096,
+  unit: "entries",
+  proof: "each answer that depends on one looks at it anew",
+} as const;
+
+/** A name that is missing for another reason is asked about each time. */
+const STAYS_MISSING = new Set<MissingCause>(["no-such-file", "not-a-directory"]);
 
 /**
  * A folder on disk, read live. A name is opened first and asked about afterwards, through its descriptor, so nothing can be
@@ -69,6 +83,8 @@ class FolderSource implements FileSource {
   readonly #windows: boolean;
   readonly #known: Store<string, KnownPath>;
   readonly #commonTimes: CommonTimes;
+  readonly #places: Store<string, PlaceLook>;
+  readonly #rootLook: PlaceLook | undefined;
 
   constructor(root: string, options: FolderOptions) {
     const { name = root, links = "inside", local = false, platform = process.platform } = options;
@@ -77,7 +93,9 @@ class FolderSource implements FileSource {
     this.#links = links;
     this.#local = local;
     this.#windows = platform === "win32";
-    const { known, commonTimes } = options.stores ?? openFolderStores(options.memory ?? new Memory());
+    const { known, commonTimes, places } = options.stores ?? openFolderStores(options.memory ?? new Memory());
+    this.#places = places;
+    this.#rootLook = options.link === undefined ? undefined : new PlaceLook(options.link, root);
     this.#known = known;
     this.#commonTimes = new CommonTimes(root, commonTimes);
   }
@@ -88,6 +106,35 @@ class FolderSource implements FileSource {
     return this.#local && this.#wasOpenedNow(path)
       ? this.#openInPlace(path, full)
       : this.#openAside(path, full, 1);
+  }
+
+  look(path: string, found: Found): Look | undefined {
+    // Of another machine's files nothing can be told without waiting.
+    if (!this.#local) return undefined;
+    const look = this.#lookFor(path, found);
+    return look === undefined || this.#rootLook === undefined ? look : new AllLooks([this.#rootLook, look]);
+  }
+
+  #lookFor(path: string, found: Found): Look | undefined {
+    const full = path === "" ? this.#root : `${this.#root}/${path}`;
+    if (found.kind === "missing") return STAYS_MISSING.has(found.because) ? new AbsentLook(full) : undefined;
+    const entry = this.#known.get(path);
+    if (entry === undefined || (found.kind !== "file" && found.kind !== "directory")) return undefined;
+    if (found.kind === "file" && found.file.metadata !== entry.metadata) return undefined;
+    entry.look ??= new KnownLook(full, entry, this.#placeOf(full, entry.location.real));
+    return entry.look;
+  }
+
+  // Folders are few, and the looks at them are shared.
+  #placeOf(full: string, real: string): PlaceLook {
+    const isPlain = full === real && full !== this.#root;
+    const path = isPlain ? dirname(full) : full;
+    const place = this.#places.get(path);
+    const expected = isPlain ? path : real;
+    if (place?.real === expected) return place;
+    const made = new PlaceLook(path, expected);
+    this.#places.set(path, made);
+    return made;
   }
 
   diagnose(path: string): Promise<string | undefined> {
@@ -137,7 +184,7 @@ class FolderSource implements FileSource {
     if (entry !== undefined && isSame(entry, stats)) {
       const nowMs = Date.now();
       entry.lastOpenedMs = nowMs;
-      if (liesThere(descriptor, stats, entry, nowMs)) return this.#hand(descriptor, opened, entry);
+      if (liesThere(descriptor, entry, nowMs)) return this.#hand(descriptor, opened, entry);
     }
     return this.#verify(descriptor, opened, attempt);
   }
@@ -160,6 +207,11 @@ class FolderSource implements FileSource {
     }
     const entry: KnownPath = {
       locatedMs: Date.now(),
+      isFile: stats.isFile(),
+      mode: stats.mode,
+      uid: stats.uid,
+      gid: stats.gid,
+      look: undefined,
       device: stats.dev,
       inode: stats.ino,
       location,
@@ -207,10 +259,15 @@ class FolderSource implements FileSource {
 export interface FolderStores {
   readonly known: Store<string, KnownPath>;
   readonly commonTimes: Store<string, CommonTime>;
+  readonly places: Store<string, PlaceLook>;
 }
 
 export function openFolderStores(memory: Memory): FolderStores {
-  return { known: memory.open(LOCATIONS), commonTimes: memory.open(COMMON_TIMES) };
+  return {
+    known: memory.open(LOCATIONS),
+    commonTimes: memory.open(COMMON_TIMES),
+    places: memory.open(PLACES),
+  };
 }
 
 /** Makes a source of a folder on disk. */
@@ -218,16 +275,8 @@ export function folderSource(root: string, options: FolderOptions = {}): FileSou
   return new FolderSource(root, options);
 }
 
-// What a link leads to may be withheld, and a directory tells names: they are asked each time, where the system tells it without
-// waiting.
-function liesThere(
-  descriptor: number,
-  stats: BigIntStats,
-  { location, locatedMs }: KnownPath,
-  nowMs: number,
-): boolean {
-  if (nowMs - locatedMs >= LOCATED_MS) return false;
-  if (location.realPath === undefined && stats.isFile()) return true;
+// A folder above may have been moved, with a link in its place: nothing of the file itself would tell.
+function liesThere(descriptor: number, { location, locatedMs }: KnownPath, nowMs: number): boolean {
   const now = pathOfDescriptor(descriptor);
-  return now === undefined || now === location.real;
+  return now === undefined ? nowMs - locatedMs < LOCATED_MS : now === location.real;
 }

@@ -1,5 +1,5 @@
 import type { BigIntStats } from "node:fs";
-import type { FileMetadata } from "../core/source.js";
+import type { FileMetadata, Look } from "../core/source.js";
 import type { ReadMemory } from "./folder-file.js";
 import type { Location } from "./links.js";
 
@@ -12,6 +12,12 @@ export interface KnownPath extends ReadMemory {
   location: Location;
   /** When the location was last found out, in milliseconds since the epoch. */
   locatedMs: number;
+  readonly isFile: boolean;
+  readonly mode: bigint;
+  readonly uid: bigint;
+  readonly gid: bigint;
+  /** How it is told that it is still what it was, once that was asked for. */
+  look: Look | undefined;
   readonly metadata: FileMetadata & { readonly changedNs: bigint };
 }
 

@@ -4,6 +4,7 @@ import type {
   FileMetadata,
   FileSource,
   Found,
+  Look,
   OpenedDirectory,
   OpenedFile,
 } from "../core/source.js";
@@ -66,11 +67,14 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
       const below = path === "" ? "" : `${path}/`;
       return { kind: "directory", directory: openDirectory(names, (name) => describe(below + name)) };
     },
+    look: () => NEVER_CHANGES,
     async diagnose() {
       return undefined;
     },
   };
 }
+
+const NEVER_CHANGES: Look = { holds: () => true, changedMs: Number.NEGATIVE_INFINITY };
 
 function toEntry(file: MemoryFile, fallback: Date): Entry {
   const plain = typeof file === "string" || file instanceof Uint8Array;

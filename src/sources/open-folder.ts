@@ -51,7 +51,8 @@ export async function openFolder(
     // What is known of the release before says nothing of this one.
     stores.known.clear();
     stores.commonTimes.clear();
-    return folderSource(real, options);
+    stores.places.clear();
+    return folderSource(real, { ...options, link: path });
   });
 }
 

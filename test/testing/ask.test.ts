@@ -96,6 +96,6 @@ test.each<[string, string]>([
 test("a coding that is just as long as the text is not used", async () => {
   const text = Array.from({ length: 64 }, (_, length) => "a".repeat(length)).find((one) => gzipSync(one, { level: 6 }).length === one.length)!;
   const compressor = makeCompressor(new Memory().open(MADE_CODINGS));
-  const made = (bytes: string) => compressor.compress({}, "gzip", async () => Buffer.from(bytes));
+  const made = (bytes: string) => compressor.compress({ address: bytes, version: {} }, "gzip", async () => Buffer.from(bytes));
   expect([await made(text), (await made(`${text}a`))?.length]).toEqual([undefined, text.length]);
 });

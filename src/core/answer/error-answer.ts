@@ -43,7 +43,11 @@ async function answerWithDocument(
   if (candidate.kind !== "file") return undefined;
   const { file } = candidate;
   try {
-    const profile = await describeFile(known, { path, file, rules, answers: "own address" }, nowSeconds);
+    const profile = await describeFile(
+      known,
+      { address: files.addressOf(path), path, file, rules, answers: "own address" },
+      nowSeconds,
+    );
     const length = file.metadata.sizeBytes;
     // Neither validators nor a lifetime: an error is sent whole each time.
     const fields = profile.type

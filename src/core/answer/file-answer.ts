@@ -12,7 +12,6 @@ import { decideRange, matchesIfRange, type RangeVerdict } from "./range.js";
 
 /** A file that answers: what it is sent as, its address under the mount's prefix, and why it was chosen. */
 export interface ChosenFile extends Described {
-  readonly address: string;
   readonly reason: Reason;
 }
 

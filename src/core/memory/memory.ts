@@ -8,7 +8,8 @@ export interface MemoryFigure extends StoreOptions {
   readonly used: number;
 }
 
-interface Counted {
+/** What is told of by its figures. */
+export interface Counted {
   readonly options: StoreOptions;
   readonly size: number;
   readonly cost: number;
@@ -24,6 +25,11 @@ export class Memory {
     const store = new Store<Key, Value>(options);
     this.#counted.push(store);
     return store;
+  }
+
+  /** Counts what somebody else holds. */
+  count(counted: Counted): void {
+    this.#counted.push(counted);
   }
 
   /** The shelf of a name, the same for all who ask. */

@@ -18,13 +18,19 @@ export function rankCodings(accept: string | undefined, offered: readonly Coding
     .sort((a, b) => weightOf(b) - weightOf(a));
 }
 
+/** What codings of a file are kept under: of an address one version, which is another object when the bytes are others. */
+export interface CodingKey {
+  readonly address: string;
+  readonly version: object;
+}
+
 /** Compresses files, and keeps what it made in bounded memory. The core decides when; it knows no algorithm. */
 export interface Compressor {
   /** Marks the outcome of these algorithms in entity tags: another version may give other bytes. */
   readonly version: string;
   /**
-   * The compressed bytes of a file, from memory or made now, once however many ask at a time. `key` is the file's metadata
-   * object; `read` gives all its bytes. Undefined when compressing does not make it smaller.
+   * The compressed bytes of a file, from memory or made now, once however many ask at a time. `read` gives all its bytes.
+   * Undefined when compressing does not make it smaller.
    */
-  compress(key: object, coding: Coding, read: () => Promise<Uint8Array>): Promise<Uint8Array | undefined>;
+  compress(key: CodingKey, coding: Coding, read: () => Promise<Uint8Array>): Promise<Uint8Array | undefined>;
 }

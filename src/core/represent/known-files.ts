@@ -38,8 +38,8 @@ export interface FileProfile {
   /** Names the file, where the address is a shorter one. */
   readonly contentLocation: Fields;
   readonly vary: Fields;
-  /** What codings made of it are kept under. */
-  readonly codingKey: object;
+  /** Codings that were made are kept for it: another object when the bytes are others. */
+  readonly codingVersion: object;
   /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
   readonly representations: Map<Coding | "", Representation>;
 }
@@ -47,25 +47,27 @@ export interface FileProfile {
 /** The addresses that a file answers: its own, one without its extension, or many of an application, so that no copy may live long. */
 export type Answers = "own address" | "shorter address" | "deep links";
 
-/** A file to be described: where it lies in the mount, and what it is sent for. */
+/** A file to be described: its address in the site, where it lies in the mount, and what it is sent for. */
 export interface Described {
+  readonly address: string;
   readonly path: string;
   readonly file: OpenedFile;
   readonly rules: Rules;
   readonly answers: Answers;
 }
 
-/** What is known of a file, for as long as its metadata object stands. */
+/** What is known of the file at an address, for as long as its metadata object is the same. */
 export interface KnownFile {
+  readonly metadata: FileMetadata;
   readonly profiles: { readonly rules: Rules; readonly answers: Answers; readonly profile: FileProfile }[];
   /** The digest of its bytes, as tags have it. */
   digest: Pick<Tag, "base" | "lasts"> | undefined;
   digesting: Promise<string> | undefined;
-  /** What codings made of it are kept under: another object when its bytes were found to be others. */
-  codingKey: object;
+  /** See `FileProfile`. */
+  codingVersion: object;
 }
 
-export type KnownFiles = Store<FileMetadata, KnownFile>;
+export type KnownFiles = Store<string, KnownFile>;
 
 /** A file in one coding: what is sent besides its bytes. */
 export interface Representation {
@@ -86,26 +88,30 @@ export interface Representation {
 }
 
 export function newEntry(metadata: FileMetadata): KnownFile {
-  return { profiles: [], digest: undefined, digesting: undefined, codingKey: metadata };
+  return { metadata, profiles: [], digest: undefined, digesting: undefined, codingVersion: metadata };
+}
+
+/** What is known of a file; undefined when nothing is, or it changed. */
+export function recallFile(
+  known: KnownFiles,
+  { address, file: { metadata } }: Pick<Described, "address" | "file">,
+): KnownFile | undefined {
+  const entry = known.get(address);
+  return entry?.metadata === metadata ? entry : undefined;
 }
 
 /** What was made of a file under these rules; undefined when nothing was, or the file changed. */
-export function recallProfile(
-  known: KnownFiles,
-  { file, rules, answers }: Described,
-): FileProfile | undefined {
-  const entry = known.get(file.metadata);
-  return entry?.profiles.find((one) => one.rules === rules && one.answers === answers)?.profile;
+export function recallProfile(known: KnownFiles, described: Described): FileProfile | undefined {
+  const { rules, answers } = described;
+  return recallFile(known, described)?.profiles.find((one) => one.rules === rules && one.answers === answers)
+    ?.profile;
 }
 
-export function keepProfile(
-  known: KnownFiles,
-  { file, rules, answers }: Described,
-  profile: FileProfile,
-): void {
-  const entry = known.get(file.metadata) ?? newEntry(file.metadata);
+export function keepProfile(known: KnownFiles, described: Described, profile: FileProfile): void {
+  const { address, file, rules, answers } = described;
+  const entry = recallFile(known, described) ?? newEntry(file.metadata);
   const before = entry.profiles.findIndex((one) => one.rules === rules && one.answers === answers);
   if (before >= 0) entry.profiles.splice(before, 1);
   entry.profiles.push({ rules, answers, profile });
-  known.set(file.metadata, entry);
+  known.set(address, entry);
 }

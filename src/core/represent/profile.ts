@@ -20,6 +20,7 @@ import {
   type FileProfile,
   type KnownFiles,
   keepProfile,
+  recallFile,
   recallProfile,
 } from "./known-files.js";
 import { decideTag, hasMeaning } from "./tag.js";
@@ -44,7 +45,7 @@ async function makeProfile(
   nowSeconds: number,
 ): Promise<FileProfile> {
   const { path, file, rules, answers } = described;
-  const tag = await decideTag(known, file, rules, nowSeconds);
+  const tag = await decideTag(known, described, nowSeconds);
   const before = recallProfile(known, described);
   if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
@@ -65,7 +66,7 @@ async function makeProfile(
       codings.codings.length === 0 ? Fields.NONE : CODING_VARY,
     ),
     representations: new Map(),
-    codingKey: known.get(file.metadata)?.codingKey ?? file.metadata,
+    codingVersion: recallFile(known, described)?.codingVersion ?? file.metadata,
   };
   if (modifiedSeconds <= nowSeconds) keepProfile(known, described, profile);
   return profile;

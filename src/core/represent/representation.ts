@@ -59,7 +59,7 @@ async function selectCoded(
       (rules.codings.prebuilt.includes(coding)
         ? await selectPrebuilt(negotiation, profile, described, coding)
         : undefined) ??
-      (compressor === undefined ? undefined : await selectMade(compressor, profile, file, coding));
+      (compressor === undefined ? undefined : await selectMade(compressor, profile, described, coding));
     if (selected !== undefined) return selected;
   }
   return selectPlain(profile, file, "none is prebuilt, or compressing does not make it smaller");
@@ -77,14 +77,18 @@ const STALE_NS = 2_000_000_000n;
 async function selectPrebuilt(
   { files, known, nowSeconds }: Negotiation,
   profile: FileProfile,
-  { path, file: original, rules }: Described,
+  { address, path, file: original, rules }: Described,
   coding: Coding,
 ): Promise<Selected | undefined> {
   const candidate = await files.open(path + CODING_ENDINGS[coding], "prebuilt coding");
   if (candidate.kind !== "file") return undefined;
   const { file } = candidate;
   if (file.metadata.modifiedNs + STALE_NS < original.metadata.modifiedNs) return undefined;
-  const { base } = await decideTag(known, file, rules, nowSeconds);
+  const { base } = await decideTag(
+    known,
+    { address: address + CODING_ENDINGS[coding], file, rules },
+    nowSeconds,
+  );
   const representation = represent(profile, coding, base, file.metadata.sizeBytes);
   const because = "Accept-Encoding wants it most, and it is prebuilt";
   return { representation, content: { kind: "file", file }, coding, because };
@@ -93,10 +97,11 @@ async function selectPrebuilt(
 async function selectMade(
   compressor: Compressor,
   profile: FileProfile,
-  file: OpenedFile,
+  { address, file }: Described,
   coding: Coding,
 ): Promise<Selected | undefined> {
-  const bytes = await compressor.compress(profile.codingKey, coding, () => readWhole(file));
+  const key = { address, version: profile.codingVersion };
+  const bytes = await compressor.compress(key, coding, () => readWhole(file));
   if (bytes === undefined) return undefined;
   const tagBase = `${profile.tag.base}-${compressor.version}`;
   const representation = represent(profile, coding, tagBase, bytes.length);

@@ -1,6 +1,13 @@
 import type { Rules } from "../rules/rules.js";
 import type { FileMetadata, OpenedFile } from "../source.js";
-import { type KnownFile, type KnownFiles, newEntry, type Tag } from "./known-files.js";
+import {
+  type Described,
+  type KnownFile,
+  type KnownFiles,
+  newEntry,
+  recallFile,
+  type Tag,
+} from "./known-files.js";
 
 /** Up to this size a tag is made of the bytes, in bytes: the first answer takes some 7 ms longer then, and none after it. */
 const DIGEST_UP_TO = 1024 * 1024;
@@ -13,16 +20,14 @@ const SETTLED_SECONDS = 2;
 /** Letters of a digest that a tag has: 132 bits of it. */
 const TAG_LENGTH = 22;
 
+type Tagged = Pick<Described, "address" | "file" | "rules">;
+
 /** Makes a file's tag: of its bytes, which are read once while the file is unchanged, or of its size and times. */
-export function decideTag(
-  known: KnownFiles,
-  file: OpenedFile,
-  rules: Rules,
-  nowSeconds: number,
-): Promise<Tag> | Tag {
+export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number): Promise<Tag> | Tag {
+  const { file, rules } = tagged;
   const { metadata } = file;
   const said = `validators: ${rules.origins.validators}`;
-  if (readsBytes(metadata, rules)) return tagOfBytes(known, file, nowSeconds, said);
+  if (readsBytes(metadata, rules)) return tagOfBytes(known, tagged, nowSeconds, said);
   const { modifiedNs, sizeBytes, changedNs = 0n } = metadata;
   if (hasMeaning(metadata, rules)) {
     const base = `${mix(modifiedNs)}${mix(BigInt(sizeBytes) ^ modifiedNs)}`;
@@ -43,17 +48,13 @@ function readsBytes(metadata: FileMetadata, rules: Rules): boolean {
   return metadata.sizeBytes <= (hasMeaning(metadata, rules) ? DIGEST_UP_TO : DIGEST_FIXED_UP_TO);
 }
 
-async function tagOfBytes(
-  known: KnownFiles,
-  file: OpenedFile,
-  nowSeconds: number,
-  said: string,
-): Promise<Tag> {
+async function tagOfBytes(known: KnownFiles, tagged: Tagged, nowSeconds: number, said: string): Promise<Tag> {
+  const { address, file } = tagged;
   const { metadata } = file;
   const because = `the digest of the file's bytes; ${said}`;
   const lasts = isSettled(metadata, nowSeconds);
-  const entry = known.get(metadata) ?? newEntry(metadata);
-  known.set(metadata, entry);
+  const entry = recallFile(known, tagged) ?? newEntry(metadata);
+  known.set(address, entry);
   if (lasts && entry.digest?.lasts) return { base: entry.digest.base, lasts, because };
   const base = await (lasts ? digestOnce(entry, file) : digestOf(file));
   if (entry.digest !== undefined && entry.digest.base !== base) forgetContent(entry);
@@ -80,7 +81,7 @@ async function digestOf(file: OpenedFile): Promise<string> {
 // The bytes changed without a sign: what was made of them is another's.
 function forgetContent(entry: KnownFile): void {
   entry.profiles.length = 0;
-  entry.codingKey = {};
+  entry.codingVersion = {};
 }
 
 const MASK = (1n << 64n) - 1n;

@@ -3,6 +3,15 @@ import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldIn } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
 import type { Failed, Found, OpenedDirectory, OpenedFile } from "../source.js";
+import type { Looks } from "./looks.js";
+
+/** What is noted of a request on its way, where it is asked for. */
+export interface Notes {
+  /** Each step, for an explanation. */
+  readonly trace?: Trace | undefined;
+  /** Each look at a source, for an answer that is to be kept. */
+  readonly looks?: Looks | undefined;
+}
 
 /** What came of trying one name. `error`: it is there and offered, and cannot be read. */
 export type Candidate =
@@ -29,30 +38,42 @@ export class OpenFiles {
   #isFixed: boolean;
   readonly #rules: Rules;
   readonly #trace: Trace | undefined;
+  readonly #looks: Looks | undefined;
   readonly #owned: (OpenedFile | OpenedDirectory)[] = [];
 
-  constructor(mount: Mount, rules: Rules, trace: Trace | undefined) {
+  constructor(mount: Mount, rules: Rules, { trace, looks }: Notes) {
     this.#mount = mount;
     this.#isFixed = mount.source.snapshot === undefined;
     this.#rules = rules;
     this.#trace = trace;
+    this.#looks = looks;
   }
 
   /** Tries one name of the mount. A withheld name is never opened, and neither is what a link makes of it sent. */
   async open(path: string, role: CandidateRole): Promise<Candidate> {
     const withheldBy = this.#rules.withheld.by(path);
     if (!this.#isFixed) await this.#fix();
-    const candidate =
-      withheldBy === undefined
-        ? this.#judge(path, await this.#mount.source.open(path))
-        : withheld(withheldBy);
+    const candidate = withheldBy === undefined ? await this.#find(path) : withheld(withheldBy);
     if (this.#trace !== undefined) await this.#record(this.#trace, path, role, candidate);
     return candidate;
+  }
+
+  async #find(path: string): Promise<Candidate> {
+    const { source } = this.#mount;
+    const found = await source.open(path);
+    this.#looks?.note(source, path, found);
+    return this.#judge(path, found);
   }
 
   /** The mount, with its source as it was when the request's first file was opened. */
   get mount(): Mount {
     return this.#mount;
+  }
+
+  /** The address in the site of a path of the mount, decoded. */
+  addressOf(path: string): string {
+    const { at } = this.#mount;
+    return at === "" ? path : `${at}/${path}`;
   }
 
   // One request sees one release, whatever is exchanged meanwhile.

@@ -1,0 +1,190 @@
+import type { BodyPlan, Pass, ResponsePlan } from "../answer/plan.js";
+import type { StoreOptions } from "../memory/store.js";
+import type { Look } from "../source.js";
+import { RecentKeys } from "./recent-keys.js";
+
+/** The request fields that an answer may depend on, in lower case. An answer that read another one is not kept. */
+export const READ_FIELDS = [
+  "accept",
+  "accept-encoding",
+  "access-control-request-method",
+  "cache-control",
+  "if-match",
+  "if-modified-since",
+  "if-none-match",
+  "if-range",
+  "if-unmodified-since",
+  "origin",
+  "range",
+  "sec-fetch-mode",
+] as const;
+
+/** The values of READ_FIELDS in a request, in that order; undefined for a field that it has not. */
+export type FieldValues = readonly (string | undefined)[];
+
+/** What a request asks for, but for its fields. */
+export interface RequestKey {
+  readonly method: "GET" | "HEAD";
+  readonly target: string;
+  readonly strippedPrefix: string | undefined;
+  readonly mayPass: boolean;
+}
+
+/** An answer whose bytes are at hand: it can be sent at once, and again. */
+export type ReadyAnswer = Pass | ReadyPlan;
+
+export interface ReadyPlan extends ResponsePlan {
+  readonly body: Exclude<BodyPlan, { kind: "file" }>;
+}
+
+/** What a ready answer depends on: fields of the request, and looks at the disk. */
+export interface Dependencies {
+  readonly reads: readonly (readonly [field: number, value: string | undefined])[];
+  readonly looks: readonly Look[];
+}
+
+interface Entry extends Dependencies {
+  readonly strippedPrefix: string | undefined;
+  readonly answer: ReadyAnswer;
+  readonly cost: number;
+  wasUsed: boolean;
+  lastUsedMs: number;
+}
+
+/** What a kept answer costs besides its body and its target, in bytes. */
+const ENTRY_BYTES = 1024;
+/** So many answers are kept for one target: as codings and clients differ. */
+const VARIANTS = 8;
+/** A longer target is no address that many ask for, in UTF-16 code units. */
+const TARGET_UP_TO = 1024;
+/** What lies in no memory of the system any more is looked at off the main thread, in milliseconds. */
+const COLD_MS = 10_000;
+/** Looks that take longer show a disk that is slow: for so long nothing is answered from here, in milliseconds. */
+const SLOW_LOOKS_MS = 5;
+const SUSPENDED_MS = 5000;
+
+/**
+ * Answers that were given before, each with what it depended on. One is given again when the fields that were read for it are
+ * the same, and each look at the disk that led to it still sees the same: so it is what the full way would answer, in less time.
+ */
+export class KeptAnswers {
+  readonly options: StoreOptions = {
+    name: "answers kept with their bytes",
+    bound: 64 * 1024 * 1024,
+    unit: "bytes",
+    proof:
+      "on each request each name that led to the answer is looked at, and is the same file at the same place",
+  };
+  // One map for each of the few other things that tell requests apart: a target is looked up as it is.
+  readonly #entries: Map<string, Entry[]>[] = [new Map(), new Map(), new Map(), new Map()];
+  readonly #recent = new RecentKeys();
+  #size = 0;
+  #cost = 0;
+  #suspendedUntilMs = 0;
+  readonly #clock: () => number;
+
+  /** `clock` tells how time goes by, in milliseconds and parts of them. */
+  constructor(clock: () => number) {
+    this.#clock = clock;
+  }
+
+  get size(): number {
+    return this.#size;
+  }
+
+  get cost(): number {
+    return this.#cost;
+  }
+
+  /** The answer to a request; undefined where none is kept, or what it was made of changed. Waits for nothing but the looks. */
+  recall(key: RequestKey, values: FieldValues, nowMs: number): ReadyAnswer | undefined {
+    const variants = this.#entries[slotOf(key)]!.get(key.target);
+    if (variants === undefined) return undefined;
+    for (const entry of variants) {
+      if (entry.strippedPrefix !== key.strippedPrefix || !hasRead(entry, values)) continue;
+      if (nowMs - entry.lastUsedMs > COLD_MS || nowMs < this.#suspendedUntilMs) return undefined;
+      if (!this.#holds(entry, nowMs)) {
+        this.#remove(key, entry);
+        return undefined;
+      }
+      entry.wasUsed = true;
+      entry.lastUsedMs = nowMs;
+      return entry.answer;
+    }
+    return undefined;
+  }
+
+  /** True when an answer to this is worth to be kept: it was asked for before, not long ago. */
+  isWanted({ target }: RequestKey): boolean {
+    return target.length <= TARGET_UP_TO && this.#recent.add(target);
+  }
+
+  /** Keeps an answer; what has not been used since it was last looked at makes room. */
+  keep(key: RequestKey, answer: ReadyAnswer, dependencies: Dependencies, nowMs: number): void {
+    const bytes = answer.kind === "response" && answer.body.kind === "bytes" ? answer.body.bytes.length : 0;
+    const cost = ENTRY_BYTES + bytes + 2 * key.target.length;
+    const { strippedPrefix } = key;
+    const entry: Entry = { ...dependencies, strippedPrefix, answer, cost, wasUsed: false, lastUsedMs: nowMs };
+    const map = this.#entries[slotOf(key)]!;
+    const same = (one: Entry): boolean =>
+      one.strippedPrefix === strippedPrefix &&
+      one.reads.length === entry.reads.length &&
+      one.reads.every(([field, value], i) => field === entry.reads[i]![0] && value === entry.reads[i]![1]);
+    const others = (map.get(key.target) ?? []).filter((one) => !same(one)).slice(1 - VARIANTS);
+    for (const one of map.get(key.target) ?? []) if (!others.includes(one)) this.#count(one, -1);
+    map.delete(key.target);
+    map.set(key.target, [...others, entry]);
+    this.#count(entry, 1);
+    this.#makeRoom();
+  }
+
+  #holds({ looks }: Entry, nowMs: number): boolean {
+    const started = this.#clock();
+    let holds = true;
+    for (let i = 0; holds && i < looks.length; i++) holds = looks[i]!.holds();
+    if (this.#clock() - started > SLOW_LOOKS_MS) this.#suspendedUntilMs = nowMs + SUSPENDED_MS;
+    return holds;
+  }
+
+  #remove(key: RequestKey, entry: Entry): void {
+    const map = this.#entries[slotOf(key)]!;
+    const others = map.get(key.target)!.filter((one) => one !== entry);
+    if (others.length === 0) map.delete(key.target);
+    else map.set(key.target, others);
+    this.#count(entry, -1);
+  }
+
+  // The oldest goes, unless it was used meanwhile: then it is counted among the youngest.
+  #makeRoom(): void {
+    for (let slot = 0; this.#cost > this.options.bound; slot = (slot + 1) % this.#entries.length) {
+      const map = this.#entries[slot]!;
+      const [first] = map;
+      if (first === undefined) continue;
+      const [target, entries] = first;
+      map.delete(target);
+      const used = entries.filter(({ wasUsed }) => wasUsed);
+      for (const one of entries) {
+        if (one.wasUsed) one.wasUsed = false;
+        else this.#count(one, -1);
+      }
+      if (used.length > 0) map.set(target, used);
+    }
+  }
+
+  #count({ cost }: Entry, sign: 1 | -1): void {
+    this.#size += sign;
+    this.#cost += sign * cost;
+  }
+}
+
+function slotOf({ method, mayPass }: RequestKey): number {
+  return (method === "GET" ? 0 : 1) + (mayPass ? 2 : 0);
+}
+
+function hasRead({ reads }: Entry, values: FieldValues): boolean {
+  for (let i = 0; i < reads.length; i++) {
+    const [field, value] = reads[i]!;
+    if (values[field] !== value) return false;
+  }
+  return true;
+}

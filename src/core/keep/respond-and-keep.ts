@@ -1,0 +1,86 @@
+import type { Answer } from "../answer/plan.js";
+import type { RequestHeaders, SiteRequest } from "../request/request.js";
+import { Looks } from "../resolve/looks.js";
+import { respond } from "../respond.js";
+import type { CompiledSite } from "../site.js";
+import { type KeptAnswers, READ_FIELDS, type ReadyAnswer, type RequestKey } from "./kept-answers.js";
+
+/** A longer body is not kept, in bytes. */
+const BODY_UP_TO = 512 * 1024;
+
+/** A file that changed less than this ago may change again without a sign, and its tag may still change; in milliseconds. */
+const SETTLED_MS = 3000;
+
+/** What answers are kept with: where, and how memory for a body is taken. */
+export interface Keeping {
+  readonly kept: KeptAnswers;
+  readonly allocate: (length: number) => Uint8Array;
+}
+
+/**
+ * Plans the response like `respond`, and keeps it with all that it depended on, where it can be given again: noted is which
+ * fields of the request were read, and which names were looked at. The answer's body is bytes then, and no file.
+ */
+export async function respondAndKeep(
+  site: CompiledSite,
+  { kept, allocate }: Keeping,
+  request: SiteRequest,
+  key: RequestKey,
+): Promise<Answer> {
+  const reads = new Set<string>();
+  const looks = new Looks();
+  const headers = noteReads(request.headers, reads);
+  const answer = await respond(site, { ...request, headers }, { looks });
+  const fields = listReads(reads, request.headers);
+  const nowMs = site.now();
+  if (fields === undefined || !looks.isComplete || nowMs - looks.changedMs < SETTLED_MS) return answer;
+  const ready = await makeReady(answer, allocate);
+  if (ready === undefined) return answer;
+  kept.keep(key, ready, { reads: fields, looks: looks.all }, nowMs);
+  return ready;
+}
+
+// A listing depends on more than its directory tells, and is made anew each time.
+async function makeReady(answer: Answer, allocate: Keeping["allocate"]): Promise<ReadyAnswer | undefined> {
+  if (answer.kind === "pass") return answer;
+  if (answer.reason.code === "listing" || answer.status >= 500) return undefined;
+  const { body } = answer;
+  if (body.kind !== "file") return { ...answer, body };
+  const { file, parts } = body;
+  const [only] = parts;
+  const { sizeBytes } = file.metadata;
+  if (parts.length !== 1 || only instanceof Uint8Array || only!.length !== sizeBytes) return undefined;
+  if (sizeBytes > BODY_UP_TO) return undefined;
+  const own = allocate(sizeBytes);
+  const bytes = sizeBytes === 0 ? own : await file.read(0, sizeBytes, own);
+  // It became shorter: whoever carries the answer out will find that, too.
+  if (bytes.length !== sizeBytes) return undefined;
+  file.close();
+  // A source that has its bytes at hand gives those.
+  if (bytes !== own) own.set(bytes);
+  return { ...answer, body: { kind: "bytes", bytes: own } };
+}
+
+function noteReads(headers: RequestHeaders, reads: Set<string>): RequestHeaders {
+  return new Proxy(headers, {
+    get(target, name) {
+      if (typeof name === "string") reads.add(name);
+      return target[name as string];
+    },
+  });
+}
+
+// Undefined when a field was read that is none of those that are compared, or that came in several lines.
+function listReads(
+  reads: ReadonlySet<string>,
+  headers: RequestHeaders,
+): (readonly [number, string | undefined])[] | undefined {
+  const listed: (readonly [number, string | undefined])[] = [];
+  for (const name of reads) {
+    const field = READ_FIELDS.indexOf(name as (typeof READ_FIELDS)[number]);
+    const value = headers[name];
+    if (field < 0 || (value !== undefined && typeof value !== "string")) return undefined;
+    listed.push([field, value]);
+  }
+  return listed.sort(([a], [b]) => a - b);
+}
