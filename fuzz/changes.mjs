@@ -1,0 +1,296 @@
+import assert from "node:assert/strict";
+import {
+  chmodSync,
+  existsSync,
+  linkSync,
+  lstatSync,
+  mkdirSync,
+  mkdtempSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from "node:fs";
+import { Agent, createServer, request } from "node:http";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
+import { setImmediate as nextTurn } from "node:timers/promises";
+import fc from "fast-check";
+
+const FILES = [
+  "index.html",
+  "home.html",
+  "about.html",
+  "about",
+  "404.html",
+  "data.json",
+  "data.json.br",
+  "data.json.gz",
+  "style.css",
+  "style.css.br",
+  "guide/index.html",
+  "guide/waders.html",
+  "guide/home.html",
+  "guide/deep/a.txt",
+  "app/index.html",
+  "app/main.js",
+  "secret/key.txt",
+  "spare/index.html",
+  "spare/waders.html",
+  "release.txt",
+];
+const FOLDERS = ["guide", "guide/deep", "app", "spare", "secret"];
+const PATHS = [
+  "/",
+  "/index.html",
+  "/home.html",
+  "/about",
+  "/about.html",
+  "/data.json",
+  "/style.css",
+  "/guide",
+  "/guide/",
+  "/guide/waders",
+  "/guide/waders.html",
+  "/guide/deep/a.txt",
+  "/guide/deep/",
+  "/app/",
+  "/app/deep/link",
+  "/app/main.js",
+  "/secret/key.txt",
+  "/spare/",
+  "/spare/waders",
+  "/link/waders",
+  "/link/",
+  "/none",
+  "/release.txt",
+  "/current/release.txt",
+  "/current/",
+  "/guide?a=b",
+];
+const FIELDS = [
+  {},
+  {},
+  { "accept-encoding": "br, gzip" },
+  { "accept-encoding": "gzip" },
+  { accept: "text/html", "sec-fetch-mode": "navigate" },
+  { accept: "application/json" },
+  { "cache-control": "no-transform", "accept-encoding": "br" },
+  { range: "bytes=0-3" },
+  { "if-modified-since": "Thu, 01 Jan 2099 00:00:00 GMT" },
+];
+
+/**
+ * A site on a tree that changes between its requests, held against a fresh site: each answer must be the same, byte for byte.
+ * `product` is what is tested. The clock is set forward while it runs, so that what was just written may be kept at once.
+ */
+export async function openChanges({ openSite, nodeHandler, readPlan }) {
+  const folder = mkdtempSync(join(tmpdir(), "epistyle-changes-"));
+  const at = (path) => join(folder, "site", path);
+  let version = 0;
+  const put = (path) => {
+    mkdirSync(dirname(at(path)), { recursive: true });
+    writeFileSync(at(path), `${path} ${++version} `.repeat(1 + (version % 90)));
+  };
+  for (const path of FILES) put(path);
+  mkdirSync(join(folder, "outside"));
+  writeFileSync(join(folder, "outside/waders.html"), "outside");
+  symlinkSync("guide", at("link"));
+  symlinkSync("site", join(folder, "current"));
+
+  const rules = {
+    defaultDocuments: ["index.html", "home.html"],
+    impliedExtensions: [".html"],
+    withheld: ["secret"],
+    codings: { prebuilt: ["br", "gzip"], compress: true },
+    errorPages: { 404: "/404.html", 403: "/404.html" },
+    areas: { "/app": { appShell: "/app/index.html" } },
+  };
+  const config = {
+    mounts: [
+      { folder: join(folder, "site"), ...rules },
+      { at: "/current", folder: join(folder, "current"), ...rules },
+    ],
+  };
+  const realNow = Date.now;
+  Date.now = () => realNow() + 10_000;
+  const site = await openSite(config);
+  const server = createServer(nodeHandler(site));
+  await new Promise((done) => server.listen(0, "127.0.0.1", done));
+  const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+  const tags = new Map();
+
+  function ask(method, path, headers) {
+    return new Promise((resolve, reject) => {
+      request(
+        { port: server.address().port, host: "127.0.0.1", agent, method, path, headers },
+        async (response) => {
+          const chunks = [];
+          for await (const chunk of response) chunks.push(chunk);
+          const { date, connection, "keep-alive": _, ...fields } = response.headers;
+          resolve({ status: response.statusCode, fields, body: Buffer.concat(chunks).toString("latin1") });
+        },
+      )
+        .on("error", reject)
+        .end();
+    });
+  }
+
+  async function askFresh(method, target, headers) {
+    const fresh = await openSite(config);
+    const answer = await fresh.respond({ method, target, headers, mayPass: false });
+    const fields = Object.fromEntries(
+      [...answer.fields].map(({ name, value }) => [name.toLowerCase(), value]),
+    );
+    const body = method === "HEAD" ? "" : Buffer.from(await readPlan(answer)).toString("latin1");
+    if (answer.body.kind === "file") answer.body.file.close();
+    return { status: answer.status, fields, body };
+  }
+
+  return {
+    /** One change of the tree; `a` and `b` choose what is changed. Gives what it was. */
+    change(how, a, b) {
+      const file = at(FILES[a % FILES.length]);
+      const other = at(FILES[b % FILES.length]);
+      const directory = at(FOLDERS[a % FOLDERS.length]);
+      const isThere = (path) => lstatSync(path, { throwIfNoEntry: false }) !== undefined;
+      try {
+        switch (how) {
+          case "write":
+            put(FILES[a % FILES.length]);
+            break;
+          case "remove":
+            rmSync(file);
+            break;
+          case "rename":
+            renameSync(file, other);
+            break;
+          case "exchange": {
+            renameSync(file, `${file}.x`);
+            renameSync(other, file);
+            renameSync(`${file}.x`, other);
+            break;
+          }
+          case "link": {
+            rmSync(other);
+            symlinkSync(file, other);
+            break;
+          }
+          case "hard link": {
+            rmSync(other);
+            linkSync(file, other);
+            break;
+          }
+          case "forbid":
+            chmodSync(file, lstatSync(file).mode & 0o400 ? 0o000 : 0o644);
+            break;
+          case "touch":
+            utimesSync(file, 1_790_000_000 + b, 1_790_000_000 + b);
+            break;
+          case "folder to link": {
+            // It is moved away, inside or out of the site, with a link in its place.
+            const away =
+              b % 2 === 0 ? join(folder, "outside", `moved-${version++}`) : at(`moved-${version++}`);
+            renameSync(directory, away);
+            symlinkSync(away, directory);
+            break;
+          }
+          case "folder back": {
+            if (isThere(directory) && !lstatSync(directory).isSymbolicLink()) return "nothing";
+            rmSync(directory, { force: true });
+            for (const path of FILES) if (at(path).startsWith(`${directory}/`)) put(path);
+            break;
+          }
+          case "folder to file":
+            rmSync(directory, { recursive: true });
+            writeFileSync(directory, "a file");
+            break;
+          case "release": {
+            // The link that the second mount is reached by leads elsewhere, and back.
+            const to = b % 2 === 0 ? "outside" : "site";
+            rmSync(join(folder, "current"));
+            symlinkSync(to, join(folder, "current"));
+            break;
+          }
+        }
+        return how;
+      } catch {
+        // What cannot be done to the tree as it is now is left out.
+        return existsSync(file) ? "nothing" : how;
+      }
+    },
+
+    /** Asks both for the same; throws when they differ. */
+    async ask(a, b) {
+      const path = PATHS[a % PATHS.length];
+      const method = b % 7 === 6 ? "HEAD" : "GET";
+      const tag = tags.get(path);
+      const headers = b % 5 === 4 && tag !== undefined ? { "if-none-match": tag } : FIELDS[b % FIELDS.length];
+      // What is found out is good for one turn of the event loop.
+      await nextTurn();
+      const got = await ask(method, path, headers);
+      const wanted = await askFresh(method, path, headers);
+      assert.deepEqual(got, wanted, `${method} ${path} ${JSON.stringify(headers)}`);
+      if (got.fields.etag !== undefined) tags.set(path, got.fields.etag);
+      return String(got.status);
+    },
+
+    /** Answers that were kept so far, to know that they were. */
+    kept: () => site.memory.figures().find(({ name }) => name.startsWith("answers kept")).entries,
+
+    async close() {
+      Date.now = realNow;
+      agent.destroy();
+      server.closeAllConnections();
+      await new Promise((done) => server.close(done));
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+const HOWS = [
+  "write",
+  "write",
+  "remove",
+  "rename",
+  "exchange",
+  "link",
+  "hard link",
+  "forbid",
+  "touch",
+  "folder to link",
+  "folder back",
+  "folder back",
+  "folder to file",
+  "release",
+];
+
+/** A change, and how often is asked after it. */
+export const step = fc.record({
+  how: fc.constantFrom(...HOWS),
+  asks: fc.integer({ min: 1, max: 6 }),
+  a: fc.nat(9999),
+  b: fc.nat(9999),
+});
+
+export const changes = {
+  name: "changes",
+  share: 1,
+  async open() {
+    const product = await Promise.all(
+      ["index", "adapters/node", "adapters/in-process"].map((name) => import(`../dist/${name}.js`)),
+    );
+    const { change, ask, close } = await openChanges(Object.assign({}, ...product));
+    return {
+      arbitrary: step,
+      async check({ how, asks, a, b }) {
+        change(how, a, b);
+        // The same is asked more than once, so that it is kept.
+        for (let i = 0; i < asks; i++) await ask(a + (i >> 1), b + (i >> 2));
+        return `${asks} asked`;
+      },
+      close,
+    };
+  },
+};
