@@ -141,6 +141,9 @@ const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 
 /** Under this, in milliseconds, nothing that is worse than linear could read so much. */
 const AT_ONCE = 8;
 
+/** Four times the length takes four times the time, and sixteen times where it is squared. */
+const LINEAR = 9;
+
 const lengthen = (unit: string, length: number): string => unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
 
 function timeOf(read: (text: string) => unknown, text: string): number {
@@ -155,16 +158,18 @@ function ratioOf(read: (text: string) => unknown, most: number, [head, unit, tai
   if (timeOf(read, long) < AT_ONCE) return 1;
   // A pause of the machine's own is no property of the reader: the least of several counts.
   const least = (text: string): number => Math.min(...Array.from({ length: 4 }, () => timeOf(read, text)));
-  return least(long) / Math.max(least(short), 0.05);
+  let ratio = Number.POSITIVE_INFINITY;
+  for (let attempt = 0; attempt < 4 && ratio > LINEAR; attempt++) ratio = Math.min(ratio, least(long) / Math.max(least(short), 0.05));
+  return ratio;
 }
 
 test.each(Object.entries(READERS))("the work is linear in the length: %s", (name, read) => {
   const most = LONGEST[name] ?? LONG;
-  const slow = UNITS.flatMap((unit) => [["", unit, ""] as const, ["a", unit, "a"] as const]).filter((text) => ratioOf(read, most, text) > 9);
+  const slow = UNITS.flatMap((unit) => [["", unit, ""] as const, ["a", unit, "a"] as const]).filter((text) => ratioOf(read, most, text) > LINEAR);
   expect(slow).toEqual([]);
   const piece = fc.string({ unit: fc.constantFrom(...UNITS), minLength: 1, maxLength: 4 });
   fc.assert(
-    fc.property(piece, piece, piece, (head, unit, tail) => ratioOf(read, most, [head, unit, tail]) <= 9),
+    fc.property(piece, piece, piece, (head, unit, tail) => ratioOf(read, most, [head, unit, tail]) <= LINEAR),
     { numRuns: 25 },
   );
 });
