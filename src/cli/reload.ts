@@ -1,6 +1,7 @@
 import { unwatchFile, watchFile } from "node:fs";
 import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
+import { followKeeper } from "../site/keeper.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 
@@ -41,27 +42,26 @@ export function reloadOnChange(
     }
   };
   watchFile(full, { interval: INTERVAL_MS, persistent: false }, () => void reload());
-  return {
-    site: {
-      get mounts() {
-        return current.mounts;
-      },
-      get warnings() {
-        return current.warnings;
-      },
-      get memory() {
-        return current.memory;
-      },
-      respond: (request) => current.respond(request),
-      respondFailed: (request, cause) => current.respondFailed(request, cause),
-      file: (path, options) => ({
-        memory: current.memory,
-        respond: (request) => current.file(path, options).respond(request),
-        respondFailed: (request, cause) => current.respondFailed(request, cause),
-      }),
-      explain: (request, options) => current.explain(request, options),
-      files: () => current.files(),
+  const site: Site = {
+    get mounts() {
+      return current.mounts;
     },
-    close: () => unwatchFile(full),
+    get warnings() {
+      return current.warnings;
+    },
+    get memory() {
+      return current.memory;
+    },
+    respond: (request) => current.respond(request),
+    respondFailed: (request, cause) => current.respondFailed(request, cause),
+    file: (path, options) => ({
+      memory: current.memory,
+      respond: (request) => current.file(path, options).respond(request),
+      respondFailed: (request, cause) => current.respondFailed(request, cause),
+    }),
+    explain: (request, options) => current.explain(request, options),
+    files: () => current.files(),
   };
+  followKeeper(site, () => current);
+  return { site, close: () => unwatchFile(full) };
 }

@@ -6,6 +6,7 @@ import { respond } from "../core/respond.js";
 import type { CompiledSite } from "../core/site.js";
 import { foldHeaderNames } from "./header-names.js";
 import { openKeeping } from "./platform.js";
+import type { Responder } from "./site.js";
 
 /** What a site keeps of its answers, for adapters: an answer that is given again needs nothing but a look at the disk. */
 export interface Keeper {
@@ -30,6 +31,18 @@ export function addKeeper(site: object, compiled: CompiledSite): void {
         : respond(compiled, foldHeaderNames(request)),
   };
   // A copy of the site that answers in a way of its own does not take it over.
+  Object.defineProperty(site, KEEPER, { value: keeper });
+}
+
+/** Lets a site that stands for another, which may be exchanged, keep what that one keeps. */
+export function followKeeper(site: object, current: () => Responder): void {
+  const keeper: Keeper = {
+    recall: (key, values) => keeperOf(current())?.recall(key, values),
+    respond(key, request) {
+      const now = current();
+      return keeperOf(now)?.respond(key, request) ?? now.respond(request);
+    },
+  };
   Object.defineProperty(site, KEEPER, { value: keeper });
 }
 
