@@ -1,9 +1,16 @@
+import { once } from "node:events";
+import { createServer, type Server } from "node:http";
+import { connect as connectHttp2, createServer as createHttp2, type Http2Server } from "node:http2";
+import type { AddressInfo } from "node:net";
+import { setTimeout as wait } from "node:timers/promises";
 import fc from "fast-check";
-import { expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { openChanges, step } from "../fuzz/changes.mjs";
 import { readPlan } from "../src/adapters/in-process.js";
-import { nodeHandler } from "../src/adapters/node.js";
-import { openSite } from "../src/index.js";
+import { nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
+import { Fields } from "../src/core/fields/fields.js";
+import { KeptAnswers, type ReadyPlan, type RequestKey } from "../src/core/keep/kept-answers.js";
+import { memorySource, openSite } from "../src/index.js";
 
 /** Long runs are made apart: `npm run fuzz -- --only changes`. */
 const STEPS = 1500;
@@ -29,3 +36,99 @@ test("whatever changes in a tree shows at once: each answer is that of a fresh s
   expect(mostKept).toBeGreaterThan(10);
   expect([...outcomes.keys()].sort()).toEqual(expect.arrayContaining(["200", "206", "301", "304", "404"]));
 }, 120_000);
+
+describe("an answer that is given again", () => {
+  const records: ResponseRecord[] = [];
+  const servers: (Server | Http2Server)[] = [];
+  const portOf = (index: number): number => (servers[index]!.address() as AddressInfo).port;
+
+  beforeAll(async () => {
+    const source = memorySource({ "index.html": "<h1>Larkholm</h1>", "404.html": "not here", "a.txt": "x".repeat(300_000) });
+    const site = await openSite({ mounts: [{ source, errorPages: { 404: "/404.html" } }] });
+    const handler = nodeHandler(site, { stalledAfterSeconds: 0.3, onResponse: (record) => records.push(record) });
+    servers.push(createServer(handler), createHttp2(handler));
+    for (const server of servers) await once(server.listen(0, "127.0.0.1"), "listening");
+  });
+  afterAll(() => {
+    for (const server of servers) server.close();
+  });
+
+  test.each<[string, string, RequestInit]>([
+    ["a page", "/", {}],
+    ["HEAD", "/", { method: "HEAD" }],
+    ["a current copy", "/", { headers: { "if-none-match": "*" } }],
+    ["what is missing", "/none", {}],
+    ["a redirect", "/a.txt/../index.html?b", {}],
+    ["a large one", "/a.txt", {}],
+  ])("%s: sent and told as the first time", async (_, path, init) => {
+    const told: object[] = [];
+    for (let i = 0; i < 4; i++) {
+      records.length = 0;
+      const response = await fetch(`http://127.0.0.1:${portOf(0)}${path}`, { ...init, redirect: "manual" });
+      const body = await response.text();
+      await expect.poll(() => records.length).toBe(1);
+      const { request, answer, delivery, remoteAddress, why } = records[0]!;
+      const fields = [...response.headers].filter(([name]) => name !== "date");
+      told.push({ status: response.status, fields, body, target: request.target, delivery, remoteAddress, why, file: answer.kind === "response" && answer.file });
+    }
+    expect(told.slice(1)).toEqual([told[0], told[0], told[0]]);
+  });
+
+  test("over HTTP/2, and cut off where the client takes nothing", async () => {
+    const session = connectHttp2(`http://127.0.0.1:${portOf(1)}`);
+    const read = async (takes: boolean): Promise<number> => {
+      const stream = session.request({ ":path": "/a.txt" }).on("error", () => {});
+      let bytes = 0;
+      await once(stream, "response");
+      if (!takes) await wait(900);
+      stream.on("data", (chunk: Buffer) => {
+        bytes += chunk.length;
+      });
+      if (!stream.destroyed) await once(stream, "close");
+      return bytes;
+    };
+    records.length = 0;
+    expect([await read(true), await read(true), await read(true)]).toEqual([300_000, 300_000, 300_000]);
+    expect(await read(false)).toBeLessThan(300_000);
+    await expect.poll(() => records.map(({ delivery }) => delivery.cutOff ?? "whole")).toEqual(["whole", "whole", "whole", "client-stalled"]);
+    session.close();
+  });
+
+  test("is the host's where it is asked for under its prefix, and the next handler's where it is nobody's", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a", "static/a.txt": "inner" }) }] });
+    const handler = nodeHandler(site);
+    const server = createServer((request, response) => {
+      const { url } = request;
+      if (url!.startsWith("/static/")) Object.assign(request, { originalUrl: url, url: url!.slice(7) });
+      handler(request, response, () => response.end("the application"));
+    });
+    await once(server.listen(0, "127.0.0.1"), "listening");
+    const port = (server.address() as AddressInfo).port;
+    const get = async (path: string): Promise<string> => (await fetch(`http://127.0.0.1:${port}${path}`)).text();
+    for (let i = 0; i < 3; i++) expect([await get("/a.txt"), await get("/static/a.txt"), await get("/static/none"), await get("/none")]).toEqual(["a", "a", "the application", "the application"]);
+    server.close().closeAllConnections();
+  });
+});
+
+test("no more is kept than may be, and what is used stays", () => {
+  const kept = new KeptAnswers(() => 0);
+  const key = (target: string): RequestKey => ({ method: "GET", target, strippedPrefix: undefined, mayPass: false });
+  const plan = (bytes: number): ReadyPlan => ({ kind: "response", status: 200, fields: Fields.NONE, body: { kind: "bytes", bytes: new Uint8Array(bytes) }, file: undefined, reason: { code: "exact-file" } });
+  const none = { reads: [], looks: [] };
+  kept.keep(key("/used"), plan(500_000), none, 0);
+  for (let i = 0; i < 300; i++) {
+    kept.keep(key(`/${i}`), plan(500_000), none, 0);
+    expect(kept.recall(key("/used"), [], 0)).toBeDefined();
+    expect(kept.cost).toBeLessThanOrEqual(kept.options.bound);
+  }
+  expect([kept.recall(key("/0"), [], 0), kept.recall(key("/299"), [], 0) === undefined]).toEqual([undefined, false]);
+  // What differs in a field that was read is another answer, of which some are kept for a target; the rest makes room.
+  for (let i = 0; i < 20; i++) kept.keep(key("/many"), plan(1), { reads: [[0, String(i)]], looks: [] }, 0);
+  const found = Array.from({ length: 20 }, (_, i) => kept.recall(key("/many"), [String(i)], 0) !== undefined);
+  expect(found.lastIndexOf(false)).toBe(11);
+  // One whose look does not hold is let go of; one that was not asked for lately is not looked at.
+  const before = kept.size;
+  kept.keep(key("/gone"), plan(1), { reads: [], looks: [{ holds: () => false, changedMs: 0 }] }, 0);
+  expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([1, undefined, 0]);
+  expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([undefined, false]);
+});

@@ -3,7 +3,7 @@ import type { Keeper } from "../site/keeper.js";
 import { LEAST_BYTES_PER_SECOND } from "./deliver-pieces.js";
 import { type CutOff, cutOff, type Delivery } from "./delivery.js";
 import { readFieldValues, readKey } from "./kept.js";
-import type { NodeRequest, NodeResponse } from "./node-messages.js";
+import { breakOff, type NodeRequest, type NodeResponse } from "./node-messages.js";
 
 /** Told of an answer when it is gone, or its client is. */
 export type OnSent = (plan: ReadyPlan, delivery: Delivery) => void;
@@ -59,8 +59,7 @@ function watch(response: NodeResponse, plan: ReadyPlan, { length, stalledAfterMs
   let cause: CutOff = "client-left";
   const cut = (): void => {
     cause = "client-stalled";
-    if ("stream" in response) response.stream.close();
-    else response.destroy();
+    breakOff(response);
   };
   response.setTimeout(stalledAfterMs, cut);
   const limit = setTimeout(cut, Math.max(stalledAfterMs, (length / LEAST_BYTES_PER_SECOND) * 1000));

@@ -98,6 +98,12 @@ class MessageOutgoing implements Outgoing {
 const NO_ERROR = 0;
 const INTERNAL_ERROR = 2;
 
+/** Ends a response at once, with what of it is on its way. */
+export function breakOff(response: NodeResponse): void {
+  if ("stream" in response) response.stream.close(INTERNAL_ERROR);
+  else response.destroy();
+}
+
 /**
  * A response of HTTP/2. What became of it only its stream tells: the response has neither `destroyed` nor `destroy`, and says
  * `finish` of a stream that was cancelled too.
