@@ -27,6 +27,7 @@ export type { ServedEntry } from "./site/served-files.js";
 export type {
   ExplainOptions,
   Explanation,
+  OpenOptions,
   Responder,
   Site,
   SiteFile,

@@ -1,4 +1,5 @@
 export { findConfigFile, loadConfigFile } from "../config/config-file.js";
+export { type WrittenSeal, writeSeal } from "../site/write-seal.js";
 export { type CutOff, type Delivery, describeCutOff } from "./delivery.js";
 export {
   fileHandler,

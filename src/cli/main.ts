@@ -7,6 +7,7 @@ import { addCompare } from "./compare.js";
 import { addDemo } from "./demo.js";
 import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
+import { addSeal } from "./seal.js";
 import { addServe } from "./serve.js";
 import { describeUsageError, speakPlainly } from "./usage.js";
 
@@ -32,6 +33,7 @@ addExplain(program);
 addCheck(program);
 addDraft(program);
 addCompare(program);
+addSeal(program);
 addDemo(program);
 speakPlainly(program);
 

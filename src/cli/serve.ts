@@ -4,7 +4,7 @@ import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
-import { chooseDefinition } from "./definition.js";
+import { chooseDefinition, inArgumentsWords } from "./definition.js";
 import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
@@ -19,6 +19,7 @@ interface ServeOptions extends ListenOptions {
   readonly config?: string;
   readonly kind?: "pages" | "app" | "archive";
   readonly listing?: true;
+  readonly seal?: true | string;
 }
 
 export function addServe(program: Command): void {
@@ -34,6 +35,10 @@ export function addServe(program: Command): void {
     .addOption(
       new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
     )
+    .option(
+      "--seal [FILE]",
+      "serve the files as they are now, whatever becomes of them, or as this seal file says",
+    )
     .option("--listing", "list the directories of FOLDER that have no default document");
   addListenOptions(command)
     .addHelpText(
@@ -41,18 +46,21 @@ export function addServe(program: Command): void {
       `
 Examples:
   epistyle serve ./public               one folder, on http://127.0.0.1:8080/
+  epistyle serve ./public --seal        the files as they are now: nothing is looked at again
   epistyle serve --port 0               what ./epistyle.config.yaml says, on a free port
   epistyle serve ./public --log json    a JSON object a line on standard output; the rest on standard error
 
-A configuration file that changes is read again; a wrong one changes nothing, and what is wrong is printed.
+A configuration file that changes is read again, but for a sealed site; a wrong one changes nothing, and what is wrong is printed.
 Stop it with Ctrl-C: responses under way are finished first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
       const definition = await chooseDefinition(folder, options.config, options);
-      const site = await openSite(definition).catch((error: unknown) => {
+      const site = await openSite(definition, { seal: options.seal ?? false }).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });
-      await listen(site, options, "epistyle serve", { configFile: definition.file });
+      await listen(site, options, "epistyle serve", {
+        configFile: options.seal === undefined ? definition.file : undefined,
+      });
     });
 }
 
@@ -62,11 +70,6 @@ export function addListenOptions(command: Command): Command {
     .option("--host <HOST>", "address to listen on; 0.0.0.0 is every address of this machine", "127.0.0.1")
     .option("--port <N>", "port to listen on; 0 takes a free one", parsePort, 8080)
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
-}
-
-// A person who named a folder as an argument never wrote the key that the sentence is about.
-function inArgumentsWords({ problems }: SiteError): SiteError {
-  return new SiteError(problems.map((sentence) => sentence.replace("mounts[0].folder", "FOLDER")));
 }
 
 export interface ListenExtras {

@@ -12,6 +12,8 @@ export interface FileSource {
   snapshot?(): Promise<FileSource>;
   /** Opens a name. Never rejects: what goes wrong is an answer. The file or directory that is given must be closed. */
   open(path: string): Promise<Found> | Found;
+  /** Opens a file without waiting, where that is quicker: for who reads very many. Undefined where `open` has to. */
+  openNow?(path: string): Found | undefined;
   /**
    * How it can be told, without waiting, that a name that was opened a moment ago still means what was found. Undefined where it
    * cannot be told so; a source that leaves this out is asked each time.
@@ -38,6 +40,8 @@ export type Found =
   | { kind: "special" }
   /** Its name was given to another each time it was looked at; it may answer later. */
   | { kind: "unsettled" }
+  /** Its bytes are not those that were sealed. */
+  | { kind: "altered" }
   | Failed;
 
 /** What a device or the system refuses. */
@@ -92,6 +96,8 @@ export interface FileMetadata {
   readonly changedNs?: bigint;
   /** True where the time says nothing of the content: a tool gave the same one to most files that lie beside it. */
   readonly fixedTime?: boolean;
+  /** The SHA-256 of all bytes, in base64url without padding, where it is known beforehand. Then no time counts. */
+  readonly digest?: string;
 }
 
 /** A directory that was opened: what it says is of this very directory, whatever its name is given to meanwhile. */
@@ -110,6 +116,8 @@ export interface OpenedDirectory {
 
 export interface OpenedFile {
   readonly metadata: FileMetadata;
+  /** All bytes, where they are at hand and never change. */
+  readonly bytes?: Uint8Array;
   /**
    * Reads `length` bytes from `offset`; fewer only when the file ends before. Rejects when the device fails. `into`, of at
    * least that length, may be filled and handed back in place of new memory.
@@ -117,6 +125,8 @@ export interface OpenedFile {
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
   /** The SHA-256 of all its bytes, in base64url without padding. Rejects when the device fails. */
   digest(): Promise<string>;
+  /** True while the file is as it was when it was opened. Left out where that cannot be told. */
+  isUnchanged?(): boolean;
   /** Lets go of the file, after a read under way. Whoever owns the file calls it once; a second call does nothing. */
   close(): void;
 }

@@ -86,6 +86,10 @@ function hintByReason({ reason, path }: Refusal, trace: Trace): string[] {
       return [
         "Write one slash between folders; a link was probably put together from two parts that both had one.",
       ];
+    case "not-sealed":
+      return [
+        "Put the file back as it was, or seal the folder anew: epistyle seal, or a new start with --seal.",
+      ];
     case "special":
       return ["Only regular files are served."];
     default:

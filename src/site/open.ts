@@ -3,26 +3,44 @@ import { defineSite, type SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/problems.js";
 import type { SiteConfig } from "../config/schema.js";
 import { trimSlashes } from "../config/values.js";
+import type { Pause } from "../core/listing/order.js";
 import { Memory } from "../core/memory/memory.js";
 import { respond, respondFailed, respondWithFile } from "../core/respond.js";
 import type { Mount } from "../core/rules/mount.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
+import { checkOptions } from "./arguments.js";
 import { explainRequest } from "./explain.js";
 import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
 import { addKeeper } from "./keeper.js";
 import { emitWarning, makePause, openCompressor, openSource, readTypes } from "./platform.js";
+import type { SealedMounts } from "./seal.js";
 import { walkServed } from "./served-files.js";
 import { listAppShells } from "./shells.js";
-import type { Site } from "./site.js";
+import type { OpenOptions, Site } from "./site.js";
 
 /**
  * Opens a site: checks that every folder is there and can be read, and compiles the rules. Rejects with a SiteError that has
  * one sentence for each thing to fix.
  */
-export async function openSite(definition: SiteDefinition | SiteConfig): Promise<Site> {
+export async function openSite(
+  definition: SiteDefinition | SiteConfig,
+  options: OpenOptions = {},
+): Promise<Site> {
+  checkOptions("openSite", options, ["seal"]);
+  const { compiled, warnings } = await compileSite(definition, options);
+  const site = makeSite(compiled, warnings);
+  addKeeper(site, compiled);
+  return site;
+}
+
+/** From a definition to what answers, and what the start has to say of it. */
+export async function compileSite(
+  definition: SiteDefinition | SiteConfig,
+  { seal = false }: OpenOptions,
+): Promise<{ compiled: CompiledSite; warnings: string[] }> {
   const { config, file } = isDefinition(definition) ? definition : defineSite(definition);
   const inFile = (text: string): string => (file === undefined ? text : `${file}: ${text}`);
   const memory = new Memory();
@@ -33,22 +51,34 @@ export async function openSite(definition: SiteDefinition | SiteConfig): Promise
   const errors = findings.filter(({ severity }) => severity === "error");
   if (errors.length > 0) throw new SiteError(errors.map(({ text }) => inFile(text)));
 
+  const pause = makePause();
+  const sealed = seal === false ? undefined : await sealMounts(config, list, seal, pause);
   const mounts = new PrefixTree<Mount>();
-  for (const mount of list) mounts.set(mount.at, mount);
+  for (const mount of sealed?.mounts ?? list) mounts.set(mount.at, mount);
   const compiled: CompiledSite = {
     mounts,
     outside: compileOutside(config),
     remembered: openSiteMemory(memory),
     compressor: await openCompressor(memory),
-    pause: makePause(),
+    pause,
     now: Date.now,
   };
-  const site = makeSite(
-    compiled,
-    findings.map(({ text }) => inFile(text)),
-  );
-  addKeeper(site, compiled);
-  return site;
+  const warnings = [...findings.map(({ text }) => text), ...(sealed?.warnings ?? [])];
+  return { compiled, warnings: warnings.map(inFile) };
+}
+
+// Mounts whose files come from a source of the developer's own stay as they are.
+async function sealMounts(
+  config: SiteConfig,
+  list: readonly Mount[],
+  seal: true | string,
+  pause: Pause,
+): Promise<SealedMounts> {
+  const { sealFromFile, sealNow } = await import("./seal.js");
+  const folders = list.filter((_, index) => config.mounts[index]!.folder !== undefined);
+  const { mounts, warnings } =
+    typeof seal === "string" ? await sealFromFile(folders, seal) : await sealNow(folders, pause);
+  return { mounts: list.map((mount) => mounts[folders.indexOf(mount)] ?? mount), warnings };
 }
 
 function makeSite(compiled: CompiledSite, warnings: string[]): Site {

@@ -31,7 +31,7 @@ export async function* walkServed(site: CompiledSite): AsyncGenerator<ServedEntr
 async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
   const toAddress = (path: string): string => [mount.at, path].filter(Boolean).join("/");
   const isAnothers = (path: string): boolean => site.mounts.find(toAddress(path))?.value !== mount;
-  for await (const { path, kind, sizeBytes } of walkMount(mount, isAnothers)) {
+  for await (const { path, kind, sizeBytes } of walkMount(mount, { skips: isAnothers })) {
     const address = formatPath(toAddress(path));
     const isFile = kind === "file";
     yield {

@@ -46,6 +46,14 @@ export interface SiteMount {
   readonly appShells: readonly string[];
 }
 
+export interface OpenOptions {
+  /**
+   * Serves the folders as they are now, whatever becomes of them: each file is read once. With the path of a seal file, as they were
+   * when that was written. Relative paths are from the working directory.
+   */
+  readonly seal?: boolean | string;
+}
+
 export interface ExplainOptions {
   /** Leaves the answer's body open, for `readPlan`; otherwise it is let go of. */
   readonly keepBody?: boolean;

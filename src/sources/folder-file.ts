@@ -1,5 +1,5 @@
 import { createHash } from "node:crypto";
-import { closeSync, read, readSync } from "node:fs";
+import { closeSync, fstatSync, read, readSync } from "node:fs";
 import type { FileMetadata, OpenedFile } from "../core/source.js";
 
 // Small reads share a slab: one allocation for many. With memory of its own for each, 16 KiB are answered 0.77 times as often.
@@ -93,6 +93,28 @@ export class FolderFile implements OpenedFile {
       filled += count;
     }
     return filled === buffer.length ? buffer : buffer.subarray(0, filled);
+  }
+
+  /** Fills a buffer from the file's start, in place: for who reads very many files at once. */
+  readNow(into: Buffer): Uint8Array {
+    let filled = 0;
+    while (filled < into.length) {
+      const count = readSync(this.#descriptor, into, filled, into.length - filled, filled);
+      if (count === 0) break;
+      filled += count;
+    }
+    return filled === into.length ? into : into.subarray(0, filled);
+  }
+
+  isUnchanged(): boolean {
+    if (this.#closed) return false;
+    try {
+      const { size, mtimeNs, ctimeNs } = fstatSync(this.#descriptor, { bigint: true });
+      const { sizeBytes, modifiedNs, changedNs } = this.metadata;
+      return Number(size) === sizeBytes && mtimeNs === modifiedNs && ctimeNs === changedNs;
+    } catch {
+      return false;
+    }
   }
 
   async digest(): Promise<string> {

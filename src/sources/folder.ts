@@ -108,6 +108,27 @@ class FolderSource implements FileSource {
       : this.#openAside(path, full, 1);
   }
 
+  openNow(path: string): Found | undefined {
+    if (!this.#local || this.#windows) return undefined;
+    let descriptor: number;
+    try {
+      descriptor = openSync(`${this.#root}/${path}`, OPEN_FLAGS);
+    } catch {
+      return undefined;
+    }
+    try {
+      const stats = fstatSync(descriptor, { bigint: true });
+      if (stats.isFile() && locateAtOnce(this.#root, path, descriptor) !== undefined) {
+        const metadata = toMetadata(stats);
+        return { kind: "file", file: new FolderFile(descriptor, metadata, { lastReadMs: 0 }) };
+      }
+    } catch {
+      // Opening it again tells what is wrong.
+    }
+    closeQuietly(descriptor);
+    return undefined;
+  }
+
   look(path: string, found: Found): Look | undefined {
     // Of another machine's files nothing can be told without waiting.
     if (!this.#local) return undefined;
@@ -216,9 +237,7 @@ class FolderSource implements FileSource {
       inode: stats.ino,
       location,
       metadata: {
-        sizeBytes: Number(stats.size),
-        modifiedNs: stats.mtimeNs,
-        changedNs: stats.ctimeNs,
+        ...toMetadata(stats),
         ...(stats.isFile() && (await this.#commonTimes.has(path, stats)) && { fixedTime: true }),
       },
       lastReadMs: Number.NEGATIVE_INFINITY,
@@ -253,6 +272,10 @@ class FolderSource implements FileSource {
     const place = { ...opened, root: this.#root, links: this.#links, location };
     return { kind: "directory", directory: new FolderDirectory(descriptor, place), realPath };
   }
+}
+
+function toMetadata(stats: BigIntStats): KnownPath["metadata"] {
+  return { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs, changedNs: stats.ctimeNs };
 }
 
 /** What is remembered of a folder's paths and times. */

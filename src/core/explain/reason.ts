@@ -43,6 +43,7 @@ const SENTENCES = {
   "no-default-document": "no default document (…) and no listing",
   failed: "the file could not be read (…)",
   unsettled: "its name was given to another each time it was looked at",
+  "not-sealed": "its bytes on disk are not those that were sealed",
   busy: "the process has no file descriptors left (…)",
   "not-a-path": "the request target is not a path",
   "bad-escape": "a percent escape that is not UTF-8",

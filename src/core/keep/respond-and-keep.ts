@@ -50,6 +50,10 @@ async function makeReady(answer: Answer, allocate: Keeping["allocate"]): Promise
   const [only] = parts;
   const { sizeBytes } = file.metadata;
   if (parts.length !== 1 || only instanceof Uint8Array || only!.length !== sizeBytes) return undefined;
+  if (file.bytes !== undefined) {
+    file.close();
+    return { ...answer, body: { kind: "bytes", bytes: file.bytes } };
+  }
   if (sizeBytes > BODY_UP_TO) return undefined;
   const own = allocate(sizeBytes);
   const bytes = sizeBytes === 0 ? own : await file.read(0, sizeBytes, own);

@@ -68,7 +68,8 @@ async function makeProfile(
     representations: new Map(),
     codingVersion: recallFile(known, described)?.codingVersion ?? file.metadata,
   };
-  if (modifiedSeconds <= nowSeconds) keepProfile(known, described, profile);
+  if (modifiedSeconds <= nowSeconds || file.metadata.digest !== undefined)
+    keepProfile(known, described, profile);
   return profile;
 }
 

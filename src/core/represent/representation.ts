@@ -3,7 +3,7 @@ import { Fields } from "../fields/fields.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import { CODING_ENDINGS, type Coding } from "../rules/codings.js";
-import type { OpenedFile } from "../source.js";
+import type { FileMetadata, OpenedFile } from "../source.js";
 import { type Compressor, rankCodings } from "./coding.js";
 import type { Described, FileProfile, KnownFiles, Representation } from "./known-files.js";
 import { decideTag } from "./tag.js";
@@ -74,6 +74,10 @@ function mayTransform({ headers }: SiteRequest): boolean {
 /** A prebuilt file that is older than its original by more than this is out of date, in nanoseconds: an archive's clock is coarse. */
 const STALE_NS = 2_000_000_000n;
 
+function isStale(coded: FileMetadata, original: FileMetadata): boolean {
+  return original.digest === undefined && coded.modifiedNs + STALE_NS < original.modifiedNs;
+}
+
 async function selectPrebuilt(
   { files, known, nowSeconds }: Negotiation,
   profile: FileProfile,
@@ -83,7 +87,7 @@ async function selectPrebuilt(
   const candidate = await files.open(path + CODING_ENDINGS[coding], "prebuilt coding");
   if (candidate.kind !== "file") return undefined;
   const { file } = candidate;
-  if (file.metadata.modifiedNs + STALE_NS < original.metadata.modifiedNs) return undefined;
+  if (isStale(file.metadata, original.metadata)) return undefined;
   const { base } = await decideTag(
     known,
     { address: address + CODING_ENDINGS[coding], file, rules },

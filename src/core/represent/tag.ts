@@ -20,12 +20,16 @@ const SETTLED_SECONDS = 2;
 /** Letters of a digest that a tag has: 132 bits of it. */
 const TAG_LENGTH = 22;
 
+const SEALED = "the digest of the file's bytes, as it was sealed";
+
 type Tagged = Pick<Described, "address" | "file" | "rules">;
 
 /** Makes a file's tag: of its bytes, which are read once while the file is unchanged, or of its size and times. */
 export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number): Promise<Tag> | Tag {
   const { file, rules } = tagged;
   const { metadata } = file;
+  if (metadata.digest !== undefined)
+    return { base: metadata.digest.slice(0, TAG_LENGTH), lasts: true, because: SEALED };
   const said = `validators: ${rules.origins.validators}`;
   if (readsBytes(metadata, rules)) return tagOfBytes(known, tagged, nowSeconds, said);
   const { modifiedNs, sizeBytes, changedNs = 0n } = metadata;
@@ -39,8 +43,8 @@ export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number)
 }
 
 /** True where a file's time tells one version from another. Those who ask for metadata have decided that it does. */
-export function hasMeaning({ fixedTime = false }: FileMetadata, { validators }: Rules): boolean {
-  return !fixedTime || validators === "metadata";
+export function hasMeaning({ fixedTime = false, digest }: FileMetadata, { validators }: Rules): boolean {
+  return digest === undefined && (!fixedTime || validators === "metadata");
 }
 
 function readsBytes(metadata: FileMetadata, rules: Rules): boolean {

@@ -128,6 +128,8 @@ function toCandidate(path: string, found: Found): Candidate {
       return { kind: "error", status: 403, reason: { code: "no-permission", subject: found.cause } };
     case "unsettled":
       return { kind: "error", status: 503, reason: { code: "unsettled" } };
+    case "altered":
+      return { kind: "error", status: 503, reason: { code: "not-sealed" } };
     case "failed":
       return toError(found);
   }

@@ -11,20 +11,25 @@ export interface WalkedEntry {
   readonly sizeBytes: number;
 }
 
+export interface WalkOptions {
+  /** What is left out besides. */
+  readonly skips?: (path: string) => boolean;
+  /** False where nobody asks for sizes (default true): they are 0 then, and nothing is asked about a file. */
+  readonly sizes?: boolean;
+}
+
 /**
  * Every file and directory of a mount that may be served, in the order of their names, folders before what is in them. What is
  * withheld, no address leads to, or `skips` names is left out, with what is below it. No file is opened.
  */
-export async function* walkMount(
-  mount: Mount,
-  skips: (path: string) => boolean = () => false,
-): AsyncGenerator<WalkedEntry> {
+export async function* walkMount(mount: Mount, options: WalkOptions = {}): AsyncGenerator<WalkedEntry> {
+  const { skips = () => false } = options;
   const visited = new Set<string>();
   const folders = skips("") ? [] : [""];
   for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
     yield { path: folder, kind: "directory", sizeBytes: 0 };
     const inside: string[] = [];
-    for (const { path, kind, sizeBytes, realPath } of await readOffered(mount, folder, skips)) {
+    for (const { path, kind, sizeBytes, realPath } of await readOffered(mount, folder, options)) {
       if (kind === "file") {
         yield { path, kind, sizeBytes };
         continue;
@@ -46,7 +51,7 @@ interface Offered extends WalkedEntry {
 async function readOffered(
   mount: Mount,
   folder: string,
-  skips: (path: string) => boolean,
+  { skips, sizes = true }: WalkOptions,
 ): Promise<readonly Offered[]> {
   const read = await readInPlace(mount, folder, async (directory, real) => {
     const entries = await directory.list();
@@ -55,9 +60,9 @@ async function readOffered(
     for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
       const path = below(folder, name);
       if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, below(real, name))) continue;
-      if (skips(path) || (kind !== undefined && kind !== "file" && kind !== "directory")) continue;
-      const metadata =
-        kind === "directory" ? { kind, sizeBytes: 0, realPath: undefined } : await directory.stat(name);
+      if (skips?.(path) || (kind !== undefined && kind !== "file" && kind !== "directory")) continue;
+      const isKnown = kind === "directory" || (kind === "file" && !sizes);
+      const metadata = isKnown ? { kind, sizeBytes: 0, realPath: undefined } : await directory.stat(name);
       if (metadata?.kind !== "file" && metadata?.kind !== "directory") continue;
       const { realPath } = metadata;
       if (realPath !== undefined && isWithheld(mount, realPath)) continue;

@@ -1,0 +1,164 @@
+import { readFile, rename, writeFile } from "node:fs/promises";
+import { SiteError } from "../config/problems.js";
+import { isAddressable } from "../core/request/target.js";
+import { SealedEntry } from "../sources/sealed/sealed-entry.js";
+import type { SealedFolder } from "../sources/sealed/sealed-folder.js";
+
+/**
+ * A seal file is JSON, an object a line (docs/sealing.md, dist/schema/seal.json). The first says what it is of; each other is a
+ * file: the number of its mount, its path in it, its size in bytes, the SHA-256 of its bytes, its time and its media type, and
+ * the digests of the codings that lie beside it.
+ */
+interface SealHead {
+  readonly seal: 1;
+  readonly mounts: readonly { readonly at: string; readonly files: number }[];
+}
+
+interface SealLine {
+  readonly mount: number;
+  readonly path: string;
+  readonly size: number;
+  readonly digest: string;
+  readonly modified: string;
+  readonly type: string;
+  readonly codings?: Readonly<Record<string, string>>;
+}
+
+/** A mount's sealed folder, and what is told of its files besides. */
+export interface SealedMount {
+  /** The mount's prefix, such as "/archive". */
+  readonly at: string;
+  readonly folder: SealedFolder;
+  /** The media type of a file, for readers of the seal. */
+  readonly typeOf: (path: string) => string;
+  /** The endings of the codings that may lie beside a file, such as [["br", ".br"]]. */
+  readonly codings: readonly (readonly [coding: string, ending: string])[];
+}
+
+/** Writes what was sealed to a file, which takes the place of one that was there in one step. */
+export async function writeSealFile(path: string, mounts: readonly SealedMount[]): Promise<void> {
+  const head: SealHead = {
+    seal: 1,
+    mounts: mounts.map(({ at, folder: { files } }) => ({ at, files: files.size })),
+  };
+  const lines: object[] = [head];
+  for (const [index, mount] of mounts.entries()) {
+    for (const name of [...mount.folder.files.keys()].sort()) lines.push(toLine(index, mount, name));
+  }
+  const part = `${path}.part`;
+  try {
+    await writeFile(part, `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`);
+    await rename(part, path);
+  } catch (error) {
+    throw new SiteError([
+      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder of yours.`,
+    ]);
+  }
+}
+
+function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMount, path: string): SealLine {
+  const { sizeBytes, digest, modifiedMs } = files.get(path)!;
+  const coded = codings.flatMap(([coding, ending]) => {
+    const beside = files.get(path + ending);
+    return beside === undefined ? [] : [[coding, writeDigest(beside.digest)]];
+  });
+  return {
+    mount,
+    path,
+    size: sizeBytes,
+    digest: writeDigest(digest),
+    modified: new Date(modifiedMs).toISOString(),
+    type: typeOf(path),
+    ...(coded.length > 0 && { codings: Object.fromEntries(coded) }),
+  };
+}
+
+/**
+ * Adds what a seal file says to the folders of a site's mounts, in their order. Throws a SiteError that names file and line. Bytes
+ * are not read: each file is held against its digest when it is first asked for.
+ */
+export async function readSealFile(
+  path: string,
+  shown: string,
+  mounts: readonly Pick<SealedMount, "at" | "folder">[],
+): Promise<void> {
+  const lines = (await readText(path, shown)).split("\n");
+  if (lines.at(-1) === "") lines.pop();
+  const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
+  if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
+    throw new SiteError([`${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`]);
+  const [own, said] = [mounts, head.mounts].map((all) => all.map(({ at }) => at).join(", "));
+  if (own !== said)
+    throw new SiteError([
+      `${shown}: it was made for mounts at ${said}, and the configuration has mounts at ${own}; seal anew.`,
+    ]);
+  const wanted = head.mounts.reduce((sum, { files }) => sum + files, 0);
+  if (lines.length - 1 !== wanted)
+    throw new SiteError([
+      `${shown}: found ${lines.length - 1} files where its first line says ${wanted}; it was cut or changed: seal anew.`,
+    ]);
+  for (let index = 1; index < lines.length; index++) {
+    const line = readJson(lines[index]!, shown, index + 1);
+    const problem = findProblem(line, mounts.length);
+    if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal anew.`]);
+    const { mount, path, size, digest, modified } = line as SealLine;
+    mounts[mount]!.folder.add(path, new SealedEntry(size, Date.parse(modified), readDigest(digest)));
+  }
+}
+
+function findProblem(line: unknown, mounts: number): string | undefined {
+  if (typeof line !== "object" || line === null) return "found no object";
+  const { mount, path, size, digest, modified } = line as Partial<SealLine>;
+  if (!Number.isInteger(mount) || mount! < 0 || mount! >= mounts)
+    return `found mount ${JSON.stringify(mount)}, which there is not`;
+  if (
+    typeof path !== "string" ||
+    path.split("/").some((name) => name === "" || name === "." || name === ".." || !isAddressable(name))
+  )
+    return `found the path ${JSON.stringify(path)}, which is none`;
+  if (!Number.isSafeInteger(size) || size! < 0)
+    return `found the size ${JSON.stringify(size)}; it is a number of bytes`;
+  if (typeof digest !== "string" || !DIGEST.test(digest))
+    return `found the digest ${JSON.stringify(digest)}; it is written sha-256=:…:`;
+  if (typeof modified !== "string" || Number.isNaN(Date.parse(modified)))
+    return `found the time ${JSON.stringify(modified)}, which is none`;
+  return undefined;
+}
+
+// RFC 9530 §2: a digest of 32 bytes as a byte sequence (RFC 8941 §3.3.5).
+const DIGEST = /^sha-256=:[A-Za-z0-9+/]{43}=:$/;
+
+function writeDigest(base64url: string): string {
+  return `sha-256=:${base64url.replaceAll("-", "+").replaceAll("_", "/")}=:`;
+}
+
+function readDigest(written: string): string {
+  return written.slice(9, 52).replaceAll("+", "-").replaceAll("/", "_");
+}
+
+function readJson(text: string, shown: string, line: number): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    throw new SiteError([
+      line === 1
+        ? `${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`
+        : `${shown}:${line}: this is no JSON; it was cut or changed: seal anew.`,
+    ]);
+  }
+}
+
+async function readText(path: string, shown: string): Promise<string> {
+  try {
+    return await readFile(path, "utf8");
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    const what =
+      code === "ENOENT"
+        ? "there is no such seal file; write it with epistyle seal"
+        : code === "EISDIR"
+          ? "this is a folder; write the folder to serve before --seal"
+          : `the seal file cannot be read (${code}); check its permissions`;
+    throw new SiteError([`${shown}: ${what}.`]);
+  }
+}

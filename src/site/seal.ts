@@ -1,0 +1,68 @@
+import { resolve } from "node:path";
+import { SiteError } from "../config/problems.js";
+import type { Pause } from "../core/listing/order.js";
+import { mediaTypeByName } from "../core/media-types/media-type.js";
+import { CODING_ENDINGS } from "../core/rules/codings.js";
+import { type Mount, selectRules } from "../core/rules/mount.js";
+import { SealedFolder } from "../sources/sealed/sealed-folder.js";
+import { takeSeal } from "../sources/sealed/take-seal.js";
+import { readSealFile, type SealedMount, writeSealFile } from "./seal-file.js";
+
+/** The mounts of a site with their folders sealed, and what was left out of them. */
+export interface SealedMounts {
+  readonly mounts: readonly Mount[];
+  /** Each a sentence. */
+  readonly warnings: readonly string[];
+}
+
+/** Seals the folders of mounts as they are now. */
+export async function sealNow(mounts: readonly Mount[], pause: Pause): Promise<SealedMounts> {
+  const warnings: string[] = [];
+  const sealed: Mount[] = [];
+  for (const mount of mounts) {
+    const { folder, left } = await takeSeal(mount, pause);
+    warnings.push(
+      ...left.map(
+        (one) =>
+          `The mount at /${mount.at}: ${one}; it was not sealed, and is answered as if it did not exist.`,
+      ),
+    );
+    sealed.push({ ...mount, source: folder });
+  }
+  return { mounts: sealed, warnings };
+}
+
+/** Seals the folders of mounts as a seal file says. Rejects with a SiteError where the file cannot be used. */
+export async function sealFromFile(mounts: readonly Mount[], file: string): Promise<SealedMounts> {
+  const sealed = await Promise.all(
+    mounts.map(async (mount) => ({
+      ...mount,
+      source: new SealedFolder((await mount.source.snapshot?.()) ?? mount.source),
+    })),
+  );
+  const folders = sealed.map(({ at, source }) => ({ at: `/${at}`, folder: source }));
+  await readSealFile(resolve(file), file, folders);
+  return { mounts: sealed, warnings: [] };
+}
+
+/** Writes the seal of a site's mounts, which are sealed already. */
+export async function saveSeal(
+  mounts: readonly Mount[],
+  out: string,
+): Promise<{ files: number; bytes: number }> {
+  const all = mounts.map(toSealedMount);
+  await writeSealFile(resolve(out), all);
+  const entries = all.flatMap(({ folder }) => [...folder.files.values()]);
+  return { files: entries.length, bytes: entries.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0) };
+}
+
+function toSealedMount(mount: Mount): SealedMount {
+  const { at, source } = mount;
+  if (!(source instanceof SealedFolder)) throw new SiteError([`The mount at /${at} is not sealed.`]);
+  return {
+    at: `/${at}`,
+    folder: source,
+    typeOf: (path) => mediaTypeByName(path, selectRules(mount, path).mediaTypes),
+    codings: Object.entries(CODING_ENDINGS),
+  };
+}

@@ -1,0 +1,24 @@
+import type { SiteDefinition } from "../config/define.js";
+import type { SiteConfig } from "../config/schema.js";
+import { SealedFolder } from "../sources/sealed/sealed-folder.js";
+import { compileSite } from "./open.js";
+import { saveSeal } from "./seal.js";
+
+/** What was sealed. */
+export interface WrittenSeal {
+  readonly files: number;
+  /** Bytes of all files together. */
+  readonly bytes: number;
+  /** What was left out, and what the start says of the site: a sentence for each. */
+  readonly warnings: readonly string[];
+}
+
+/**
+ * Seals the folders of a site, and writes the seal to a file: at build, for servers that start with it. Rejects with a SiteError
+ * where the site cannot be opened or the file not written.
+ */
+export async function writeSeal(definition: SiteDefinition | SiteConfig, out: string): Promise<WrittenSeal> {
+  const { compiled, warnings } = await compileSite(definition, { seal: true });
+  const sealed = compiled.mounts.values().filter(({ source }) => source instanceof SealedFolder);
+  return { ...(await saveSeal(sealed, out)), warnings };
+}

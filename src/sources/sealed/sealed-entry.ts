@@ -1,0 +1,20 @@
+import type { FileMetadata } from "../../core/source.js";
+
+/** A file as it was sealed. It is its own metadata, so that many of them take little memory. */
+export class SealedEntry implements FileMetadata {
+  readonly sizeBytes: number;
+  /** In milliseconds since the epoch: nothing is told of it but in listings. */
+  readonly modifiedMs: number;
+  /** SHA-256, in base64url without padding. */
+  readonly digest: string;
+
+  constructor(sizeBytes: number, modifiedMs: number, digest: string) {
+    this.sizeBytes = sizeBytes;
+    this.modifiedMs = modifiedMs;
+    this.digest = digest;
+  }
+
+  get modifiedNs(): bigint {
+    return BigInt(Math.trunc(this.modifiedMs)) * 1_000_000n;
+  }
+}

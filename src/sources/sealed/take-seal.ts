@@ -1,0 +1,61 @@
+import type { Pause } from "../../core/listing/order.js";
+import { walkMount } from "../../core/resolve/walk.js";
+import type { Mount } from "../../core/rules/mount.js";
+import type { FileSource, OpenedFile } from "../../core/source.js";
+import { FolderFile } from "../folder-file.js";
+import { SealedEntry } from "./sealed-entry.js";
+import { digestOf, SealedFolder } from "./sealed-folder.js";
+
+/** So many files are read between two turns of the event loop. */
+const AT_A_TIME = 256;
+
+/** A folder that was sealed, and why some files were left out: each as its path with the cause. */
+export interface TakenSeal {
+  readonly folder: SealedFolder;
+  readonly left: readonly string[];
+}
+
+/**
+ * Seals a mount's folder as it is now: each file that may be served is read once, its digest made, and its bytes kept where they
+ * are few. Files that cannot be read are left out.
+ */
+export async function takeSeal(mount: Mount, pause: Pause): Promise<TakenSeal> {
+  const live = (await mount.source.snapshot?.()) ?? mount.source;
+  const folder = new SealedFolder(live);
+  const left: string[] = [];
+  let done = 0;
+  for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false })) {
+    if (kind === "directory") continue;
+    const problem = await sealFile(folder, live, path);
+    if (problem !== undefined) left.push(`${path}: ${problem}`);
+    if (++done % AT_A_TIME === 0) await pause();
+  }
+  return { folder, left };
+}
+
+async function sealFile(folder: SealedFolder, live: FileSource, path: string): Promise<string | undefined> {
+  const found = live.openNow?.(path) ?? (await live.open(path));
+  if (found.kind !== "file") {
+    if (found.kind === "directory") found.directory.close();
+    return "cause" in found ? found.cause : "because" in found ? found.because : found.kind;
+  }
+  const { file } = found;
+  try {
+    const { sizeBytes, modifiedNs } = file.metadata;
+    const taken = folder.take(sizeBytes);
+    const digest = taken === undefined ? await file.digest() : digestOf(await fill(file, taken.bytes));
+    folder.add(path, new SealedEntry(sizeBytes, Number(modifiedNs / 1_000_000n), digest), taken?.place);
+    return undefined;
+  } catch (error) {
+    return (error as Error).message;
+  } finally {
+    file.close();
+  }
+}
+
+async function fill(file: OpenedFile, into: Buffer): Promise<Uint8Array> {
+  // Nobody waits for an answer yet: reading in place takes a tenth of the time.
+  const bytes = file instanceof FolderFile ? file.readNow(into) : await file.read(0, into.length, into);
+  if (bytes.length !== into.length) throw new Error("it became shorter while it was read");
+  return bytes;
+}
