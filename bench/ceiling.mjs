@@ -17,7 +17,10 @@ for (const [path, { status, fields, file, body, notModified }] of Object.entries
 }
 
 createServer((request, response) => {
-  const { status, fields, bytes, notModified } = answers.get(request.url) ?? answers.get("/missing.html");
+  const coded =
+    request.headers["accept-encoding"] === undefined ? undefined : answers.get(`${request.url}#br`);
+  const { status, fields, bytes, notModified } =
+    coded ?? answers.get(request.url) ?? answers.get("/missing.html");
   if (request.headers["if-none-match"] !== undefined) {
     response.writeHead(304, notModified);
     response.end();

@@ -4,5 +4,5 @@ import { openSite } from "epistyle";
 import { nodeHandler } from "epistyle/node";
 
 const [, , folder, port] = process.argv;
-const site = await openSite({ mounts: [{ folder }] });
+const site = await openSite({ mounts: [{ folder, codings: { prebuilt: ["br"] } }] });
 createServer(nodeHandler(site)).listen(Number(port), "127.0.0.1", () => console.log("ready"));

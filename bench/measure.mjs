@@ -2,6 +2,7 @@
 import { execFile, spawn } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { connect } from "node:net";
+import { join } from "node:path";
 import { promisify } from "node:util";
 
 const execute = promisify(execFile);
@@ -17,14 +18,65 @@ export async function startProgram(program, ...args) {
   return { pid: child.pid, stop: () => child.kill() };
 }
 
-/** Requests a second over `connections` connections, from Debian's wrk. Throws when an answer has another class of status. */
-export async function measureRate(url, { seconds, connections = 32, headers = {}, failing = false }) {
+/**
+ * Requests a second over `connections` connections, from Debian's wrk, and the processor time that the server `pid` took for one,
+ * in microseconds. Throws when an answer has another class of status. `files` asks for many, evenly: [beginning of paths, count].
+ */
+export async function measureRate(
+  url,
+  { pid, seconds, connections = 32, headers = {}, failing = false, files },
+) {
   const args = ["-t1", `-c${connections}`, `-d${seconds}s`];
   for (const [name, value] of Object.entries(headers)) args.push("-H", `${name}: ${value}`);
-  const { stdout } = await execute("wrk", [...args, url]);
+  if (files !== undefined) args.push("-s", join(import.meta.dirname, "in-turn.lua"));
+  const before = readProcessorTime(pid);
+  const { stdout } = await execute("wrk", [
+    ...args,
+    url,
+    ...(files === undefined ? [] : ["--", ...files.map(String)]),
+  ]);
+  const taken = readProcessorTime(pid) - before;
   if (/Non-2xx or 3xx/.test(stdout) !== failing)
     throw new Error(`${url} answered with another status:\n${stdout}`);
-  return Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1]);
+  const requests = Number(/(\d+) requests in/.exec(stdout)[1]);
+  return { rate: Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1]), microseconds: taken / requests };
+}
+
+/** Processor time that a process has used so far, in microseconds: its own and the system's for it. */
+function readProcessorTime(pid) {
+  const fields = readFileSync(`/proc/${pid}/stat`, "utf8").split(") ")[1].split(" ");
+  // Clock ticks of 10 ms: utime and stime.
+  return (Number(fields[11]) + Number(fields[12])) * 10_000;
+}
+
+/** Milliseconds of answers under a steady load: { p50, p99, worst }. */
+export async function measureSteady(port, path, rate, seconds) {
+  const program = join(import.meta.dirname, "steady.mjs");
+  const { stdout } = await execute(process.execPath, [program, port, path, rate, seconds].map(String));
+  return JSON.parse(stdout);
+}
+
+/** Clients that ask for a file and read nothing; gives a function that lets them go. */
+export async function holdClients(port, path, count) {
+  const sockets = await Promise.all(
+    Array.from({ length: count }, () => {
+      const socket = connect({ port, host: "127.0.0.1" }).on("error", () => {});
+      socket.pause();
+      return new Promise((done) =>
+        socket.once("connect", () =>
+          socket.write(`GET ${path} HTTP/1.1\r\nHost: a\r\n\r\n`, () => done(socket)),
+        ),
+      );
+    }),
+  );
+  return () => {
+    for (const socket of sockets) socket.destroy();
+  };
+}
+
+/** What a process has in memory now, in MB (resident). */
+export function readMemory(pid) {
+  return Number(/VmRSS:\s+(\d+) kB/.exec(readFileSync(`/proc/${pid}/status`, "utf8"))[1]) / 1000;
 }
 
 /** Megabytes a second of one answer to each of `clients` connections, read as fast as it comes. */
