@@ -4,6 +4,7 @@ import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
+import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { makeTree } from "./helpers.js";
 
@@ -142,6 +143,23 @@ describe("serve", () => {
   });
 });
 
+test("seal writes down what a folder holds, and serve --seal serves exactly that", async () => {
+  const sealed = await run("seal", "public", "--out", "public.jsonl");
+  expect(sealed).toEqual({ status: 0, out: "public.jsonl is written: 3 files, 27 B. Serve exactly these with: epistyle serve public --seal public.jsonl\n", err: "" });
+  const lines = readFileSync(join(tree.root, "public.jsonl"), "utf8").trimEnd().split("\n");
+  const valid = new Ajv({ strict: false, formats: { "date-time": true } }).compile(JSON.parse(readFileSync("dist/schema/seal.json", "utf8")));
+  expect(lines.map((line) => valid(JSON.parse(line)))).toEqual([true, true, true, true]);
+  for (const args of [["public", "--seal"], ["public", "--seal", "public.jsonl"], ["--seal"]]) {
+    const { url, stop } = await listen(["serve", ...args, "--port", "0"]);
+    expect(await (await fetch(url)).text()).toBe("<h1>home</h1>");
+    const file = join(tree.root, "public/index.html");
+    writeFileSync(file, "<h1>away</h1>");
+    expect(await (await fetch(url)).text()).toBe("<h1>home</h1>");
+    expect((await stop()).status).toBe(0);
+    writeFileSync(file, "<h1>home</h1>");
+  }
+});
+
 describe("serve, while things change", () => {
   test("an edited file shows at once; an edited configuration is read again, and a wrong one changes nothing", async () => {
     const config = join(tree.root, "changing.yaml");
@@ -253,7 +271,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, json, combined or off\.\n$/],
     ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
     ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
-    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, demo\.\n$/],
+    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, seal, demo\.\n$/],
     ["an option like no other", ["serve", "--fly"], /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/],
     ["nothing to explain", ["explain"], /^epistyle explain: found nothing for TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
     ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found more than it takes; write epistyle explain \[options\] <TARGET>\.\n$/],
@@ -272,6 +290,9 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a header that is none", ["explain", "/", "--header", "Accept"], /^--header: found "Accept"; a header field is written 'Name: value'/],
     ["no configuration and no folder", ["explain", "/", "--config", "none.yaml"], /^none\.yaml: there is no such configuration file; .*\n$/],
     ["a kind without a folder", ["serve", "--kind", "app"], /^Found --kind or --listing without a folder; .*\.\n$/],
+    ["a folder behind an option that takes a file", ["serve", "--seal", "public"], /^--seal: found "public", which is a folder; write the folder first: epistyle serve public --seal\.\n$/],
+    ["a seal that is not there", ["serve", "public", "--seal", "none.jsonl"], /^none\.jsonl: there is no such seal file; write it with epistyle seal\.\n$/],
+    ["a missing folder to seal", ["seal", "missing-folder"], /^FOLDER: found "missing-folder", which does not exist/],
     ["a kind that is none", ["serve", "public", "--kind", "spa"], /^--kind: found "spa"; write pages, app or archive/],
     ["no file to check", ["check"], /^epistyle check: found nothing for FILE\|PACK; write expectations files/],
   ])("%s", async (_sentence, args, expected) => {

@@ -11,6 +11,7 @@ const { z } = await import("zod");
 const { fileSchema } = await import("../dist/config/schema.js");
 const { listingSchema } = await import("../dist/config/listing-schema.js");
 const { reportSchema } = await import("../dist/testing/reports/json.js");
+const { sealSchema } = await import("../dist/config/seal-schema.js");
 const { expectationsSchema } = await import("../dist/testing/format/schema.js");
 mkdirSync(join(root, "dist/schema"), { recursive: true });
 for (const [name, schema] of Object.entries({
@@ -18,6 +19,7 @@ for (const [name, schema] of Object.entries({
   expectations: expectationsSchema,
   listing: listingSchema,
   report: reportSchema,
+  seal: sealSchema,
 })) {
   const json = z.toJSONSchema(schema, { io: "input", target: "draft-7" });
   writeFileSync(join(root, "dist/schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);

@@ -1,3 +1,4 @@
+import { stat } from "node:fs/promises";
 import { type Command, InvalidArgumentError, Option } from "commander";
 import { type RunningServer, startServer } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
@@ -54,6 +55,7 @@ A configuration file that changes is read again, but for a sealed site; a wrong 
 Stop it with Ctrl-C: responses under way are finished first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
+      if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
       const definition = await chooseDefinition(folder, options.config, options);
       const site = await openSite(definition, { seal: options.seal ?? false }).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
@@ -70,6 +72,14 @@ export function addListenOptions(command: Command): Command {
     .option("--host <HOST>", "address to listen on; 0.0.0.0 is every address of this machine", "127.0.0.1")
     .option("--port <N>", "port to listen on; 0 takes a free one", parsePort, 8080)
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
+}
+
+// An option with a value that may be left out takes the folder that stands behind it.
+async function refuseFolder(seal: ServeOptions["seal"]): Promise<void> {
+  if (typeof seal !== "string" || !(await stat(seal).catch(() => undefined))?.isDirectory()) return;
+  throw new SiteError([
+    `--seal: found ${JSON.stringify(seal)}, which is a folder; write the folder first: epistyle serve ${seal} --seal.`,
+  ]);
 }
 
 export interface ListenExtras {

@@ -28,13 +28,16 @@ export function closeQuietly(descriptor: number): void {
   }
 }
 
-/** When a file's bytes were last read, in milliseconds since the epoch; kept for as long as the file is unchanged. */
+/** When a file's bytes were last read to their end, in milliseconds since the epoch; kept for as long as the file is unchanged. */
 export interface ReadMemory {
   lastReadMs: number;
 }
 
 /** For how long the bytes of an unchanged file are taken to be in the system's memory, in milliseconds. */
 const IN_MEMORY_MS = 1000;
+
+/** A larger file is never read in place, in bytes. */
+const IN_PLACE_UP_TO = 8 * 1024 * 1024;
 
 /** Between these sizes a file's bytes are digested aside, all at once, in bytes. */
 const ASIDE_FROM = 16 * 1024;
@@ -49,6 +52,8 @@ export class FolderFile implements OpenedFile {
   readonly #memory: ReadMemory;
   #descriptor: number;
   #reading = 0;
+  /** So much was read of it from its start on. */
+  #readTo = 0;
   #closed = false;
 
   constructor(descriptor: number, metadata: FileMetadata, memory: ReadMemory) {
@@ -60,11 +65,12 @@ export class FolderFile implements OpenedFile {
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array> {
     if (this.#closed) return Promise.reject(new Error("The file was closed before it was read."));
     const buffer = into ?? allocate(length);
+    const { sizeBytes } = this.metadata;
     const nowMs = Date.now();
-    const inMemory =
-      this.metadata.sizeBytes <= SHARED_UP_TO && nowMs - this.#memory.lastReadMs < IN_MEMORY_MS;
-    this.#memory.lastReadMs = nowMs;
-    if (inMemory) return this.#copy(buffer, offset, length);
+    const isInMemory = sizeBytes <= IN_PLACE_UP_TO && nowMs - this.#memory.lastReadMs < IN_MEMORY_MS;
+    if (offset <= this.#readTo) this.#readTo = Math.max(this.#readTo, offset + length);
+    if (this.#readTo >= sizeBytes) this.#memory.lastReadMs = nowMs;
+    if (isInMemory) return this.#copy(buffer, offset, length);
     this.#reading++;
     return new Promise((resolve, reject) => {
       const readOn = (filled: number): void => {
@@ -83,8 +89,8 @@ export class FolderFile implements OpenedFile {
     });
   }
 
-  // A small file that was read a moment ago, and is the same, lies in the system's memory: it is copied in place, which takes
-  // less time than asking another thread for it.
+  // A file that was read to its end a moment ago, and is the same, lies in the system's memory: a piece of it is copied in place,
+  // which takes less time than asking another thread for it.
   async #copy(buffer: Uint8Array, offset: number, length: number): Promise<Uint8Array> {
     let filled = 0;
     while (filled < length) {

@@ -6,7 +6,7 @@ import type { CompiledSite } from "../site.js";
 import { type KeptAnswers, READ_FIELDS, type ReadyAnswer, type RequestKey } from "./kept-answers.js";
 
 /** A longer body is not kept, in bytes. */
-const BODY_UP_TO = 512 * 1024;
+const BODY_UP_TO = 1024 * 1024;
 
 /** A file that changed less than this ago may change again without a sign, and its tag may still change; in milliseconds. */
 const SETTLED_MS = 3000;

@@ -34,6 +34,7 @@ export class SealedFolder implements FileSource {
   readonly #places = new Map<SealedEntry, Place>();
   readonly #loading = new Map<SealedEntry, Promise<Found>>();
   /** The metadata of files on disk whose bytes were found to be the sealed ones: the same object while they are unchanged. */
+  readonly #verifying = new Map<object, Promise<boolean>>();
   readonly #verified = new WeakSet<object>();
   #keptBytes = 0;
 
@@ -133,7 +134,17 @@ export class SealedFolder implements FileSource {
     return NOT_SEALED;
   }
 
-  async #isSealed(file: OpenedFile, entry: SealedEntry): Promise<boolean> {
+  // Its bytes are read once, however many ask for it at a time.
+  #isSealed(file: OpenedFile, entry: SealedEntry): Promise<boolean> {
+    let verifying = this.#verifying.get(file.metadata);
+    if (verifying === undefined) {
+      verifying = this.#verify(file, entry).finally(() => this.#verifying.delete(file.metadata));
+      this.#verifying.set(file.metadata, verifying);
+    }
+    return verifying;
+  }
+
+  async #verify(file: OpenedFile, entry: SealedEntry): Promise<boolean> {
     if (file.metadata.sizeBytes !== entry.sizeBytes || (await file.digest()) !== entry.digest) return false;
     if (file.isUnchanged?.() !== true) return false;
     // What changed a moment ago may change again without a sign, and is held against the digest each time.

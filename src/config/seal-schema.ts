@@ -1,0 +1,38 @@
+import { z } from "zod";
+
+const digest = z
+  .string()
+  .regex(/^sha-256=:[A-Za-z0-9+/]{43}=:$/)
+  .describe("SHA-256 of all bytes, written as in RFC 9530 §2");
+
+const head = z
+  .strictObject({
+    seal: z.literal(1).describe("Version of the form"),
+    mounts: z
+      .array(
+        z.strictObject({
+          at: z.string().describe("Prefix of the mount, from the site's root"),
+          files: z.int().min(0).describe("How many lines are about its files"),
+        }),
+      )
+      .describe("The mounts whose folders were sealed, in the order of the configuration"),
+  })
+  .describe("The first line");
+
+const line = z
+  .strictObject({
+    mount: z.int().min(0).describe("Which of the mounts it belongs to, from 0"),
+    path: z.string().describe("Path in the mount's folder, not escaped, segments joined by slashes"),
+    size: z.int().min(0).describe("Bytes"),
+    digest,
+    modified: z.iso.datetime().describe("Time of the last modification, which listings tell"),
+    type: z.string().describe("Media type by its name, for readers of the file"),
+    codings: z
+      .record(z.string(), digest)
+      .optional()
+      .describe("Codings that lie beside it, with the digest of the file in that coding"),
+  })
+  .describe("Each line after the first: a file");
+
+/** A line of a seal file. */
+export const sealSchema = z.union([head, line]);
