@@ -279,7 +279,7 @@ export const changes = {
   share: 1,
   async open() {
     const product = await Promise.all(
-      ["index", "adapters/node", "adapters/in-process"].map((name) => import(`../dist/${name}.js`)),
+      ["index", "adapters/node", "adapters/in-process"].map((name) => import(`../.cache/build/${name}.js`)),
     );
     const { change, ask, close } = await openChanges(Object.assign({}, ...product));
     return {

@@ -4,12 +4,12 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
 import { parse } from "yaml";
-import { loadConfigFile } from "../dist/config/config-file.js";
-import { openSite, SiteError } from "../dist/index.js";
-import { observeRecording } from "../dist/testing/draft/from-har.js";
-import { writeDraft } from "../dist/testing/draft/write.js";
-import { expandCases } from "../dist/testing/format/expand.js";
-import { loadExpectations } from "../dist/testing/format/load.js";
+import { loadConfigFile } from "../.cache/build/config/config-file.js";
+import { openSite, SiteError } from "../.cache/build/index.js";
+import { observeRecording } from "../.cache/build/testing/draft/from-har.js";
+import { writeDraft } from "../.cache/build/testing/draft/write.js";
+import { expandCases } from "../.cache/build/testing/format/expand.js";
+import { loadExpectations } from "../.cache/build/testing/format/load.js";
 
 const CONFIG = `mounts:
   - folder: ${JSON.stringify(join(import.meta.dirname, "../demo/site"))}

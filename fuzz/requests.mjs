@@ -3,8 +3,8 @@ import { mkdir, mkdtemp, rm, symlink, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
-import { readPlan } from "../dist/adapters/in-process.js";
-import { memorySource, openSite } from "../dist/index.js";
+import { readPlan } from "../.cache/build/adapters/in-process.js";
+import { memorySource, openSite } from "../.cache/build/index.js";
 
 /** Stands in what no visitor may see. */
 const CANARY = "CANARY-7f3a";

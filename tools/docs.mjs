@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { build, root } from "./setup.mjs";
 
 build();
-const { formatRuleTable } = await import("../dist/config/table.js");
+const { formatRuleTable } = await import("../.cache/build/config/table.js");
 const file = join(root, "docs/choosing-a-file.md");
 const text = readFileSync(file, "utf8");
 const written = text.replace(

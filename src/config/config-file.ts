@@ -3,7 +3,6 @@ import { dirname, extname, join, relative, resolve } from "node:path";
 import { pathToFileURL } from "node:url";
 import { suggestName } from "../core/text/suggest.js";
 import type { SiteDefinition } from "./define.js";
-import { parseWritten, validateWritten } from "./document.js";
 import { formatProblem, SiteError, validate } from "./problems.js";
 import { fileSchema, siteSchema } from "./schema.js";
 
@@ -24,6 +23,8 @@ export async function loadConfigFile(path: string): Promise<SiteDefinition> {
   }
   const text = await readText(full, file);
   if (extension === ".js" || extension === ".mjs") return loadModule(full, file);
+  // Loaded when a file is read: most starts are in code.
+  const { parseWritten, validateWritten } = await import("./document.js");
   const { $schema: _, ...config } = validateWritten(parseWritten(text, file), fileSchema);
   return { config: { ...config, base: dirname(full) }, file };
 }

@@ -1,5 +1,5 @@
 import { type Document, isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
-import type { z } from "zod";
+import type * as z from "zod";
 import { checkDepth } from "./depth.js";
 import { formatProblem, type Problem, SiteError, validate } from "./problems.js";
 

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { ORDERS } from "../core/rules/listing.js";
 
 /** A directory listing as programs get it (`Accept: application/json`), published as schema/listing.json. */

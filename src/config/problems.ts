@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type * as z from "zod";
 import { suggestName } from "../core/text/suggest.js";
 
 /** Something wrong in what a person wrote: where it is, what was found, and what to write instead. */

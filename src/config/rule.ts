@@ -1,4 +1,4 @@
-import type { z } from "zod";
+import type * as z from "zod";
 import type { Mount } from "../core/rules/mount.js";
 
 /** A value that the configuration says, and where it does. */

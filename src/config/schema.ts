@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import type { FileSource } from "../core/source.js";
 import { RULES, type RuleName } from "./rules.js";
 import { folderPath, reject } from "./values.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 
 const digest = z
   .string()

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { findPatternProblem } from "../core/rules/pattern.js";
 import { parseDuration } from "./durations.js";
 

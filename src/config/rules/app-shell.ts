@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { formatPath } from "../../core/request/target.js";
 import type { AppShell } from "../../core/rules/rules.js";
 import { inspectDocument } from "../documents.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { Fields } from "../../core/fields/fields.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { type CachingRule, findRule } from "../../core/rules/file-rules.js";

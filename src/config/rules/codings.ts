@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { CODINGS, type Coding } from "../../core/rules/codings.js";
 import { innermost } from "../rule.js";
 

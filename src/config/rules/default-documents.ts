@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { withheldIn } from "../../core/rules/mount.js";
 import { innermost } from "../rule.js";
 import { joinPath, reject } from "../values.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import type { DownloadRule } from "../../core/rules/file-rules.js";
 import { compileFileRule } from "../patterns.js";
 import { innermost } from "../rule.js";

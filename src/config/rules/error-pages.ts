@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { inspectDocument } from "../documents.js";
 import { innermost } from "../rule.js";
 import { documentPath, reject, trimSlashes } from "../values.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { Fields } from "../../core/fields/fields.js";
 import { isToken } from "../../core/fields/grammar.js";
 import type { HeaderRule } from "../../core/rules/file-rules.js";

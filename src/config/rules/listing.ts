@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { type ListingRenderer, type ListingRules, ORDERS } from "../../core/rules/listing.js";
 import { innermost } from "../rule.js";
 

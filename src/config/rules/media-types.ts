@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import type { AddedType } from "../../core/media-types/media-type.js";
 import { isMediaType } from "../../core/media-types/text-format.js";
 import { addsUp } from "../rule.js";

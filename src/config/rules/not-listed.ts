@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { foldName } from "../../core/text/fold-name.js";
 import { compilePattern } from "../patterns.js";
 import { describePrivateNames } from "../private-names.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { compileWithheld } from "../../core/rules/withheld.js";
 import { compilePattern } from "../patterns.js";
 import { addsUp } from "../rule.js";

@@ -1,5 +1,5 @@
 import { readFile } from "node:fs/promises";
-import { z } from "zod";
+import * as z from "zod";
 import { shorten } from "../../config/config-file.js";
 import { checkDepth } from "../../config/depth.js";
 import { formatProblem, SiteError, validate } from "../../config/problems.js";

@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import { parseDuration } from "../../config/durations.js";
 import { NO_FILE, THE_APPLICATION } from "../checks/answerers.js";
 import { CACHING_FORMS, parseCachingPhrase } from "../checks/caching.js";

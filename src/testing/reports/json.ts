@@ -1,4 +1,4 @@
-import { z } from "zod";
+import * as z from "zod";
 import type { CaseResult, Exchange } from "../run.js";
 import { countResults, type Run } from "./run.js";
 
