@@ -77,6 +77,7 @@ const figures = {
   sizes,
   steady,
   slow,
+  budget: run("budget", programs.folder),
   start: run("start", programs.folder),
   rules: run("rules"),
   listing: run("listing"),

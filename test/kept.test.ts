@@ -10,6 +10,7 @@ import { readPlan } from "../src/adapters/in-process.js";
 import { nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
 import { Fields } from "../src/core/fields/fields.js";
 import { KeptAnswers, type ReadyPlan, type RequestKey } from "../src/core/keep/kept-answers.js";
+import { RecentKeys } from "../src/core/keep/recent-keys.js";
 import { memorySource, openSite } from "../src/index.js";
 
 /** Long runs are made apart: `npm run fuzz -- --only changes`. */
@@ -114,21 +115,32 @@ test("no more is kept than may be, and what is used stays", () => {
   const kept = new KeptAnswers(() => 0);
   const key = (target: string): RequestKey => ({ method: "GET", target, strippedPrefix: undefined, mayPass: false });
   const plan = (bytes: number): ReadyPlan => ({ kind: "response", status: 200, fields: Fields.NONE, body: { kind: "bytes", bytes: new Uint8Array(bytes) }, file: undefined, reason: { code: "exact-file" } });
-  const none = { reads: [], looks: [] };
-  kept.keep(key("/used"), plan(500_000), none, 0);
+  const none = { reads: [], looks: [], ownBytes: 0 };
+  kept.keep(key("/used"), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
   for (let i = 0; i < 300; i++) {
-    kept.keep(key(`/${i}`), plan(500_000), none, 0);
+    kept.keep(key(`/${i}`), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
     expect(kept.recall(key("/used"), [], 0)).toBeDefined();
     expect(kept.cost).toBeLessThanOrEqual(kept.options.bound);
   }
   expect([kept.recall(key("/0"), [], 0), kept.recall(key("/299"), [], 0) === undefined]).toEqual([undefined, false]);
   // What differs in a field that was read is another answer, of which some are kept for a target; the rest makes room.
-  for (let i = 0; i < 20; i++) kept.keep(key("/many"), plan(1), { reads: [[0, String(i)]], looks: [] }, 0);
+  for (let i = 0; i < 20; i++) kept.keep(key("/many"), plan(1), { ...none, reads: [[0, String(i)]] }, 0);
   const found = Array.from({ length: 20 }, (_, i) => kept.recall(key("/many"), [String(i)], 0) !== undefined);
   expect(found.lastIndexOf(false)).toBe(11);
   // One whose look does not hold is let go of; one that was not asked for lately is not looked at.
   const before = kept.size;
-  kept.keep(key("/gone"), plan(1), { reads: [], looks: [{ holds: () => false, changedMs: 0 }] }, 0);
+  kept.keep(key("/gone"), plan(1), { ...none, looks: [{ holds: () => false, changedMs: 0 }] }, 0);
   expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([1, undefined, 0]);
   expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([undefined, false]);
+});
+
+test("a key that was met before is known, and one that was not hardly ever", () => {
+  const recent = new RecentKeys();
+  const keys = Array.from({ length: 50_000 }, (_, i) => `/records/${i}.html`);
+  const early = keys.filter((key) => recent.add(key)).length;
+  expect(early / keys.length).toBeLessThan(0.01);
+  expect(keys.every((key) => recent.add(key))).toBe(true);
+  // After very many others it is forgotten.
+  for (let i = 0; i < 300_000; i++) recent.add(`/other/${i}`);
+  expect(keys.filter((key) => recent.add(key)).length / keys.length).toBeLessThan(0.15);
 });

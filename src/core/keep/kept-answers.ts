@@ -41,6 +41,8 @@ export interface ReadyPlan extends ResponsePlan {
 export interface Dependencies {
   readonly reads: readonly (readonly [field: number, value: string | undefined])[];
   readonly looks: readonly Look[];
+  /** Bytes of the body that are kept for this answer alone. */
+  readonly ownBytes: number;
 }
 
 interface Entry extends Dependencies {
@@ -121,8 +123,7 @@ export class KeptAnswers {
 
   /** Keeps an answer; what has not been used since it was last looked at makes room. */
   keep(key: RequestKey, answer: ReadyAnswer, dependencies: Dependencies, nowMs: number): void {
-    const bytes = answer.kind === "response" && answer.body.kind === "bytes" ? answer.body.bytes.length : 0;
-    const cost = ENTRY_BYTES + bytes + 2 * key.target.length;
+    const cost = ENTRY_BYTES + dependencies.ownBytes + 2 * key.target.length;
     const { strippedPrefix } = key;
     const entry: Entry = { ...dependencies, strippedPrefix, answer, cost, wasUsed: false, lastUsedMs: nowMs };
     const map = this.#entries[slotOf(key)]!;

@@ -36,23 +36,30 @@ export async function respondAndKeep(
   if (fields === undefined || !looks.isComplete || nowMs - looks.changedMs < SETTLED_MS) return answer;
   const ready = await makeReady(answer, allocate);
   if (ready === undefined) return answer;
-  kept.keep(key, ready, { reads: fields, looks: looks.all }, nowMs);
-  return ready;
+  const { ownBytes } = ready;
+  kept.keep(key, ready.answer, { reads: fields, looks: looks.all, ownBytes }, nowMs);
+  return ready.answer;
 }
 
 // A listing depends on more than its directory tells, and is made anew each time.
-async function makeReady(answer: Answer, allocate: Keeping["allocate"]): Promise<ReadyAnswer | undefined> {
-  if (answer.kind === "pass") return answer;
+async function makeReady(
+  answer: Answer,
+  allocate: Keeping["allocate"],
+): Promise<{ readonly answer: ReadyAnswer; readonly ownBytes: number } | undefined> {
+  if (answer.kind === "pass") return { answer, ownBytes: 0 };
   if (answer.reason.code === "listing" || answer.status >= 500) return undefined;
   const { body } = answer;
-  if (body.kind !== "file") return { ...answer, body };
+  if (body.kind !== "file") {
+    const ownBytes = body.kind === "bytes" ? body.bytes.length : 0;
+    return { answer: { ...answer, body }, ownBytes };
+  }
   const { file, parts } = body;
   const [only] = parts;
   const { sizeBytes } = file.metadata;
   if (parts.length !== 1 || only instanceof Uint8Array || only!.length !== sizeBytes) return undefined;
   if (file.bytes !== undefined) {
     file.close();
-    return { ...answer, body: { kind: "bytes", bytes: file.bytes } };
+    return { answer: { ...answer, body: { kind: "bytes", bytes: file.bytes } }, ownBytes: 0 };
   }
   if (sizeBytes > BODY_UP_TO) return undefined;
   const own = allocate(sizeBytes);
@@ -62,7 +69,7 @@ async function makeReady(answer: Answer, allocate: Keeping["allocate"]): Promise
   file.close();
   // A source that has its bytes at hand gives those.
   if (bytes !== own) own.set(bytes);
-  return { ...answer, body: { kind: "bytes", bytes: own } };
+  return { answer: { ...answer, body: { kind: "bytes", bytes: own } }, ownBytes: sizeBytes };
 }
 
 function noteReads(headers: RequestHeaders, reads: Set<string>): RequestHeaders {
