@@ -50,11 +50,11 @@ export async function writeReport(figures) {
   writeFileSync(file, text);
   const svg = await drawPlot(figures.sizes);
   const { Resvg } = await import("@resvg/resvg-js");
-  writeFileSync(join(root, "docs/screenshots/throughput.svg"), svg);
+  writeFileSync(join(root, "docs/plots/throughput.svg"), svg);
   const png = new Resvg(svg, { fitTo: { mode: "width", value: 1280 }, background: "#ffffff" })
     .render()
     .asPng();
-  writeFileSync(join(root, "docs/screenshots/throughput.png"), png);
+  writeFileSync(join(root, "docs/plots/throughput.png"), png);
 }
 
 const LINES = [
@@ -78,17 +78,17 @@ async function drawPlot(sizes) {
     height: 420,
     padding: 16,
     config: {
-      text: { font: "sans-serif", fontSize: 14 },
+      text: { font: "DejaVu Sans", fontSize: 14 },
       axis: {
-        labelFont: "sans-serif",
-        titleFont: "sans-serif",
+        labelFont: "DejaVu Sans",
+        titleFont: "DejaVu Sans",
         labelFontSize: 13,
         titleFontSize: 14,
         titleFontWeight: "normal",
         gridColor: "#e3e5e8",
         domainColor: "#6b7078",
       },
-      title: { font: "sans-serif", fontSize: 17, anchor: "start", fontWeight: "normal" },
+      title: { font: "DejaVu Sans", fontSize: 17, anchor: "start", fontWeight: "normal" },
     },
     title: "Answers a second by size of the file",
     data: [
@@ -170,7 +170,7 @@ async function drawPlot(sizes) {
         symbolType: "stroke",
         symbolStrokeWidth: 3,
         orient: "top-right",
-        labelFont: "sans-serif",
+        labelFont: "DejaVu Sans",
         labelFontSize: 14,
         fillColor: "#ffffff",
         padding: 6,

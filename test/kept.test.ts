@@ -134,6 +134,29 @@ test("no more is kept than may be, and what is used stays", () => {
   expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([undefined, false]);
 });
 
+test("a disk that is slow is asked off the main thread for a while; a pause now and then is no such disk", () => {
+  let [now, takes] = [0, 0];
+  const look = {
+    changedMs: 0,
+    holds() {
+      now += takes;
+      return true;
+    },
+  };
+  const kept = new KeptAnswers(() => now);
+  const key: RequestKey = { method: "GET", target: "/a", strippedPrefix: undefined, mayPass: false };
+  const plan: ReadyPlan = { kind: "response", status: 200, fields: Fields.NONE, body: { kind: "none" }, file: undefined, reason: { code: "exact-file" } };
+  kept.keep(key, plan, { reads: [], looks: [look], ownBytes: 0 }, 0);
+  const answered = (count: number, everyNth: number): number =>
+    Array.from({ length: count }, (_, i) => {
+      takes = i % everyNth === 0 ? 20 : 0.01;
+      return kept.recall(key, [], 100) !== undefined;
+    }).filter(Boolean).length;
+  expect(answered(2000, 40)).toBe(2000);
+  expect(answered(2000, 1)).toBeLessThan(12);
+  expect([kept.recall(key, [], 4000), kept.recall(key, [], 6000) !== undefined]).toEqual([undefined, true]);
+});
+
 test("a key that was met before is known, and one that was not hardly ever", () => {
   const recent = new RecentKeys();
   const keys = Array.from({ length: 50_000 }, (_, i) => `/records/${i}.html`);

@@ -61,8 +61,13 @@ const VARIANTS = 8;
 const TARGET_UP_TO = 1024;
 /** What lies in no memory of the system any more is looked at off the main thread, in milliseconds. */
 const COLD_MS = 10_000;
-/** Looks that take longer show a disk that is slow: for so long nothing is answered from here, in milliseconds. */
+/**
+ * Looks that take longer than this may show a slow disk, in milliseconds, or that another process had the processor. So many of
+ * them without as many quick ones in between do show one: then nothing is answered from here for some time, in milliseconds.
+ */
 const SLOW_LOOKS_MS = 5;
+const SLOW_AT_MOST = 8;
+const QUICK_FOR_EACH = 16;
 const SUSPENDED_MS = 5000;
 
 /**
@@ -82,6 +87,7 @@ export class KeptAnswers {
   readonly #recent = new RecentKeys();
   #size = 0;
   #cost = 0;
+  #slowness = 0;
   #suspendedUntilMs = 0;
   readonly #clock: () => number;
 
@@ -140,11 +146,23 @@ export class KeptAnswers {
   }
 
   #holds({ looks }: Entry, nowMs: number): boolean {
+    if (looks.length === 0) return true;
     const started = this.#clock();
     let holds = true;
     for (let i = 0; holds && i < looks.length; i++) holds = looks[i]!.holds();
-    if (this.#clock() - started > SLOW_LOOKS_MS) this.#suspendedUntilMs = nowMs + SUSPENDED_MS;
+    this.#weigh(this.#clock() - started, nowMs);
     return holds;
+  }
+
+  #weigh(tookMs: number, nowMs: number): void {
+    if (tookMs <= SLOW_LOOKS_MS) {
+      if (this.#slowness > 0) this.#slowness--;
+      return;
+    }
+    this.#slowness += QUICK_FOR_EACH;
+    if (this.#slowness < SLOW_AT_MOST * QUICK_FOR_EACH) return;
+    this.#slowness = 0;
+    this.#suspendedUntilMs = nowMs + SUSPENDED_MS;
   }
 
   #remove(key: RequestKey, entry: Entry): void {
