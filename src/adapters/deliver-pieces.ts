@@ -14,7 +14,7 @@ export interface PiecePlan extends Pick<ResponsePlan, "status" | "fields"> {
 
 /** What is read and written at a time: large for a client that has proved quick, small for every other. */
 const LARGE_BYTES = 512 * 1024;
-const SMALL_BYTES = 64 * 1024;
+const SMALL_BYTES = 40 * 1024;
 /** A client that has taken so much has proved quick: the system's own buffers hold less, even for one that reads nothing. */
 const PROVED_BYTES = 8 * 1024 * 1024;
 /** A body up to this size is read in one piece: it fits in the system's buffers, where a client's speed does not matter. */
