@@ -67,6 +67,7 @@ const LINES = [
 /** Throughput against file size, both in steps of equal ratio. */
 async function drawPlot(sizes) {
   const vega = await import("vega");
+  const axis = (orient, scale, title, more) => ({ orient, scale, title, grid: true, ...more });
   const values = sizes.flatMap(({ bytes, row }) =>
     LINES.map(({ name, of }) => ({ bytes, name, rate: of(row) })),
   );
@@ -106,12 +107,8 @@ async function drawPlot(sizes) {
       },
     ],
     axes: [
-      {
-        orient: "bottom",
-        scale: "x",
+      axis("bottom", "x", "size of the file", {
         values: ticks,
-        grid: true,
-        title: "size of the file",
         encode: {
           labels: {
             update: {
@@ -122,15 +119,11 @@ async function drawPlot(sizes) {
             },
           },
         },
-      },
-      {
-        orient: "left",
-        scale: "y",
-        grid: true,
-        title: "requests a second",
+      }),
+      axis("left", "y", "requests a second", {
         format: ",d",
         values: [500, 1000, 2000, 5000, 10_000, 20_000, 50_000],
-      },
+      }),
     ],
     marks: [
       {

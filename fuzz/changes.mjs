@@ -105,7 +105,7 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
     withheld: ["secret"],
     codings: { prebuilt: ["br", "gzip"], compress: true },
     errorPages: { 404: "/404.html", 403: "/404.html" },
-    areas: { "/app": { appShell: "/app/index.html" } },
+    areas: { "/app": { appShell: "/app/index.html" }, "/guide": { listing: true, defaultDocuments: [] } },
   };
   const config = {
     mounts: [

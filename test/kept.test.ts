@@ -11,7 +11,7 @@ import { nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
 import { Fields } from "../src/core/fields/fields.js";
 import { KeptAnswers, type ReadyPlan, type RequestKey } from "../src/core/keep/kept-answers.js";
 import { RecentKeys } from "../src/core/keep/recent-keys.js";
-import { memorySource, openSite } from "../src/index.js";
+import { type FileSource, memorySource, openSite } from "../src/index.js";
 
 /** Long runs are made apart: `npm run fuzz -- --only changes`. */
 const STEPS = 1500;
@@ -109,6 +109,53 @@ describe("an answer that is given again", () => {
     for (let i = 0; i < 3; i++) expect([await get("/a.txt"), await get("/static/a.txt"), await get("/static/none"), await get("/none")]).toEqual(["a", "a", "the application", "the application"]);
     server.close().closeAllConnections();
   });
+});
+
+test("a file that fails while it is read for keeping is told with a 500 each time, and closed", async () => {
+  const source = memorySource({ "a.txt": "a", "404.html": "not here" });
+  const closed: string[] = [];
+  const failing: FileSource = {
+    ...source,
+    async open(path) {
+      const found = await source.open(path);
+      if (found.kind !== "file") return found;
+      return { ...found, file: { ...found.file, read: () => Promise.reject(new Error("EIO")), close: () => void closed.push(path) } };
+    },
+  };
+  const server = createServer(nodeHandler(await openSite({ mounts: [{ source: failing, charset: "", validators: "metadata" }] })));
+  await once(server.listen(0, "127.0.0.1"), "listening");
+  const ask = async () => (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).status;
+  expect([await ask(), await ask(), await ask(), closed]).toEqual([500, 500, 500, ["a.txt", "a.txt", "a.txt"]]);
+  server.close().closeAllConnections();
+});
+
+test("a next handler that throws is told so each time, and never the server", async () => {
+  const handler = nodeHandler(await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] }));
+  const told: unknown[] = [];
+  const server = createServer((request, response) =>
+    handler(request, response, (error) => {
+      if (error === undefined) throw new Error("the application's");
+      told.push((error as Error).message);
+      response.end("sorry");
+    }),
+  );
+  await once(server.listen(0, "127.0.0.1"), "listening");
+  for (let i = 0; i < 4; i++) expect(await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/none`)).text()).toBe("sorry");
+  expect(told).toEqual(Array(4).fill("the application's"));
+  server.close().closeAllConnections();
+});
+
+test("a listener of answers that throws ends nothing but its answer", async () => {
+  let told = 0;
+  const onResponse = (): never => {
+    told++;
+    throw new Error("the log is full");
+  };
+  const server = createServer(nodeHandler(await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] }), { onResponse }));
+  await once(server.listen(0, "127.0.0.1"), "listening");
+  for (let i = 0; i < 4; i++) expect(await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).text()).toBe("a");
+  await expect.poll(() => told).toBe(4);
+  server.close().closeAllConnections();
 });
 
 test("no more is kept than may be, and what is used stays", () => {

@@ -2,7 +2,9 @@ import { appendFileSync, cpSync, linkSync, mkdirSync, readFileSync, renameSync, 
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { writeSeal } from "../src/adapters/node.js";
-import { openSite, type Site, type SiteConfig } from "../src/index.js";
+import type { Mount } from "../src/core/rules/mount.js";
+import { type FileSource, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { takeSeal } from "../src/sources/sealed/take-seal.js";
 import { ask, makeTree, type Tree } from "./helpers.js";
 
 const LARGE = "l".repeat(3_000_000);
@@ -149,6 +151,21 @@ test("what cannot be read is left out, with a warning", async () => {
   await own.remove();
 });
 
+test("a name that leads to a withheld file by the time it is read is not sealed", async () => {
+  const source = memorySource({ "a.txt": "a", "b.txt": "b" });
+  const exchanged: FileSource = {
+    ...source,
+    async open(path) {
+      const found = await source.open(path);
+      return path === "a.txt" && found.kind === "file" ? { ...found, realPath: "drafts/x.txt" } : found;
+    },
+  };
+  const rules = { withheld: { by: (path: string) => (path.startsWith("drafts") ? "a rule" : undefined) } };
+  const mount = { at: "", source: exchanged, areas: { find: () => ({ value: rules }) } } as unknown as Mount;
+  const { folder, left } = await takeSeal(mount, async () => {});
+  expect([[...folder.files.keys()], left]).toEqual([["b.txt"], []]);
+});
+
 describe("a seal file that cannot be used", () => {
   let good: string[];
   beforeAll(async () => {
@@ -178,7 +195,7 @@ describe("a seal file that cannot be used", () => {
   test("is not there, or is a folder; one that cannot be written; an option that there is not", async () => {
     await expect(openSite(config("site"), { seal: at("none.jsonl") })).rejects.toThrow("there is no such seal file; write it with epistyle seal.");
     await expect(openSite(config("site"), { seal: at("site") })).rejects.toThrow("this is a folder; write the folder to serve before --seal.");
-    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(/^--out: .* cannot be written \(ENOENT\); name a file in a folder of yours\.$/);
+    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(/^The seal file .* cannot be written \(ENOENT\); name a file in a folder of yours\.$/);
     await expect(openSite(config("site"), { sael: true } as never)).rejects.toThrow(/sael/);
   });
 });

@@ -102,6 +102,10 @@ await shootTerminals([
     `epistyle check conditional head caching path-safety exposure --against ${meddling}`,
     { wait: 8000 },
   ],
+  [
+    "seal",
+    "epistyle seal --config demo/epistyle.config.yaml --out .cache/demo.jsonl; head -6 .cache/demo.jsonl",
+  ],
   ["draft", "epistyle draft --config demo/epistyle.config.yaml | head -40"],
   ["compare", `epistyle compare http://127.0.0.1:8081/ ${meddling} --path /explorer/`],
 ]);

@@ -44,33 +44,50 @@ export function answerAtOnce(
   const length = body.kind === "bytes" ? body.bytes.length : 0;
   // What the system took at once needs no watch.
   const isOnItsWay = length > 0 && response.writableLength > 0;
-  if (isOnItsWay || onSent !== undefined) watch(response, answer, { length, stalledAfterMs, onSent });
+  const watched = isOnItsWay ? watch(response, length, stalledAfterMs) : NEVER_STALLS;
+  if (onSent !== undefined) whenClosed(response, () => tell(onSent, response, answer, watched));
   return true;
 }
 
 interface Watched {
-  readonly length: number;
-  readonly stalledAfterMs: number;
-  readonly onSent: OnSent | undefined;
+  readonly cause: CutOff;
 }
 
+const NEVER_STALLS: Watched = { cause: "client-left" };
+
 // A client that takes nothing, or next to nothing, is cut off.
-function watch(response: NodeResponse, plan: ReadyPlan, { length, stalledAfterMs, onSent }: Watched): void {
-  let cause: CutOff = "client-left";
+function watch(response: NodeResponse, length: number, stalledAfterMs: number): Watched {
+  const watched: { cause: CutOff } = { cause: "client-left" };
   const cut = (): void => {
-    cause = "client-stalled";
+    watched.cause = "client-stalled";
     breakOff(response);
   };
   response.setTimeout(stalledAfterMs, cut);
   const limit = setTimeout(cut, Math.max(stalledAfterMs, (length / LEAST_BYTES_PER_SECOND) * 1000));
   limit.unref();
-  const watched = "stream" in response ? response.stream : response;
-  watched.once("close", () => {
-    clearTimeout(limit);
-    const isWhole = watched.writableFinished && !("rstCode" in watched && watched.rstCode !== 0);
-    onSent?.(
-      plan,
-      isWhole ? { status: plan.status, bytes: length, complete: true } : cutOff(plan.status, length, cause),
-    );
-  });
+  whenClosed(response, () => clearTimeout(limit));
+  return watched;
+}
+
+// What the application's listener throws ends this response, if anything of it is left, and never the server.
+function tell(onSent: OnSent, response: NodeResponse, plan: ReadyPlan, watched: Watched): void {
+  try {
+    onSent(plan, toDelivery(response, plan, watched));
+  } catch (error) {
+    breakOff(response, error instanceof Error ? error : undefined);
+  }
+}
+
+function toDelivery(response: NodeResponse, { status, body }: ReadyPlan, { cause }: Watched): Delivery {
+  const bytes = body.kind === "bytes" ? body.bytes.length : 0;
+  const isWhole =
+    "stream" in response
+      ? response.stream.writableFinished && response.stream.rstCode === 0
+      : response.writableFinished;
+  return isWhole ? { status, bytes, complete: true } : cutOff(status, bytes, cause);
+}
+
+function whenClosed(response: NodeResponse, listener: () => void): void {
+  if ("stream" in response) response.stream.once("close", listener);
+  else response.once("close", listener);
 }

@@ -8,7 +8,14 @@ import { answerAtOnce, type OnSent } from "./answer-at-once.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
 import { readKey } from "./kept.js";
-import { findLine, type NodeRequest, type NodeResponse, type Outgoing, toOutgoing } from "./node-messages.js";
+import {
+  breakOff,
+  findLine,
+  type NodeRequest,
+  type NodeResponse,
+  type Outgoing,
+  toOutgoing,
+} from "./node-messages.js";
 import { readRequest } from "./read-request.js";
 import { type Turn, takeTurn } from "./turns.js";
 
@@ -73,7 +80,12 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
     if (keeper !== undefined) {
       const onSent =
         onResponse === undefined ? undefined : recordOf(incoming, next !== undefined, onResponse);
-      if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent })) return;
+      try {
+        if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent })) return;
+      } catch (error) {
+        hand(error, response, next);
+        return;
+      }
     }
     takeTurn(findLine(incoming, response), incoming, (turn) =>
       answer({ responder, keeper }, options, { incoming, response, next, turn }),
@@ -98,6 +110,12 @@ function recordOf(
       remoteAddress,
       why: describeReason(answer.reason),
     });
+}
+
+// What the next handler throws, or a host's response, is the next handler's to tell while nothing was sent.
+function hand(error: unknown, response: NodeResponse, next: ((error?: unknown) => void) | undefined): void {
+  if (next !== undefined && !response.headersSent) next(error);
+  else breakOff(response, error instanceof Error ? error : undefined);
 }
 
 interface Exchange {
@@ -140,8 +158,7 @@ async function answer(
       why: describeReason(planned.reason),
     });
   } catch (error) {
-    if (next !== undefined && !outgoing.headersSent) next(error);
-    else outgoing.destroy(error instanceof Error ? error : undefined);
+    hand(error, response, next);
   }
 }
 

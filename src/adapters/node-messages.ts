@@ -83,7 +83,7 @@ class MessageOutgoing implements Outgoing {
     this.#response.end(bytes);
   }
   destroy(error?: Error): void {
-    this.#response.destroy(error);
+    breakOff(this.#response, error);
   }
   onceClosed(listener: () => void): void {
     this.#response.once("close", listener);
@@ -99,9 +99,9 @@ const NO_ERROR = 0;
 const INTERNAL_ERROR = 2;
 
 /** Ends a response at once, with what of it is on its way. */
-export function breakOff(response: NodeResponse): void {
+export function breakOff(response: NodeResponse, error?: Error): void {
   if ("stream" in response) response.stream.close(INTERNAL_ERROR);
-  else response.destroy();
+  else response.destroy(error);
 }
 
 /**
@@ -139,7 +139,7 @@ class StreamOutgoing implements Outgoing {
     else this.#response.end(bytes);
   }
   destroy(): void {
-    this.#stream.close(INTERNAL_ERROR);
+    breakOff(this.#response);
   }
   onceClosed(listener: () => void): void {
     this.#stream.once("close", listener);

@@ -91,6 +91,8 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "listing": {
       const context = { files, known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
       const { found, rules } = resolution;
+      // Sizes and times of files show in it, of which the directory tells nothing.
+      files.dependOnMore();
       return answerListing(context, { path: asked, found, query: target.query }, rules);
     }
     case "redirect":

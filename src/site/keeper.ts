@@ -26,7 +26,7 @@ export function addKeeper(site: object, compiled: CompiledSite): void {
   const keeper: Keeper = {
     recall: (key, values) => kept.recall(key, values, compiled.now()),
     respond: (key, request) =>
-      kept.isWanted(key)
+      kept.isWanted(key, compiled.now())
         ? respondAndKeep(compiled, keeping, request, key)
         : respond(compiled, foldHeaderNames(request)),
   };

@@ -1,4 +1,4 @@
-import { readFile, rename, writeFile } from "node:fs/promises";
+import { readFile, rename, rm, writeFile } from "node:fs/promises";
 import { SiteError } from "../config/problems.js";
 import { isAddressable } from "../core/request/target.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
@@ -50,8 +50,9 @@ export async function writeSealFile(path: string, mounts: readonly SealedMount[]
     await writeFile(part, `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`);
     await rename(part, path);
   } catch (error) {
+    await rm(part, { force: true }).catch(() => {});
     throw new SiteError([
-      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder of yours.`,
+      `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder of yours.`,
     ]);
   }
 }

@@ -1,12 +1,12 @@
 import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
-import { dirname } from "node:path";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type { FileSource, Found, Look, MissingCause } from "../core/source.js";
+import type { FileSource, Found, Look } from "../core/source.js";
 import { COMMON_TIMES, type CommonTime, CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
 import { FolderDirectory } from "./folder-directory.js";
 import { closeQuietly, FolderFile } from "./folder-file.js";
+import { FolderLooks, openPlaces, type Places } from "./folder-looks.js";
 import { isSame, type KnownPath } from "./known-path.js";
 import {
   type LinkPolicy,
@@ -17,7 +17,6 @@ import {
   type Opened,
   pathOfDescriptor,
 } from "./links.js";
-import { AbsentLook, AllLooks, KnownLook, PlaceLook } from "./looks.js";
 import { explainError, missing } from "./open-errors.js";
 import { isPortableName } from "./portable-name.js";
 
@@ -59,16 +58,6 @@ const LOCATIONS = {
     "the path opens the same inode, with the same size and times, at the same place (each second where Linux does not tell)",
 } as const;
 
-const PLACES = {
-  name: "places of folders",
-  bound: 4096,
-  unit: "entries",
-  proof: "each answer that depends on one looks at it anew",
-} as const;
-
-/** A name that is missing for another reason is asked about each time. */
-const STAYS_MISSING = new Set<MissingCause>(["no-such-file", "not-a-directory"]);
-
 /**
  * A folder on disk, read live. A name is opened first and asked about afterwards, through its descriptor, so nothing can be
  * exchanged between the check and the use. What may wait for a disk is done off the main thread: opening and reading. What
@@ -83,8 +72,7 @@ class FolderSource implements FileSource {
   readonly #windows: boolean;
   readonly #known: Store<string, KnownPath>;
   readonly #commonTimes: CommonTimes;
-  readonly #places: Store<string, PlaceLook>;
-  readonly #rootLook: PlaceLook | undefined;
+  readonly #looks: FolderLooks;
 
   constructor(root: string, options: FolderOptions) {
     const { name = root, links = "inside", local = false, platform = process.platform } = options;
@@ -94,9 +82,8 @@ class FolderSource implements FileSource {
     this.#local = local;
     this.#windows = platform === "win32";
     const { known, commonTimes, places } = options.stores ?? openFolderStores(options.memory ?? new Memory());
-    this.#places = places;
-    this.#rootLook = options.link === undefined ? undefined : new PlaceLook(options.link, root);
     this.#known = known;
+    this.#looks = new FolderLooks(root, { known, places, link: options.link });
     this.#commonTimes = new CommonTimes(root, commonTimes);
   }
 
@@ -131,31 +118,7 @@ class FolderSource implements FileSource {
 
   look(path: string, found: Found): Look | undefined {
     // Of another machine's files nothing can be told without waiting.
-    if (!this.#local) return undefined;
-    const look = this.#lookFor(path, found);
-    return look === undefined || this.#rootLook === undefined ? look : new AllLooks([this.#rootLook, look]);
-  }
-
-  #lookFor(path: string, found: Found): Look | undefined {
-    const full = path === "" ? this.#root : `${this.#root}/${path}`;
-    if (found.kind === "missing") return STAYS_MISSING.has(found.because) ? new AbsentLook(full) : undefined;
-    const entry = this.#known.get(path);
-    if (entry === undefined || (found.kind !== "file" && found.kind !== "directory")) return undefined;
-    if (found.kind === "file" && found.file.metadata !== entry.metadata) return undefined;
-    entry.look ??= new KnownLook(full, entry, this.#placeOf(full, entry.location.real));
-    return entry.look;
-  }
-
-  // Folders are few, and the looks at them are shared.
-  #placeOf(full: string, real: string): PlaceLook {
-    const isPlain = full === real && full !== this.#root;
-    const path = isPlain ? dirname(full) : full;
-    const place = this.#places.get(path);
-    const expected = isPlain ? path : real;
-    if (place?.real === expected) return place;
-    const made = new PlaceLook(path, expected);
-    this.#places.set(path, made);
-    return made;
+    return this.#local ? this.#looks.lookAt(path, found) : undefined;
   }
 
   diagnose(path: string): Promise<string | undefined> {
@@ -282,14 +245,14 @@ function toMetadata(stats: BigIntStats): KnownPath["metadata"] {
 export interface FolderStores {
   readonly known: Store<string, KnownPath>;
   readonly commonTimes: Store<string, CommonTime>;
-  readonly places: Store<string, PlaceLook>;
+  readonly places: Places;
 }
 
 export function openFolderStores(memory: Memory): FolderStores {
   return {
     known: memory.open(LOCATIONS),
     commonTimes: memory.open(COMMON_TIMES),
-    places: memory.open(PLACES),
+    places: openPlaces(memory),
   };
 }
 

@@ -122,9 +122,9 @@ export class KeptAnswers {
     return undefined;
   }
 
-  /** True when an answer to this is worth to be kept: it was asked for before, not long ago. */
-  isWanted({ target }: RequestKey): boolean {
-    return target.length <= TARGET_UP_TO && this.#recent.add(target);
+  /** True when an answer to this is worth to be kept: it was asked for before, not long ago, and can be given from here. */
+  isWanted({ target }: RequestKey, nowMs: number): boolean {
+    return nowMs >= this.#suspendedUntilMs && target.length <= TARGET_UP_TO && this.#recent.add(target);
   }
 
   /** Keeps an answer; what has not been used since it was last looked at makes room. */

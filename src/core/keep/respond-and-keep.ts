@@ -3,6 +3,7 @@ import type { RequestHeaders, SiteRequest } from "../request/request.js";
 import { Looks } from "../resolve/looks.js";
 import { respond } from "../respond.js";
 import type { CompiledSite } from "../site.js";
+import type { OpenedFile } from "../source.js";
 import { type KeptAnswers, READ_FIELDS, type ReadyAnswer, type RequestKey } from "./kept-answers.js";
 
 /** A longer body is not kept, in bytes. */
@@ -41,13 +42,12 @@ export async function respondAndKeep(
   return ready.answer;
 }
 
-// A listing depends on more than its directory tells, and is made anew each time.
 async function makeReady(
   answer: Answer,
   allocate: Keeping["allocate"],
 ): Promise<{ readonly answer: ReadyAnswer; readonly ownBytes: number } | undefined> {
   if (answer.kind === "pass") return { answer, ownBytes: 0 };
-  if (answer.reason.code === "listing" || answer.status >= 500) return undefined;
+  if (answer.status >= 500) return undefined;
   const { body } = answer;
   if (body.kind !== "file") {
     const ownBytes = body.kind === "bytes" ? body.bytes.length : 0;
@@ -63,13 +63,19 @@ async function makeReady(
   }
   if (sizeBytes > BODY_UP_TO) return undefined;
   const own = allocate(sizeBytes);
-  const bytes = sizeBytes === 0 ? own : await file.read(0, sizeBytes, own);
-  // It became shorter: whoever carries the answer out will find that, too.
-  if (bytes.length !== sizeBytes) return undefined;
+  if (!(await fill(own, file))) return undefined;
   file.close();
+  return { answer: { ...answer, body: { kind: "bytes", bytes: own } }, ownBytes: sizeBytes };
+}
+
+// False when it became shorter, or cannot be read: whoever carries the answer out finds that, too, and says so.
+async function fill(own: Uint8Array, file: OpenedFile): Promise<boolean> {
+  if (own.length === 0) return true;
+  const bytes = await file.read(0, own.length, own).catch(() => undefined);
+  if (bytes?.length !== own.length) return false;
   // A source that has its bytes at hand gives those.
   if (bytes !== own) own.set(bytes);
-  return { answer: { ...answer, body: { kind: "bytes", bytes: own } }, ownBytes: sizeBytes };
+  return true;
 }
 
 function noteReads(headers: RequestHeaders, reads: Set<string>): RequestHeaders {

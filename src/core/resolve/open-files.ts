@@ -65,6 +65,11 @@ export class OpenFiles {
     return this.#judge(path, found);
   }
 
+  /** Says that the answer depends on more than the names that were opened, so that it is not kept. */
+  dependOnMore(): void {
+    if (this.#looks !== undefined) this.#looks.isComplete = false;
+  }
+
   /** The mount, with its source as it was when the request's first file was opened. */
   get mount(): Mount {
     return this.#mount;

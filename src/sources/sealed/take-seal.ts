@@ -1,7 +1,7 @@
 import type { Pause } from "../../core/listing/order.js";
 import { walkMount } from "../../core/resolve/walk.js";
-import type { Mount } from "../../core/rules/mount.js";
-import type { FileSource, OpenedFile } from "../../core/source.js";
+import { type Mount, withheldIn } from "../../core/rules/mount.js";
+import type { OpenedFile } from "../../core/source.js";
 import { FolderFile } from "../folder-file.js";
 import { SealedEntry } from "./sealed-entry.js";
 import { digestOf, SealedFolder } from "./sealed-folder.js";
@@ -26,21 +26,24 @@ export async function takeSeal(mount: Mount, pause: Pause): Promise<TakenSeal> {
   let done = 0;
   for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false })) {
     if (kind === "directory") continue;
-    const problem = await sealFile(folder, live, path);
+    const problem = await sealFile(folder, { ...mount, source: live }, path);
     if (problem !== undefined) left.push(`${path}: ${problem}`);
     if (++done % AT_A_TIME === 0) await pause();
   }
   return { folder, left };
 }
 
-async function sealFile(folder: SealedFolder, live: FileSource, path: string): Promise<string | undefined> {
+async function sealFile(folder: SealedFolder, mount: Mount, path: string): Promise<string | undefined> {
+  const live = mount.source;
   const found = live.openNow?.(path) ?? (await live.open(path));
   if (found.kind !== "file") {
     if (found.kind === "directory") found.directory.close();
     return "cause" in found ? found.cause : "because" in found ? found.because : found.kind;
   }
-  const { file } = found;
+  const { file, realPath } = found;
   try {
+    // The name was given to another file since the walk saw it.
+    if (realPath !== undefined && withheldIn(mount, realPath) !== undefined) return undefined;
     const { sizeBytes, modifiedNs } = file.metadata;
     const taken = folder.take(sizeBytes);
     const digest = taken === undefined ? await file.digest() : digestOf(await fill(file, taken.bytes));
