@@ -2,9 +2,41 @@ import { defineConfig } from "vitest/config";
 
 const globalSetup = "test/global-setup.mjs";
 
+/** The tables of what is answered, over other sources than a live folder: they open their sites through test/counting-source.ts. */
+const TABLES = [
+  "adapters",
+  "core/media-types",
+  "decision",
+  "delivery",
+  "error-pages",
+  "exit",
+  "explain",
+  "golden",
+  "http",
+  "listing",
+  "protocols",
+  "shared-cache",
+  "testing/*",
+].map((name) => `test/${name}.test.ts`);
+
+const over = (sources: string, ...more: string[]) => ({
+  test: {
+    name: sources,
+    globalSetup,
+    include: [...TABLES, ...more],
+    exclude: ["test/testing/commands.test.ts", "test/testing/packs.test.ts"],
+    env: { EPISTYLE_SOURCES: sources },
+    setupFiles: ["test/departures.ts"],
+    testTimeout: 30_000,
+    hookTimeout: 30_000,
+  },
+});
+
 export default defineConfig({
   test: {
     projects: [
+      over("proved", "test/folder.test.ts", "test/sources.test.ts"),
+      over("sealed"),
       {
         test: {
           name: "unit",

@@ -1,6 +1,14 @@
 import { afterEach, expect } from "vitest";
+import { READ_FIELDS } from "../src/core/keep/kept-answers.js";
 import { Memory } from "../src/core/memory/memory.js";
-import { type FileSource, type Found, type OpenedDirectory, type OpenedFile, openSite as openRealSite, type Site, type SiteConfig } from "../src/index.js";
+import type { SiteRequest } from "../src/core/request/request.js";
+import type { Mount } from "../src/core/rules/mount.js";
+import { PrefixTree } from "../src/core/rules/prefix-tree.js";
+import { type FileSource, type Found, type OpenedDirectory, type OpenedFile, openSite as openRealSite, releasePlan, type Site, type SiteConfig } from "../src/index.js";
+import { foldHeaderNames } from "../src/site/header-names.js";
+import { keeperOf } from "../src/site/keeper.js";
+import { assembleSite, compileSite } from "../src/site/open.js";
+import { sealNow } from "../src/site/seal.js";
 import { openFolder } from "../src/sources/open-folder.js";
 
 /** What was opened in a test: each has to be closed once, whatever the answer was. */
@@ -43,6 +51,7 @@ function count(path: string, found: Found): Found {
     metadata: file.metadata,
     read: (offset, length, into) => file.read(offset, length, into),
     digest: () => file.digest(),
+    ...(file.isUnchanged !== undefined && { isUnchanged: () => file.isUnchanged!() }),
     close() {
       entry.closed++;
       file.close();
@@ -51,7 +60,10 @@ function count(path: string, found: Found): Found {
   return { ...found, file: counted };
 }
 
-/** Opens a site whose sources, folders among them, are counted. */
+/**
+ * Opens a site whose sources, folders among them, are counted. EPISTYLE_SOURCES=sealed has them sealed, =proved has each request
+ * answered with what is kept for it: the same tables are to hold.
+ */
 export async function openSite(config: SiteConfig): Promise<Site> {
   const mounts = await Promise.all(
     config.mounts.map(async (mount, index) => {
@@ -61,7 +73,42 @@ export async function openSite(config: SiteConfig): Promise<Site> {
       return typeof found === "string" ? mount : { ...rules, source: countingSource(found) };
     }),
   );
-  return openRealSite({ ...config, mounts });
+  const counted = { ...config, mounts };
+  if (process.env.EPISTYLE_SOURCES === "sealed") return openSealed(counted);
+  return process.env.EPISTYLE_SOURCES === "proved" ? openProved(counted) : openRealSite(counted);
+}
+
+// Sources of the developer's own are sealed here, too.
+async function openSealed(config: SiteConfig): Promise<Site> {
+  const { compiled, warnings } = await compileSite(config, {});
+  const sealed = new PrefixTree<Mount>();
+  for (const mount of (await sealNow([...compiled.mounts.values()], compiled.pause)).mounts) sealed.set(mount.at, mount);
+  return assembleSite({ ...compiled, mounts: sealed }, warnings);
+}
+
+// Every request is answered with what is kept for it, where it is kept at all.
+async function openProved(config: SiteConfig): Promise<Site> {
+  const { compiled, warnings } = await compileSite(config, {});
+  // What was written a moment ago would not be kept.
+  const site = assembleSite({ ...compiled, now: () => Date.now() + 10_000 }, warnings);
+  const keeper = keeperOf(site)!;
+  const real = { ...keeper };
+  keeper.respond = async (key, request) => {
+    // What was looked at in this turn of the event loop is not looked at again.
+    await new Promise(setImmediate);
+    for (let i = 0; i < 2; i++) releasePlan(await real.respond(key, request));
+    const values = READ_FIELDS.map((name) => request.headers[name]);
+    const isPlain = values.every((value) => value === undefined || typeof value === "string");
+    return (isPlain ? real.recall(key, values as string[]) : undefined) ?? real.respond(key, request);
+  };
+  const respond = site.respond;
+  return Object.assign(site, {
+    respond: (request: SiteRequest) => {
+      const { method, target, headers, strippedPrefix, mayPass = false } = foldHeaderNames(request);
+      if (method !== "GET" && method !== "HEAD") return respond(request);
+      return keeper.respond({ method, target, strippedPrefix, mayPass }, { ...request, headers });
+    },
+  });
 }
 
 // A body that is on its way when its test ends gets a moment to be let go of.

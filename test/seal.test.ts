@@ -142,6 +142,13 @@ describe("a folder that changes after it was sealed", () => {
   });
 });
 
+test("an empty file that comes first is there", async () => {
+  const small = await makeTree({ "a-empty.txt": "" });
+  const site = await openSite({ mounts: [{ folder: small.root }] }, { seal: true });
+  expect([site.warnings, (await ask(site, "GET /a-empty.txt")).summary]).toEqual([[], "200 a-empty.txt"]);
+  await small.remove();
+});
+
 test("what cannot be read is left out, with a warning", async () => {
   const own = await makeTree({ "a.txt": "a", "closed.txt": "c" });
   await own.forbid("closed.txt");

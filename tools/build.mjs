@@ -34,7 +34,6 @@ async function bundle() {
     dir: dist,
     format: "esm",
     chunkFileNames: "chunks/[name]-[hash].js",
-    minify: { mangle: false, compress: false },
   });
   await build.close();
 }

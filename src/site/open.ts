@@ -31,6 +31,11 @@ export async function openSite(
 ): Promise<Site> {
   checkOptions("openSite", options, ["seal"]);
   const { compiled, warnings } = await compileSite(definition, options);
+  return assembleSite(compiled, warnings);
+}
+
+/** The site as its users hold it. */
+export function assembleSite(compiled: CompiledSite, warnings: string[]): Site {
   const site = makeSite(compiled, warnings);
   addKeeper(site, compiled);
   return site;

@@ -55,6 +55,8 @@ export class FolderLooks {
     const entry = this.#known.get(path);
     if (entry === undefined || (found.kind !== "file" && found.kind !== "directory")) return undefined;
     if (found.kind === "file" && found.file.metadata !== entry.metadata) return undefined;
+    // It was found where it does not lie any more.
+    if (found.realPath !== entry.location.realPath) return undefined;
     entry.look ??= new KnownLook(full, entry, this.#placeOf(full, entry.location.real));
     return entry.look;
   }

@@ -185,6 +185,7 @@ class FolderSource implements FileSource {
     const before = this.#known.get(path);
     if (before !== undefined && isSame(before, stats) && location.refused === undefined) {
       // What is known of its bytes stands: they are another matter than where they lie.
+      if (before.location.real !== location.real) before.look = undefined;
       before.location = location;
       before.locatedMs = Date.now();
       return this.#hand(descriptor, opened, before);

@@ -106,6 +106,7 @@ function openEntry({ bytes, metadata }: Entry): OpenedFile {
     read: async (offset, length) => bytes.subarray(offset, offset + length),
     digest: async () =>
       toBase64Url(new Uint8Array(await crypto.subtle.digest("SHA-256", bytes as Uint8Array<ArrayBuffer>))),
+    isUnchanged: () => true,
     close() {},
   };
 }

@@ -71,11 +71,15 @@ async function makeReady(
 // False when it became shorter, or cannot be read: whoever carries the answer out finds that, too, and says so.
 async function fill(own: Uint8Array, file: OpenedFile): Promise<boolean> {
   if (own.length === 0) return true;
-  const bytes = await file.read(0, own.length, own).catch(() => undefined);
-  if (bytes?.length !== own.length) return false;
-  // A source that has its bytes at hand gives those.
-  if (bytes !== own) own.set(bytes);
-  return true;
+  try {
+    const bytes = await file.read(0, own.length, own);
+    if (bytes.length !== own.length) return false;
+    // A source that has its bytes at hand gives those.
+    if (bytes !== own) own.set(bytes);
+    return true;
+  } catch {
+    return false;
+  }
 }
 
 function noteReads(headers: RequestHeaders, reads: Set<string>): RequestHeaders {

@@ -21,7 +21,7 @@ export class Arena {
       this.#used = BLOCK_BYTES;
       return { place: { block, offset: 0, length }, bytes: this.#blocks[block]! };
     }
-    if (this.#used + length > BLOCK_BYTES) {
+    if (this.#blocks.length === 0 || this.#used + length > BLOCK_BYTES) {
       this.#blocks.push(Buffer.allocUnsafeSlow(BLOCK_BYTES));
       this.#used = 0;
     }
