@@ -6,6 +6,7 @@ import {
   lstatSync,
   mkdirSync,
   mkdtempSync,
+  readlinkSync,
   renameSync,
   rmSync,
   symlinkSync,
@@ -149,6 +150,20 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
   }
 
   return {
+    /** A folder is moved away with a link in its place, and put back, and what is in it asked for all the while. */
+    async moveAndPutBack(a, b) {
+      const name = FOLDERS[a % FOLDERS.length];
+      const path = 1 + PATHS.findIndex((one) => one.startsWith(`/${name}/`)) + (b % 3);
+      for (const [how, choice] of [
+        ["folder to link", b],
+        ["folder back", 1],
+        ["touch", b],
+      ]) {
+        for (let i = 0; i < 3; i++) await this.ask(path, 0);
+        this.change(how, a, choice);
+      }
+    },
+
     /** One change of the tree; `a` and `b` choose what is changed. Gives what it was. */
     change(how, a, b) {
       const file = at(FILES[a % FILES.length]);
@@ -190,15 +205,24 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
             utimesSync(file, 1_790_000_000.5 + b, 1_790_000_000.5 + b);
             break;
           case "folder to link": {
-            // It is moved away, inside or out of the site, with a link in its place.
-            const away =
-              b % 2 === 0 ? join(folder, "outside", `moved-${version++}`) : at(`moved-${version++}`);
+            // It is moved away, with a link in its place: out of the site, inside it, or to where all is withheld.
+            const to = [join(folder, "outside"), at(""), at("secret")][b % 3];
+            const away = join(to, `moved-${version++}`);
             renameSync(directory, away);
             symlinkSync(away, directory);
             break;
           }
           case "folder back": {
-            if (isThere(directory) && !lstatSync(directory).isSymbolicLink()) return "nothing";
+            const isLink = (path) => isThere(path) && lstatSync(path).isSymbolicLink();
+            const moved = b % 3 === 0 ? undefined : FOLDERS.map(at).find(isLink);
+            if (moved !== undefined) {
+              // The very files come back.
+              const away = readlinkSync(moved);
+              rmSync(moved);
+              renameSync(away, moved);
+              break;
+            }
+            if (isThere(directory) && !isLink(directory)) return "nothing";
             rmSync(directory, { force: true });
             for (const path of FILES) if (at(path).startsWith(`${directory}/`)) put(path);
             break;
@@ -265,6 +289,7 @@ const HOWS = [
   "folder back",
   "folder to file",
   "release",
+  "move and put back",
 ];
 
 /** A change, and how often is asked after it. */
@@ -282,16 +307,17 @@ export const changes = {
     const product = await Promise.all(
       ["index", "adapters/node", "adapters/in-process"].map((name) => import(`../.cache/build/${name}.js`)),
     );
-    const { change, ask, close } = await openChanges(Object.assign({}, ...product));
+    const all = await openChanges(Object.assign({}, ...product));
     return {
       arbitrary: step,
       async check({ how, asks, a, b }) {
-        change(how, a, b);
+        if (how === "move and put back") await all.moveAndPutBack(a, b);
+        else all.change(how, a, b);
         // The same is asked more than once, so that it is kept.
-        for (let i = 0; i < asks; i++) await ask(a + (i >> 1), b + (i >> 2));
+        for (let i = 0; i < asks; i++) await all.ask(a + (i >> 1), b + (i >> 2));
         return `${asks} asked`;
       },
-      close,
+      close: () => all.close(),
     };
   },
 };
