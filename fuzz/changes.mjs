@@ -214,15 +214,16 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
           }
           case "folder back": {
             const isLink = (path) => isThere(path) && lstatSync(path).isSymbolicLink();
-            const moved = b % 3 === 0 ? undefined : FOLDERS.map(at).find(isLink);
-            if (moved !== undefined) {
-              // The very files come back.
+            const moved = FOLDERS.map(at).find(isLink);
+            // The very files come back.
+            if (moved !== undefined && b % 3 > 0 && existsSync(readlinkSync(moved))) {
               const away = readlinkSync(moved);
               rmSync(moved);
               renameSync(away, moved);
               break;
             }
-            if (isThere(directory) && !isLink(directory)) return "nothing";
+            if (isThere(directory) && !isLink(directory) && lstatSync(directory).isDirectory())
+              return "nothing";
             rmSync(directory, { force: true });
             for (const path of FILES) if (at(path).startsWith(`${directory}/`)) put(path);
             break;
@@ -285,6 +286,8 @@ const HOWS = [
   "forbid",
   "touch",
   "folder to link",
+  "folder back",
+  "folder back",
   "folder back",
   "folder back",
   "folder to file",
