@@ -1,5 +1,5 @@
 // npm run bench: how fast the library is, as ratios to two yardsticks that run beside it, turn by turn.
-//   --seconds N     length of each turn (default 2)    --rounds N  turns of each (default 5)
+//   --seconds N     length of each turn (default 0.4)    --rounds N  turns of each (default 18)
 //   --write         put the table and the plot into docs/
 //   --json FILE     write all figures to a file
 //   --against DIR   compare with another build, such as a clone at an earlier commit: what changed beyond the noise
@@ -16,8 +16,8 @@ import { comparePace, compareRates, compareSlow, compareSteady } from "./rows.mj
 
 const { values: options } = parseArgs({
   options: {
-    seconds: { type: "string", default: "2" },
-    rounds: { type: "string", default: "5" },
+    seconds: { type: "string", default: "0.4" },
+    rounds: { type: "string", default: "18" },
     write: { type: "boolean", default: false },
     json: { type: "string" },
     against: { type: "string" },
@@ -54,17 +54,17 @@ rows.push(await rates("16 KiB, a prebuilt coding", "/16k.html", { headers: { "Ac
 rows.push(await rates("1,000 files, evenly", "/", { files: ["/many/", 1000] }));
 if (options.many) rows.push(await rates("100,000 files, evenly", "/", { files: ["/all/", 100_000] }));
 rows.push(
-  await comparePace(programs, { title: "200 MB, one client", path: "/large.bin", clients: 1, ...turns }),
+  await comparePace(programs, { title: "200 MB, one client", path: "/large.bin", clients: 1, rounds: 20 }),
 );
 rows.push(
   await comparePace(programs, {
     title: "200 MB, 8 clients at once",
     path: "/large.bin",
     clients: 8,
-    ...turns,
+    rounds: 8,
   }),
 );
-const steady = await compareSteady(programs, { path: "/1k.html", rate: 1000, ...turns });
+const steady = await compareSteady(programs, { path: "/1k.html", rate: 1000, seconds: 3, rounds: 5 });
 const slow = await compareSlow(programs, { path: "/large.bin", clients: 200 });
 
 const run = (name, ...args) =>
@@ -82,6 +82,8 @@ const figures = {
   rules: run("rules"),
   listing: run("listing"),
   probe: run("probe"),
+  costs: run("costs", programs.folder),
+  workers: run("workers"),
 };
 if (options.json !== undefined) writeFileSync(options.json, `${JSON.stringify(figures, null, 2)}\n`);
 console.log(`\n${formatReport(figures)}`);

@@ -1,11 +1,10 @@
 // Where the time of one small answer goes: handlers called in this process, without a socket's cost. Usage: node budget.mjs FOLDER.
 // Prints microseconds, each the least of many turns.
 import { lstatSync, realpathSync } from "node:fs";
-import { IncomingMessage, ServerResponse } from "node:http";
 import { join } from "node:path";
-import { Writable } from "node:stream";
 import { openSite } from "epistyle";
 import { nodeHandler } from "epistyle/node";
+import { makeAsk } from "./in-process.mjs";
 
 const folder = process.argv[2];
 const PATH = "/1k.html";
@@ -29,33 +28,16 @@ const handlers = {
   full: nodeHandler({ ...live }),
 };
 
-// What a socket would take is taken at once.
-const socket = new Writable({ write: (_chunk, _coding, done) => done(), writev: (_chunks, done) => done() });
-socket.setMaxListeners(0);
-Object.assign(socket, { cork() {}, uncork() {}, remoteAddress: "127.0.0.1" });
+const asks = Object.fromEntries(
+  Object.entries(handlers).map(([name, handler]) => [name, makeAsk(handler, PATH)]),
+);
 
-/** One request, each in a turn of the event loop of its own or all in one. */
-function ask(handler) {
-  const request = new IncomingMessage(socket);
-  Object.assign(request, { method: "GET", url: PATH, httpVersionMajor: 1, httpVersionMinor: 1 });
-  request.rawHeaders = ["Host", "localhost", "User-Agent", "bench", "Accept", "*/*"];
-  const response = new ServerResponse(request);
-  response.assignSocket(socket);
-  return new Promise((done) => {
-    response.on("finish", () => {
-      response.detachSocket(socket);
-      response.emit("close");
-      done();
-    });
-    handler(request, response);
-  });
-}
-
-async function time(handler, eachTurn) {
+/** Each in a turn of the event loop of its own, or all in one. */
+async function time(ask, eachTurn) {
   let spent = 0;
   for (let i = 0; i < REQUESTS; i++) {
     const started = process.hrtime.bigint();
-    await ask(handler);
+    await ask();
     spent += Number(process.hrtime.bigint() - started);
     if (eachTurn) await new Promise(setImmediate);
   }
@@ -82,7 +64,7 @@ const kinds = [
 const least = Object.fromEntries(kinds.map(([name]) => [name, Number.POSITIVE_INFINITY]));
 for (let turn = 0; turn < TURNS; turn++)
   for (const [name, handler, eachTurn] of kinds)
-    least[name] = Math.min(least[name], await time(handlers[handler], eachTurn));
+    least[name] = Math.min(least[name], await time(asks[handler], eachTurn));
 const file = join(folder, PATH);
 const stat = { bigint: true, throwIfNoEntry: false };
 console.log(

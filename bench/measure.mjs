@@ -26,11 +26,11 @@ export async function measureRate(
   url,
   { pid, seconds, connections = 32, headers = {}, failing = false, files },
 ) {
-  const args = ["-t1", `-c${connections}`, `-d${seconds}s`];
+  const args = ["-t1", `-c${connections}`, `-d${Math.ceil(seconds) + 10}s`];
   for (const [name, value] of Object.entries(headers)) args.push("-H", `${name}: ${value}`);
   if (files !== undefined) args.push("-s", join(import.meta.dirname, "in-turn.lua"));
   const before = readProcessorTime(pid);
-  const { stdout } = await execute("wrk", [
+  const stdout = await stopAfter(seconds, "wrk", [
     ...args,
     url,
     ...(files === undefined ? [] : ["--", ...files.map(String)]),
@@ -40,6 +40,23 @@ export async function measureRate(
     throw new Error(`${url} answered with another status:\n${stdout}`);
   const requests = Number(/(\d+) requests in/.exec(stdout)[1]);
   return { rate: Number(/Requests\/sec:\s+([\d.]+)/.exec(stdout)[1]), microseconds: taken / requests };
+}
+
+// It takes whole seconds alone, and ends with what it has counted when it is told to.
+function stopAfter(seconds, command, args) {
+  const child = spawn(command, args, { stdio: ["ignore", "pipe", "inherit"] });
+  const timer = setTimeout(() => child.kill("SIGINT"), seconds * 1000);
+  let stdout = "";
+  child.stdout.on("data", (chunk) => {
+    stdout += chunk;
+  });
+  return new Promise((resolve, reject) => {
+    child.on("error", reject);
+    child.on("close", () => {
+      clearTimeout(timer);
+      resolve(stdout);
+    });
+  });
 }
 
 /** Processor time that a process has used so far, in microseconds: its own and the system's for it. */

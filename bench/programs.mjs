@@ -6,6 +6,8 @@ import { brotliCompressSync } from "node:zlib";
 import { root } from "../tools/setup.mjs";
 import { startProgram } from "./measure.mjs";
 
+/** Each program runs so many times: equal processes differ by a tenth, for as long as they live. */
+const COPIES = 3;
 const PORTS = { ceiling: 18_301, handwritten: 18_302, live: 18_303, sealed: 18_304, other: 18_305 };
 const LARGE_BYTES = 200 * 1024 * 1024;
 
@@ -31,10 +33,22 @@ export async function openPrograms({ many, against }) {
     join(folder, "answers.json"),
     String(PORTS.ceiling),
   );
+  const copies = {};
+  for (const [name, { pid }] of Object.entries(running)) {
+    copies[name] = [{ pid, port: PORTS[name] }];
+    for (let i = 1; i < COPIES; i++) {
+      const port = PORTS[name] + 10 * i;
+      const from = name === "ceiling" ? join(folder, "answers.json") : folder;
+      const program = name === "other" ? join(against, "bench/live.mjs") : here(`${name}.mjs`);
+      const { pid, stop } = await startProgram(program, from, String(port));
+      copies[name].push({ pid, port, stop });
+    }
+  }
   return {
     folder,
     ports: PORTS,
     running,
+    copies,
     names: Object.keys(PORTS).filter((name) => running[name] !== undefined),
     async restart(name) {
       running[name].stop();
@@ -42,7 +56,7 @@ export async function openPrograms({ many, against }) {
       return running[name];
     },
     stop() {
-      for (const program of Object.values(running)) program.stop();
+      for (const program of [...Object.values(running), ...Object.values(copies).flat()]) program.stop?.();
       rmSync(folder, { recursive: true, force: true });
     },
   };

@@ -8,7 +8,8 @@ const us = (value) => value.toFixed(1);
 const ms = (value) => `${Math.round(value)} ms`;
 const exact = (value) => `${value.toFixed(value < 10 ? 1 : 0)} ms`;
 
-export function formatReport({ machine, rows, steady, slow, budget, start, rules, listing, probe }) {
+export function formatReport(figures) {
+  const { machine, rows, steady, slow, budget, start, rules, listing, probe, costs, workers } = figures;
   const lines = rows.map(({ title, unit, live, sealed, ceiling, handwritten, processor, growth }) => {
     const cell = ({ value, ofCeiling, ofHandwritten }, name) => {
       const time = processor === undefined ? "" : `, ${Math.round(processor[name])} µs`;
@@ -36,6 +37,14 @@ Until a server listens it takes, over a bare server's ${ms(start.bare)}: ${ms(st
 A plan under 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times one under a single mount (${(rules.manyNs / 1000).toFixed(1)} and ${(rules.oneNs / 1000).toFixed(1)} microseconds, in process, from memory, the full way).
 
 A folder of 100,000 entries is listed, as HTML in pages of 500: the first page after ${ms(listing.first)} (the event loop stands still for ${ms(listing.firstStall)} at most), another page in ${ms(listing.again)}, the first by size, which wants the metadata of all, after ${ms(listing.bySize)} (${ms(listing.bySizeStall)}); memory grows by ${Math.round(listing.growth)} MB. Medians over seven fresh processes.
+
+Two workers behind one address, on the two cores that the load generator runs on, too: a list of 500 entries is answered ${number(workers.two.most)} times a second by two and ${number(workers.one.most)} times by one. Held to ${number(workers.rate)} requests a second, half of the answers take at most, and 99 of 100: one worker ${exact(workers.one.p50)} and ${exact(workers.one.p99)}, two workers ${exact(workers.two.p50)} and ${exact(workers.two.p99)}.
+
+What is paid by who uses it, in microseconds of one answer in process, without it and with it: ${Object.entries(
+    costs,
+  )
+    .map(([name, { off, on }]) => `${name} ${us(off)} and ${us(on)}`)
+    .join("; ")}.
 
 A test asks the demo 1,000 times through a probe, one after the other, with trace and a check, in ${ms(probe.probe)} (${ms(probe.probeFirst)} in a process that has just started); \`epistyle check\` runs 1,000 of its cases in process in ${ms(probe.runner)} (${ms(probe.runnerFirst)}).
 

@@ -15,20 +15,21 @@ export async function compareRates(
   { title, path, seconds, rounds, tagged = false, failing = false, headers = {}, files },
 ) {
   const all = Object.fromEntries(programs.names.map((name) => [name, { rate: [], microseconds: [] }]));
-  for (let round = 0; round <= rounds; round++) {
-    for (const name of programs.names) {
-      const port = programs.ports[name];
+  for (let round = -programs.copies.live.length; round < rounds; round++) {
+    // In another order each time: what the machine does beside us keeps to none.
+    for (const name of shuffle(programs.names)) {
+      const copies = programs.copies[name];
+      const { port, pid } = copies[(round + copies.length) % copies.length];
       const own = tagged ? { "If-None-Match": (await tagOf(port, path)) ?? '"any"' } : headers;
-      const { pid } = programs.running[name];
       const { rate, microseconds } = await measureRate(`http://127.0.0.1:${port}${path}`, {
         pid,
-        seconds: round === 0 ? 1 : seconds,
+        seconds: round < 0 ? 1 : seconds,
         headers: own,
         failing,
         files,
       });
-      // The first round warms up.
-      if (round === 0) continue;
+      // The first rounds warm up.
+      if (round < 0) continue;
       all[name].rate.push(rate);
       all[name].microseconds.push(microseconds);
     }
@@ -48,9 +49,8 @@ export async function comparePace(programs, { title, path, clients, rounds }) {
   const live = await programs.restart("live");
   await (await fetch(`http://127.0.0.1:${programs.ports.live}/1k.html`)).text();
   const before = readPeakMemory(live.pid);
-  // One download is short, so it takes more turns.
-  for (let round = 0; round <= Math.ceil((rounds * 4) / clients); round++) {
-    for (const name of programs.names) {
+  for (let round = 0; round <= rounds; round++) {
+    for (const name of shuffle(programs.names)) {
       const pace = await measurePace(programs.ports[name], path, clients);
       if (round > 0) turns[name].push(pace);
     }
@@ -63,8 +63,8 @@ export async function comparePace(programs, { title, path, clients, rounds }) {
 export async function compareSteady(programs, { path, rate, seconds, rounds }) {
   const turns = Object.fromEntries(programs.names.map((name) => [name, []]));
   for (let round = 0; round <= rounds; round++)
-    for (const name of programs.names) {
-      const figures = await measureSteady(programs.ports[name], path, rate, Math.max(3, seconds));
+    for (const name of shuffle(programs.names)) {
+      const figures = await measureSteady(programs.ports[name], path, rate, seconds);
       if (round > 0) turns[name].push(figures);
     }
   process.stderr.write(".");
@@ -95,6 +95,13 @@ export async function compareSlow(programs, { path, clients }) {
     process.stderr.write(".");
   }
   return figures;
+}
+
+function shuffle(all) {
+  return all
+    .map((one) => [Math.random(), one])
+    .sort(([a], [b]) => a - b)
+    .map(([, one]) => one);
 }
 
 async function tagOf(port, path) {

@@ -218,7 +218,7 @@ describe("orders and pages", () => {
     const large = Array.from({ length: 30_000 }, (_, i) => makeNameKey(`x${(i * 7919) % 30_000}`));
     const sorted = await sortIndexes(large, async () => {});
     expect(Array.from(sorted, (i) => large[i]!)).toEqual([...large].sort());
-    const first = await selectFirst(large, 700, async () => {});
+    const first = await selectFirst({ total: large.length, keyOf: (i) => large[i]! }, 700, async () => {});
     expect(Array.from(first, (i) => large[i]!)).toEqual([...large].sort().slice(0, 700));
   });
 });

@@ -1,3 +1,4 @@
+import { formatCount } from "../core/text/size.js";
 import { PACKS_IN_WORDS, type PackName } from "../testing/packs/names.js";
 import { describeFailure, type FailureLine } from "../testing/reports/failure.js";
 import {
@@ -37,7 +38,7 @@ export function reportPretty(terminal: Terminal, run: Run): void {
   const untold = failures.slice(TOLD_AT_MOST).flat().length;
   if (untold > 0)
     terminal.print(
-      `\n${untold.toLocaleString("en-GB")} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
+      `\n${formatCount(untold)} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
     );
   terminal.print(beam(terminal));
   const { colors } = terminal;
@@ -87,7 +88,7 @@ function printLines(terminal: Terminal, lines: readonly ListLine[], longest: num
   const { colors } = terminal;
   const shown = shorten(lines);
   const passed = lines.length - shown.length;
-  if (passed > 0) terminal.print(`${colors.green("passed ")}  ${passed.toLocaleString("en-GB")} cases`);
+  if (passed > 0) terminal.print(`${colors.green("passed ")}  ${formatCount(passed)} cases`);
   const nameWidth = Math.min(longest, Math.max(24, (terminal.columns ?? Number.POSITIVE_INFINITY) - 46));
   for (const { outcome, name, milliseconds, last } of shown) {
     const time = outcome === "skipped" ? "" : formatMilliseconds(milliseconds);
@@ -117,7 +118,7 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
         outcome,
         name: printable(name),
         milliseconds: spanOf(all),
-        last: `${all.length.toLocaleString("en-GB")} files, ${outcome === "skipped" ? because : `${request} …`}`,
+        last: `${formatCount(all.length)} files, ${outcome === "skipped" ? because : `${request} …`}`,
       });
     } else {
       const more = exchanges.length > 1 ? `  + ${exchanges.length - 1} more` : "";
@@ -170,7 +171,7 @@ function printFailure(terminal: Terminal, [result, ...others]: readonly CaseResu
   const rest = {
     label: "",
     word: "",
-    text: `and ${more.toLocaleString("en-GB")} more`,
+    text: `and ${formatCount(more)} more`,
     tone: "place" as const,
   };
   printFailureLines(terminal, [...describeFailure(result!), ...named, ...(more > 0 ? [rest] : [])], 9);

@@ -1,4 +1,5 @@
 import { formatFieldName } from "../core/fields/grammar.js";
+import { formatCount } from "../core/text/size.js";
 import { markDifference } from "../testing/checks/check.js";
 import { differs } from "../testing/compare/compare.js";
 import type { FieldDifference } from "../testing/compare/fields.js";
@@ -31,7 +32,7 @@ export function printComparisons(
   const different = comparisons.filter(differs).length;
   const total = `${comparisons.length} ${comparisons.length === 1 ? "address" : "addresses"}`;
   const hidden = comparisons.reduce((sum, { fields }) => sum + fields.filter(({ noise }) => noise).length, 0);
-  const count = `${hidden.toLocaleString("en-GB")} ${hidden === 1 ? "difference" : "differences"} of dates, connection fields and the like`;
+  const count = `${formatCount(hidden)} ${hidden === 1 ? "difference" : "differences"} of dates, connection fields and the like`;
   const note = allFields
     ? `${count} ${hidden === 1 ? "is" : "are"} listed, and not counted.`
     : `${count} ${hidden === 1 ? "is" : "are"} left out; --all-fields lists ${hidden === 1 ? "it" : "them"}.`;

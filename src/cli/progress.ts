@@ -1,3 +1,4 @@
+import { formatCount } from "../core/text/size.js";
 /** A line on the terminal that counts, while a run takes long. Elsewhere, and for a short run, nothing is shown. */
 export interface Progress {
   /** Says what is being done, until something else is said. */
@@ -27,8 +28,8 @@ export function openProgress(stream: NodeJS.WriteStream): Progress {
       const now = Date.now();
       if (!stream.isTTY || now - started < SHOW_AFTER_MS || now - last < EVERY_MS) return;
       last = now;
-      const bad = failed === 0 ? "" : `, ${failed.toLocaleString("en-GB")} failed`;
-      stream.write(`\r\x1b[K${done.toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")} cases${bad}`);
+      const bad = failed === 0 ? "" : `, ${formatCount(failed)} failed`;
+      stream.write(`\r\x1b[K${formatCount(done)} of ${formatCount(total)} cases${bad}`);
     },
     end() {
       if (isShown()) stream.write("\r\x1b[K");

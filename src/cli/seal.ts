@@ -1,6 +1,6 @@
 import type { Command } from "commander";
 import { SiteError } from "../config/problems.js";
-import { formatSize } from "../core/text/size.js";
+import { formatCount, formatSize } from "../core/text/size.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
 import { openTerminal } from "./terminal.js";
 
@@ -36,7 +36,7 @@ Examples:
       });
       const terminal = openTerminal(process.stdout);
       for (const warning of warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
-      const shown = `${files.toLocaleString("en-GB")} ${files === 1 ? "file" : "files"}, ${formatSize(bytes)}`;
+      const shown = `${formatCount(files)} ${files === 1 ? "file" : "files"}, ${formatSize(bytes)}`;
       const named = folder ?? (options.config === undefined ? "" : `--config ${options.config}`);
       const command = `epistyle serve ${named}${named === "" ? "" : " "}--seal ${options.out}`;
       terminal.print(`${options.out} is written: ${shown}. Serve exactly these with: ${command}`);

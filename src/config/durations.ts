@@ -1,3 +1,5 @@
+import { formatCount } from "../core/text/size.js";
+
 const UNITS: Readonly<Record<string, number>> = {
   s: 1,
   m: 60,
@@ -32,7 +34,7 @@ const WORDS: readonly (readonly [seconds: number, word: string])[] = [
 export function formatDuration(seconds: number): string {
   const [size, word] = WORDS.find(([size]) => seconds >= size && seconds % size === 0) ?? [1, "second"];
   const count = seconds / size;
-  return `${count.toLocaleString("en-GB")} ${word}${count === 1 ? "" : "s"}`;
+  return `${formatCount(count)} ${word}${count === 1 ? "" : "s"}`;
 }
 
 const NAMES: Readonly<Record<string, string>> = {

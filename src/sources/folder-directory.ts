@@ -1,4 +1,4 @@
-import { type BigIntStats, type Dirent, fstatSync } from "node:fs";
+import { type BigIntStats, type Dirent, fstatSync, lstatSync } from "node:fs";
 import { lstat, open, opendir, stat } from "node:fs/promises";
 import type { EntryKind, EntryMetadata, Failed, OpenedDirectory, SourceEntry } from "../core/source.js";
 import { closeQuietly } from "./folder-file.js";
@@ -20,7 +20,12 @@ export interface DirectoryPlace extends Opened {
   readonly root: string;
   readonly links: LinkPolicy;
   readonly location: Location;
+  /** True where a name that was just read can be asked about without waiting, as a rule. */
+  readonly local: boolean;
 }
+
+/** A name that takes longer is not in the system's memory, in milliseconds: the others are asked about off the main thread. */
+const IN_MEMORY_MS = 1;
 
 /**
  * An open descriptor of a directory. On Linux its entries are read through the descriptor, whatever the name leads to by then;
@@ -29,10 +34,13 @@ export interface DirectoryPlace extends Opened {
 export class FolderDirectory implements OpenedDirectory {
   readonly #place: DirectoryPlace;
   #descriptor: number;
+  #inPlace: boolean;
+  #entries: string | undefined;
 
   constructor(descriptor: number, place: DirectoryPlace) {
     this.#descriptor = descriptor;
     this.#place = place;
+    this.#inPlace = place.local;
   }
 
   get version(): string | undefined {
@@ -72,7 +80,7 @@ export class FolderDirectory implements OpenedDirectory {
   async stat(name: string): Promise<EntryMetadata | undefined> {
     const full = `${this.#way()}/${name}`;
     try {
-      const own = await lstat(full, { bigint: true });
+      const own = this.#inPlace ? this.#askInPlace(full) : await lstat(full, { bigint: true });
       if (!own.isSymbolicLink()) return toMetadata(own);
       return await (pathOfDescriptor(this.#descriptor) === undefined
         ? this.#followByName(full, name)
@@ -95,11 +103,20 @@ export class FolderDirectory implements OpenedDirectory {
     this.#descriptor = -1;
   }
 
+  #askInPlace(full: string): BigIntStats {
+    const started = performance.now();
+    const stats = lstatSync(full, { bigint: true });
+    if (performance.now() - started > IN_MEMORY_MS) this.#inPlace = false;
+    return stats;
+  }
+
   /** The path that its entries are reached by. */
   #way(): string {
-    return pathOfDescriptor(this.#descriptor) === undefined
-      ? this.#place.full
-      : `/proc/self/fd/${this.#descriptor}`;
+    this.#entries ??=
+      pathOfDescriptor(this.#descriptor) === undefined
+        ? this.#place.full
+        : `/proc/self/fd/${this.#descriptor}`;
+    return this.#entries;
   }
 
   // What a link leads to is opened, and asked where it lies: its name may be given to another at any moment.

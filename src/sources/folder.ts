@@ -233,7 +233,7 @@ class FolderSource implements FileSource {
     }
     if (opened.stats.isFile())
       return { kind: "file", file: new FolderFile(descriptor, metadata, entry), realPath };
-    const place = { ...opened, root: this.#root, links: this.#links, location };
+    const place = { ...opened, root: this.#root, links: this.#links, location, local: this.#local };
     return { kind: "directory", directory: new FolderDirectory(descriptor, place), realPath };
   }
 }

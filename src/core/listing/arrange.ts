@@ -3,7 +3,7 @@ import type { ListingRequest, Order } from "../rules/listing.js";
 import { selectRules } from "../rules/mount.js";
 import type { EntryMetadata, OpenedDirectory, SourceEntry } from "../source.js";
 import { type KnownDirectory, type ListedDirectory, STEP } from "./directory.js";
-import { type Pause, selectFirst, sortIndexes } from "./order.js";
+import { makeNameKey, type Pause, selectFirst, sortIndexes } from "./order.js";
 
 /**
  * The indexes of a directory's entries in the order that is asked for, the first `needed` of them at least. Orders by name and
@@ -15,25 +15,24 @@ export async function arrangeEntries(
   { order, descending, needed }: Pick<ListingRequest, "order" | "descending"> & { readonly needed: number },
   pause: Pause,
 ): Promise<Uint32Array> {
-  const { entries, nameKeys } = known;
+  const { entries } = known;
   const lasts = order === "name" || order === "kind";
   const orders = lasts ? known.orders : new Map<string, Uint32Array>();
   const key = `${order}${descending ? "-" : ""}`;
   const before = orders.get(key);
   if (before !== undefined && before.length >= Math.min(needed, entries.length)) return before;
 
-  const whole = orders.get(order);
-  const isWhole = whole?.length === entries.length;
-  const keys = isWhole
-    ? []
-    : await makeKeys(await makeDescriber(listed, entries, order, pause), nameKeys, pause);
-  if (!descending && needed * 20 < keys.length) {
-    const first = await selectFirst(keys, needed, pause);
-    orders.set(order, first);
-    return first;
+  let ascending = orders.get(order);
+  if (ascending?.length !== entries.length) {
+    const keyOf = await makeKeys(listed, entries, order, pause);
+    if (!descending && needed * 20 < entries.length) {
+      const first = await selectFirst({ total: entries.length, keyOf }, needed, pause);
+      orders.set(order, first);
+      return first;
+    }
+    ascending = await sortIndexes(await makeAll(keyOf, entries.length, pause), pause);
+    orders.set(order, ascending);
   }
-  const ascending = isWhole ? whole : await sortIndexes(keys, pause);
-  orders.set(order, ascending);
   if (!descending) return ascending;
   const turned = turnAround(ascending, entries);
   orders.set(key, turned);
@@ -50,33 +49,34 @@ function turnAround(ascending: Uint32Array, entries: readonly SourceEntry[]): Ui
   return turned;
 }
 
-// What an entry is ordered by before its name; undefined for the name alone.
-async function makeDescriber(
+// What an entry is ordered by: folders first, then what is asked for, then its name.
+async function makeKeys(
   { mount, path, directory }: ListedDirectory,
   entries: readonly SourceEntry[],
   order: Order,
   pause: Pause,
-): Promise<((i: number) => string) | undefined> {
-  if (order === "name") return undefined;
+): Promise<(i: number) => string> {
+  const group = (i: number): string => (entries[i]!.kind === "directory" ? "0" : "1");
+  const nameKey = (i: number): string => makeNameKey(entries[i]!.name);
+  if (order === "name") return (i) => group(i) + nameKey(i);
   if (order === "kind") {
     const { mediaTypes } = selectRules(mount, path);
-    return (i) => mediaTypeByName(entries[i]!.name, mediaTypes);
+    return (i) => `${group(i)}${mediaTypeByName(entries[i]!.name, mediaTypes)}\0${nameKey(i)}`;
   }
   const metadata = await readMetadata(directory, entries, pause);
-  const orderValueOf = (one: EntryMetadata | undefined): number | bigint =>
+  const orderValue = (one: EntryMetadata | undefined): number | bigint =>
     (order === "size" ? one?.sizeBytes : one?.modifiedNs) ?? 0;
-  return (i) => orderValueOf(metadata[i]).toString().padStart(20, "0");
+  return (i) => `${group(i)}${orderValue(metadata[i]).toString().padStart(20, "0")}\0${nameKey(i)}`;
 }
 
-async function makeKeys(
-  describe: ((i: number) => string) | undefined,
-  nameKeys: readonly string[],
+async function makeAll(
+  keyOf: (i: number) => string,
+  total: number,
   pause: Pause,
 ): Promise<readonly string[]> {
-  if (describe === undefined) return nameKeys;
   const keys: string[] = [];
-  for (const [i, nameKey] of nameKeys.entries()) {
-    keys.push(`${nameKey[0]}${describe(i)}\0${nameKey}`);
+  for (let i = 0; i < total; i++) {
+    keys.push(keyOf(i));
     if (i % STEP === STEP - 1) await pause();
   }
   return keys;

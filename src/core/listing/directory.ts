@@ -2,14 +2,13 @@ import type { Store } from "../memory/store.js";
 import { CODING_ENDINGS } from "../rules/codings.js";
 import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
 import type { Failed, OpenedDirectory, SourceEntry } from "../source.js";
-import { makeNameKey, type Pause } from "./order.js";
+import type { Pause } from "./order.js";
 
 /** What is known of a directory for as long as its own time stands: its names, and the orders that depend on names alone. */
 export interface KnownDirectory {
   readonly version: string | undefined;
   readonly real: string;
   readonly entries: readonly SourceEntry[];
-  readonly nameKeys: readonly string[];
   readonly orders: Map<string, Uint32Array>;
 }
 
@@ -42,15 +41,13 @@ export async function recallDirectory(
   const all = await directory.list();
   if ("kind" in all) return all;
   const entries: SourceEntry[] = [];
-  const nameKeys: string[] = [];
   const isListed = makeFilter(mount, { path, real }, all);
   for (const [index, entry] of all.entries()) {
     if (index % STEP === STEP - 1) await pause();
     if (!isListed(entry.name)) continue;
     entries.push(entry);
-    nameKeys.push(`${entry.kind === "directory" ? "0" : "1"}${makeNameKey(entry.name)}`);
   }
-  const made: KnownDirectory = { version, real, entries, nameKeys, orders: new Map() };
+  const made: KnownDirectory = { version, real, entries, orders: new Map() };
   if (version !== undefined) known.set(key, made, entries.length + 1);
   return made;
 }

@@ -1,7 +1,7 @@
 import type { Listing, ListingEntry, ListingRules, Order } from "../rules/listing.js";
 import { escapeHtml } from "../text/html.js";
 import { showName } from "../text/printable.js";
-import { formatSize } from "../text/size.js";
+import { formatCount, formatSize } from "../text/size.js";
 import { describeKind } from "./describe-kind.js";
 import { formatListingQuery } from "./query.js";
 import { LISTING_SCRIPT, LISTING_STYLE } from "./style.js";
@@ -83,7 +83,7 @@ function renderRow(entry: ListingEntry): string {
   const { word, symbol } = describeKind(entry);
   const text = `<bdi>${escapeHtml(showName(name))}</bdi>`;
   const link = href === undefined ? text : `<a href="${escapeHtml(href)}">${text}</a>`;
-  const exact = `${sizeBytes.toLocaleString("en-GB")} bytes`;
+  const exact = `${formatCount(sizeBytes)} bytes`;
   const size =
     kind === "file" ? `<data value="${sizeBytes}" title="${exact}">${formatSize(sizeBytes)}</data>` : "";
   const rowClass = kind === "directory" ? ' class="directory"' : href === undefined ? ' class="lost"' : "";
@@ -100,7 +100,7 @@ function renderPages(listing: Listing, { order }: ListingTheme): string {
   const { page, pages, pageSize, total, request, entries } = listing;
   const link = (to: number, rel: string, text: string): string =>
     `<a rel="${rel}" href="./${escapeHtml(formatListingQuery({ ...request, page: to }, order))}">${text}</a>`;
-  const range = `${((page - 1) * pageSize + 1).toLocaleString("en-GB")}–${((page - 1) * pageSize + entries.length).toLocaleString("en-GB")} of ${total.toLocaleString("en-GB")}`;
+  const range = `${formatCount((page - 1) * pageSize + 1)}–${formatCount((page - 1) * pageSize + entries.length)} of ${formatCount(total)}`;
   const turns = [
     page > 1 ? link(page - 1, "prev", "Previous page") : "",
     page < pages ? link(page + 1, "next", "Next page") : "",
@@ -111,8 +111,7 @@ function renderPages(listing: Listing, { order }: ListingTheme): string {
 
 /** The totals in words. */
 function describeTotal({ total, totalDirectories }: Listing): string {
-  const count = (n: number, one: string, many: string): string =>
-    `${n.toLocaleString("en-GB")} ${n === 1 ? one : many}`;
+  const count = (n: number, one: string, many: string): string => `${formatCount(n)} ${n === 1 ? one : many}`;
   if (total === 0) return "nothing here";
   const files = total - totalDirectories;
   return [

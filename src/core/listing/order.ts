@@ -56,26 +56,32 @@ export async function sortIndexes(keys: readonly (string | number)[], pause: Pau
 }
 
 /**
- * The indexes of the `count` smallest keys in ascending order: for the first page of a large directory, which need not wait
- * until all the others are in order.
+ * The indexes of the `count` smallest of `total` keys in ascending order: for the first page of a large directory, which need
+ * not wait until all the others are in order. A key is made when it is looked at, and let go unless it is among them.
  */
 export async function selectFirst(
-  keys: readonly (string | number)[],
+  { total, keyOf }: { readonly total: number; readonly keyOf: (i: number) => string },
   count: number,
   pause: Pause,
 ): Promise<Uint32Array> {
   const first: number[] = [];
-  for (let i = 0; i < keys.length; i++) {
+  const keys: string[] = [];
+  for (let i = 0; i < total; i++) {
     if (i % STEP === STEP - 1) await pause();
-    if (first.length === count && compareKeys(keys[i]!, keys[first[count - 1]!]!) >= 0) continue;
+    const key = keyOf(i);
+    if (first.length === count && key >= keys[count - 1]!) continue;
     let [low, high] = [0, first.length];
     while (low < high) {
       const middle = (low + high) >> 1;
-      if (compareKeys(keys[first[middle]!]!, keys[i]!) <= 0) low = middle + 1;
+      if (keys[middle]! <= key) low = middle + 1;
       else high = middle;
     }
     first.splice(low, 0, i);
-    if (first.length > count) first.pop();
+    keys.splice(low, 0, key);
+    if (first.length > count) {
+      first.pop();
+      keys.pop();
+    }
   }
   return Uint32Array.from(first);
 }

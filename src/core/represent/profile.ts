@@ -14,6 +14,7 @@ import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
+import { formatCount } from "../text/size.js";
 import {
   type Answers,
   type Described,
@@ -122,7 +123,7 @@ function decideCodings(
     : cachingRule?.noTransform
       ? "its caching rule says no-transform"
       : sizeBytes < COMPRESS_FROM
-        ? `it is smaller than ${COMPRESS_FROM.toLocaleString("en-GB")} bytes`
+        ? `it is smaller than ${formatCount(COMPRESS_FROM)} bytes`
         : sizeBytes > COMPRESS_UP_TO
           ? `it is larger than ${COMPRESS_UP_TO / 1024 / 1024} MiB, and not compressed on the fly`
           : undefined;

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
+import { formatCount } from "../../core/text/size.js";
 import type { Reply } from "../ask/ask.js";
 import type { BodyExpectation } from "../format/schema.js";
 import type { Check, Got } from "./check.js";
@@ -34,10 +35,8 @@ export function checkBody(body: BodyExpectation, resolveFile: (name: string) => 
   }
   if (body.length !== undefined) {
     const { length } = body;
-    look(`${length.toLocaleString("en-GB")} bytes`, (bytes) =>
-      bytes.length === length
-        ? undefined
-        : { text: `${bytes.length.toLocaleString("en-GB")} bytes`, comparable: true },
+    look(`${formatCount(length)} bytes`, (bytes) =>
+      bytes.length === length ? undefined : { text: `${formatCount(bytes.length)} bytes`, comparable: true },
     );
   }
   if (body.digest !== undefined) {
@@ -118,7 +117,7 @@ function compareWithFile(bytes: Uint8Array, path: string): Got | undefined {
     };
   }
   if (sameBytes(bytes, wanted)) return undefined;
-  return { text: `${bytes.length.toLocaleString("en-GB")} bytes, ${describeFirstDifference(wanted, bytes)}` };
+  return { text: `${formatCount(bytes.length)} bytes, ${describeFirstDifference(wanted, bytes)}` };
 }
 
 export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
@@ -130,8 +129,8 @@ export function describeFirstDifference(wanted: Uint8Array, got: Uint8Array): st
   let at = 0;
   while (at < got.length && at < wanted.length && got[at] === wanted[at]) at++;
   const line = Buffer.from(got.subarray(0, at)).toString("latin1").split("\n").length;
-  const place = `byte ${at.toLocaleString("en-GB")} (line ${line.toLocaleString("en-GB")})`;
-  if (at === got.length) return `which end at ${place} of ${wanted.length.toLocaleString("en-GB")}`;
+  const place = `byte ${formatCount(at)} (line ${formatCount(line)})`;
+  if (at === got.length) return `which end at ${place} of ${formatCount(wanted.length)}`;
   if (at === wanted.length) return `which go on after ${place}`;
   return `other from ${place} on`;
 }
@@ -146,7 +145,7 @@ function showAround(text: string, at: number, length: number): string {
 export function describeBody(reply: Reply): string {
   const content = readContent(reply);
   if (!content.ok) return content.problem;
-  const size = `${content.bytes.length.toLocaleString("en-GB")} bytes`;
+  const size = `${formatCount(content.bytes.length)} bytes`;
   if (content.bytes.length === 0) return "an empty body";
   const type = readMediaType(reply.headers);
   if (type !== undefined && !isTextual(type)) return `${size} of ${type}`;

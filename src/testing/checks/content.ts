@@ -1,6 +1,7 @@
 import * as zlib from "node:zlib";
 import { charsetOf, mediaTypeOf } from "../../core/fields/content-type.js";
 import { splitMembers } from "../../core/fields/grammar.js";
+import { formatCount } from "../../core/text/size.js";
 import type { Reply } from "../ask/ask.js";
 
 type Decoder = (bytes: Uint8Array) => Uint8Array;
@@ -56,7 +57,7 @@ function decode({ headers, body }: Reply): Content {
 }
 
 function describeBomb(length: number, coding: string): string {
-  return `${length.toLocaleString("en-GB")} bytes in the coding ${coding} that stand for more than ${CONTENT_LIMIT / 1024 / 1024} MiB, the most that is made of an answer`;
+  return `${formatCount(length)} bytes in the coding ${coding} that stand for more than ${CONTENT_LIMIT / 1024 / 1024} MiB, the most that is made of an answer`;
 }
 
 function describeOther(coding: string): string {

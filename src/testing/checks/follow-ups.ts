@@ -1,4 +1,5 @@
 import { formatFieldName } from "../../core/fields/grammar.js";
+import { formatCount } from "../../core/text/size.js";
 import type { Question, Reply } from "../ask/ask.js";
 import { mergeFields } from "../ask/ask.js";
 import type { FollowUpWritten } from "../format/schema.js";
@@ -99,7 +100,7 @@ function planRange(
   const range = resolveRange(field, body.length);
   if (range === undefined)
     return {
-      problem: `a body of ${body.length.toLocaleString("en-GB")} bytes, of which ${field} is no part`,
+      problem: `a body of ${formatCount(body.length)} bytes, of which ${field} is no part`,
     };
   const { from, to } = range;
   const checks = [
@@ -130,7 +131,7 @@ export function checkBytes(expected: string, bytes: Uint8Array): Check {
     look({ reply }) {
       if (sameBytes(reply.body, bytes)) return undefined;
       return {
-        text: `${reply.body.length.toLocaleString("en-GB")} bytes, ${describeFirstDifference(bytes, reply.body)}`,
+        text: `${formatCount(reply.body.length)} bytes, ${describeFirstDifference(bytes, reply.body)}`,
       };
     },
   };

@@ -1,3 +1,4 @@
+import { formatCount } from "../../core/text/size.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
 import { describeFirstDifference, sameBytes } from "../checks/body.js";
@@ -70,7 +71,7 @@ function compareBodies({ here, there, question }: Pair): Comparison["body"] {
   const [a, b] = [readText(here), readText(there)];
   if (!a.ok || !b.ok) return { here: a.ok ? "readable" : a.problem, there: b.ok ? "readable" : b.problem };
   if (sameBytes(a.bytes, b.bytes)) return undefined;
-  const sizes = [a, b].map(({ bytes }) => `${bytes.length.toLocaleString("en-GB")} bytes`);
+  const sizes = [a, b].map(({ bytes }) => `${formatCount(bytes.length)} bytes`);
   if (!isTextual(readMediaType(here.headers)) || !isTextual(readMediaType(there.headers)))
     return { here: sizes[0]!, there: `${sizes[1]}, ${describeFirstDifference(a.bytes, b.bytes)}` };
   const lines = findDifferentLine(a.text ?? "", b.text ?? "");

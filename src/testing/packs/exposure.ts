@@ -1,3 +1,4 @@
+import { formatCount } from "../../core/text/size.js";
 import type { Reply } from "../ask/ask.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
@@ -71,6 +72,6 @@ function isShell(reply: Reply, missing: Reply): boolean {
 
 function describe(reply: Reply): string {
   const content = readText(reply);
-  const size = content.ok ? `${content.bytes.length.toLocaleString("en-GB")} bytes` : "a body";
+  const size = content.ok ? `${formatCount(content.bytes.length)} bytes` : "a body";
   return `${size} of ${readMediaType(reply.headers) ?? "no type"}`;
 }

@@ -1,6 +1,7 @@
 import { formatFieldName } from "../../core/fields/grammar.js";
 import { escapeHtml } from "../../core/text/html.js";
 import { printable } from "../../core/text/printable.js";
+import { formatCount } from "../../core/text/size.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
@@ -46,7 +47,7 @@ ${runs.map((run) => renderRun(run, slowest)).join("")}
 const show = (text: string): string => escapeHtml(printable(text));
 
 function sum(name: string, value: number | string, bad = false): string {
-  return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${value.toLocaleString("en-GB")}</dd></div>`;
+  return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${typeof value === "number" ? formatCount(value) : value}</dd></div>`;
 }
 
 /** The beam in proportion: what passed, what failed (never too little to be seen), what was skipped. */

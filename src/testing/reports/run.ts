@@ -1,3 +1,4 @@
+import { formatCount } from "../../core/text/size.js";
 import type { CaseResult } from "../run.js";
 
 /** The cases of one file or pack, run against one address: what every report is made of. */
@@ -49,13 +50,11 @@ export function groupResults({ results }: Run): [name: string | undefined, resul
 }
 
 export function speakCounts({ total, passed, failed, unanswered, skipped }: Counts): string {
-  const cases = `${total.toLocaleString("en-GB")} ${total === 1 ? "case" : "cases"}`;
-  const rest = skipped === 0 ? "" : `, ${skipped.toLocaleString("en-GB")} skipped`;
-  const silent = unanswered === 0 ? "" : `, ${unanswered.toLocaleString("en-GB")} without an answer`;
-  if (failed > 0) return `${failed.toLocaleString("en-GB")} of ${cases} failed${silent}${rest}.`;
-  return skipped === 0
-    ? `All passed: ${cases}.`
-    : `${passed.toLocaleString("en-GB")} of ${cases} passed${rest}.`;
+  const cases = `${formatCount(total)} ${total === 1 ? "case" : "cases"}`;
+  const rest = skipped === 0 ? "" : `, ${formatCount(skipped)} skipped`;
+  const silent = unanswered === 0 ? "" : `, ${formatCount(unanswered)} without an answer`;
+  if (failed > 0) return `${formatCount(failed)} of ${cases} failed${silent}${rest}.`;
+  return skipped === 0 ? `All passed: ${cases}.` : `${formatCount(passed)} of ${cases} passed${rest}.`;
 }
 
 export function formatMilliseconds(milliseconds: number): string {
