@@ -38,15 +38,31 @@ export function answerAtOnce(
     return true;
   }
   const { body } = answer;
-  response.writeHead(answer.status, answer.fields.flat as never);
-  if (body.kind === "bytes" && body.bytes.length > 0) response.end(body.bytes);
-  else response.end();
-  const length = body.kind === "bytes" ? body.bytes.length : 0;
-  // What the system took at once needs no watch.
-  const isOnItsWay = length > 0 && response.writableLength > 0;
-  const watched = isOnItsWay ? watch(response, length, stalledAfterMs) : NEVER_STALLS;
+  // Apart: a function that sends both is compiled anew for each.
+  const watched =
+    body.kind === "bytes" && body.bytes.length > 0
+      ? sendBytes(response, answer, body.bytes, stalledAfterMs)
+      : sendHead(response, answer);
   if (onSent !== undefined) whenClosed(response, () => tell(onSent, response, answer, watched));
   return true;
+}
+
+function sendBytes(
+  response: NodeResponse,
+  { status, fields }: ReadyPlan,
+  bytes: Uint8Array,
+  stalledAfterMs: number,
+): Watched {
+  response.writeHead(status, fields.flat as never);
+  response.end(bytes);
+  // What the system took at once needs no watch.
+  return response.writableLength > 0 ? watch(response, bytes.length, stalledAfterMs) : NEVER_STALLS;
+}
+
+function sendHead(response: NodeResponse, { status, fields }: ReadyPlan): Watched {
+  response.writeHead(status, fields.flat as never);
+  response.end();
+  return NEVER_STALLS;
 }
 
 interface Watched {

@@ -33,7 +33,8 @@ export function readKey(request: NodeRequest, mayPass: boolean): RequestKey | un
  * several lines. They are good until the next call.
  */
 export function readFieldValues({ rawHeaders }: NodeRequest): FieldValues | undefined {
-  values.fill(undefined);
+  // In place of a call out of compiled code.
+  for (let i = 0; i < values.length; i++) values[i] = undefined;
   for (let i = 0; i < rawHeaders.length; i += 2) {
     const name = rawHeaders[i]!;
     if (!BEGINNINGS.has(name.charCodeAt(0))) continue;

@@ -45,12 +45,44 @@ export interface Dependencies {
   readonly ownBytes: number;
 }
 
-interface Entry extends Dependencies {
+/**
+ * A class, so that all have one hidden class: object literals with spread parts had one each, and every look at them took the
+ * engine's slow way.
+ */
+class Entry {
   readonly strippedPrefix: string | undefined;
   readonly answer: ReadyAnswer;
+  /** The fields that were read, by their place in READ_FIELDS, and the values they had. */
+  readonly fields: readonly number[];
+  readonly values: FieldValues;
+  readonly looks: readonly Look[];
   readonly cost: number;
-  wasUsed: boolean;
+  wasUsed = false;
   lastUsedMs: number;
+
+  constructor(key: RequestKey, answer: ReadyAnswer, { reads, looks, ownBytes }: Dependencies, nowMs: number) {
+    this.strippedPrefix = key.strippedPrefix;
+    this.answer = answer;
+    this.fields = reads.map(([field]) => field);
+    this.values = reads.map(([, value]) => value);
+    this.looks = looks;
+    this.cost = ENTRY_BYTES + ownBytes + 2 * key.target.length;
+    this.lastUsedMs = nowMs;
+  }
+
+  hasRead(values: FieldValues): boolean {
+    const { fields } = this;
+    for (let i = 0; i < fields.length; i++) if (values[fields[i]!] !== this.values[i]) return false;
+    return true;
+  }
+
+  isLike({ strippedPrefix, fields, values }: Entry): boolean {
+    return (
+      this.strippedPrefix === strippedPrefix &&
+      this.fields.length === fields.length &&
+      this.fields.every((field, i) => field === fields[i] && this.values[i] === values[i])
+    );
+  }
 }
 
 /** What a kept answer costs besides its body and its target, in bytes. */
@@ -109,7 +141,7 @@ export class KeptAnswers {
     const variants = this.#entries[slotOf(key)]!.get(key.target);
     if (variants === undefined) return undefined;
     for (const entry of variants) {
-      if (entry.strippedPrefix !== key.strippedPrefix || !hasRead(entry, values)) continue;
+      if (entry.strippedPrefix !== key.strippedPrefix || !entry.hasRead(values)) continue;
       if (nowMs - entry.lastUsedMs > COLD_MS || nowMs < this.#suspendedUntilMs) return undefined;
       if (!this.#holds(entry, nowMs)) {
         this.#remove(key, entry);
@@ -129,15 +161,9 @@ export class KeptAnswers {
 
   /** Keeps an answer; what has not been used since it was last looked at makes room. */
   keep(key: RequestKey, answer: ReadyAnswer, dependencies: Dependencies, nowMs: number): void {
-    const cost = ENTRY_BYTES + dependencies.ownBytes + 2 * key.target.length;
-    const { strippedPrefix } = key;
-    const entry: Entry = { ...dependencies, strippedPrefix, answer, cost, wasUsed: false, lastUsedMs: nowMs };
+    const entry = new Entry(key, answer, dependencies, nowMs);
     const map = this.#entries[slotOf(key)]!;
-    const same = (one: Entry): boolean =>
-      one.strippedPrefix === strippedPrefix &&
-      one.reads.length === entry.reads.length &&
-      one.reads.every(([field, value], i) => field === entry.reads[i]![0] && value === entry.reads[i]![1]);
-    const others = (map.get(key.target) ?? []).filter((one) => !same(one)).slice(1 - VARIANTS);
+    const others = (map.get(key.target) ?? []).filter((one) => !one.isLike(entry)).slice(1 - VARIANTS);
     for (const one of map.get(key.target) ?? []) if (!others.includes(one)) this.#count(one, -1);
     map.delete(key.target);
     map.set(key.target, [...others, entry]);
@@ -198,12 +224,4 @@ export class KeptAnswers {
 
 function slotOf({ method, mayPass }: RequestKey): number {
   return (method === "GET" ? 0 : 1) + (mayPass ? 2 : 0);
-}
-
-function hasRead({ reads }: Entry, values: FieldValues): boolean {
-  for (let i = 0; i < reads.length; i++) {
-    const [field, value] = reads[i]!;
-    if (values[field] !== value) return false;
-  }
-  return true;
 }
