@@ -9,6 +9,7 @@ import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
 import { addSeal } from "./seal.js";
 import { addServe } from "./serve.js";
+import { addSurvey } from "./survey.js";
 import { describeUsageError, speakPlainly } from "./usage.js";
 
 const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
@@ -33,6 +34,7 @@ addExplain(program);
 addCheck(program);
 addDraft(program);
 addCompare(program);
+addSurvey(program);
 addSeal(program);
 addDemo(program);
 speakPlainly(program);

@@ -1,41 +1,20 @@
-// Names that are rarely meant for visitors, with an example of each and what it is.
-const SAMPLES: readonly (readonly [name: string, what: string])[] = [
-  ["server.key", "keys"],
-  ["id_rsa", "keys"],
-  ["site.pem", "keys"],
-  ["store.p12", "keys"],
-  ["page.html.bak", "backups"],
-  ["page.old", "backups"],
-  ["page.html~", "backups"],
-  ["backup.zip", "backups"],
-  ["dump.sql", "databases"],
-  ["data.sqlite", "databases"],
-  ["data.sqlite3", "databases"],
-  ["data.db", "databases"],
-  ["settings.env", "environment files"],
-  ["secrets.json", "secrets"],
-  ["passwords.txt", "secrets"],
-  ["credentials.json", "secrets"],
-];
+import { EXPOSURES, findExposure } from "./exposures.js";
+
+/** Of these a name alone says too little: many are meant for visitors. */
+const DOUBTFUL: ReadonlySet<string> = new Set(["source", "editor-leftover"]);
+
+const TRIED = EXPOSURES.filter(({ code, names }) => names !== undefined && !DOUBTFUL.has(code)).flatMap(
+  ({ tried, what }) => tried.map((address) => [address.slice(address.lastIndexOf("/") + 1), what] as const),
+);
 
 /** What a pattern seems to be meant to hide; undefined for one that is about something else, or about everything. */
 export function describePrivateNames(matches: (path: string) => boolean): string | undefined {
   if (matches("ordinary-name.html") && matches("picture.png")) return undefined;
-  return SAMPLES.find(([name]) => matches(name))?.[1];
+  return TRIED.find(([name]) => matches(name))?.[1];
 }
-
-const ENDINGS: readonly (readonly [pattern: RegExp, what: string])[] = [
-  [/\.(?:key|pem|p12|pfx|ppk|jks|keystore)$/, "keys"],
-  [/^id_(?:rsa|dsa|ecdsa|ed25519)$/, "keys"],
-  [/\.(?:sqlite3?|db|mdb)$|^dump.*\.sql$/, "databases"],
-  [/(?:\.(?:bak|old|orig|swp|swo)|~)$/, "backups"],
-  [/^(?:backup|dump)\b.*\.(?:zip|gz|tgz|tar|sql|7z)$/, "backups"],
-  [/(?:^|\.)env$|\.env\.\w+$/, "environment files"],
-  [/^(?:secrets?|credentials?|passwords?)\.(?:json|ya?ml|txt|csv|toml|ini)$/, "secrets"],
-];
 
 /** What a file with this name seems to be, when it is rarely meant for visitors. */
 export function describePrivateName(path: string): string | undefined {
-  const name = path.slice(path.lastIndexOf("/") + 1).toLowerCase();
-  return ENDINGS.find(([pattern]) => pattern.test(name))?.[1];
+  const found = findExposure(path);
+  return found === undefined || DOUBTFUL.has(found.code) ? undefined : found.what;
 }

@@ -16,25 +16,81 @@ const ADDRESSES: Readonly<Record<string, readonly string[]>> = {
   video: ["src", "poster"],
 };
 
-/** The addresses that a document names, as it writes them, resolved against `base`, an absolute address. */
-export function extractLinks(html: string, base: string): string[] {
-  const links: string[] = [];
+/** An address that a document names. */
+export interface Reference {
+  /** Absolute, without its fragment. */
+  readonly url: string;
+  /** As the document writes it. */
+  readonly written: string;
+  /** The element that names it, such as "img". */
+  readonly element: string;
+  /** The width the page shows a picture at, in CSS pixels, where the element says so. */
+  readonly width: number | undefined;
+}
+
+/** The addresses that a document names, in its order, resolved against `base`, an absolute address. */
+export function extractReferences(html: string, base: string): Reference[] {
+  const references: Reference[] = [];
   let from = base;
+  const add = (element: string, written: string | undefined, width?: string): void => {
+    const url = written === undefined ? undefined : resolve(written, from);
+    const shown = /^\d+$/.test(width ?? "") ? Number(width) : undefined;
+    if (url !== undefined) references.push({ url, written: written!.trim(), element, width: shown });
+  };
   const parser = new Parser({
     onopentag(name, attributes) {
       if (name === "base" && attributes.href !== undefined) from = resolve(attributes.href, base) ?? from;
-      for (const attribute of ADDRESSES[name] ?? []) {
-        const written = attributes[attribute];
-        const link = written === undefined ? undefined : resolve(written, from);
-        if (link !== undefined) links.push(link);
-      }
-      for (const candidate of attributes.srcset?.split(",") ?? []) {
-        const link = resolve(candidate.trim().split(/\s/)[0]!, from);
-        if (link !== undefined) links.push(link);
-      }
+      // What a page says of connections to come is no file.
+      if (name === "link" && /\b(?:preconnect|dns-prefetch)\b/i.test(attributes.rel ?? "")) return;
+      for (const attribute of ADDRESSES[name] ?? [])
+        add(name, attributes[attribute], name === "img" ? attributes.width : undefined);
+      for (const candidate of splitSourceSet(attributes.srcset ?? "")) add(name, candidate);
     },
   });
   parser.end(html);
+  return references;
+}
+
+// HTML §4.8.4.2.1: candidates are parted by commas behind a blank or a descriptor; an address may hold commas itself.
+function splitSourceSet(srcset: string): string[] {
+  return [...srcset.matchAll(/[\s,]*([^\s]*[^\s,])(?:\s+[^,]*)?(?:,|$)/g)].map((match) => match[1]!);
+}
+
+/** The addresses that a document names. */
+export function extractLinks(html: string, base: string): string[] {
+  return extractReferences(html, base).map(({ url }) => url);
+}
+
+// An import at the beginning of a statement, or a call of one with a text; nothing else is taken for a reference.
+const IMPORTS =
+  /(?:^|[;}\n])\s*(?:import|export)\b[^;"'`()]{0,2000}?\bfrom\s*["']([^"'\n]+)["']|(?:^|[;}\n])\s*import\s*["']([^"'\n]+)["']|\bimport\s*\(\s*["']([^"'\n]+)["']\s*\)|\bnew URL\(\s*["']([^"'\n]+)["']\s*,\s*import\.meta\.url\s*\)/g;
+
+/** The files that a module imports by address (ECMAScript §16.2.2); names of packages are none. */
+export function extractScriptLinks(script: string, base: string): string[] {
+  const text = script.replace(/\/\*[\s\S]*?\*\//g, " ").replace(/^\s*\/\/[^\n]*/gm, " ");
+  return [...text.matchAll(IMPORTS)].flatMap((match) => {
+    const written = match.slice(1).find((one) => one !== undefined)!;
+    const url = /^\.{0,2}\//.test(written) ? resolve(written, base) : undefined;
+    return url === undefined ? [] : [url];
+  });
+}
+
+/** The addresses in an application manifest: its icons, pictures, start and shortcuts. */
+export function extractManifestLinks(json: string, base: string): string[] {
+  const links: string[] = [];
+  const visit = (value: unknown): void => {
+    if (Array.isArray(value)) for (const one of value) visit(one);
+    else if (typeof value === "object" && value !== null)
+      for (const [key, one] of Object.entries(value)) {
+        if (!/^(?:src|start_url|url)$/.test(key) || typeof one !== "string") visit(one);
+        else links.push(...[resolve(one, base)].filter((url) => url !== undefined));
+      }
+  };
+  try {
+    visit(JSON.parse(json));
+  } catch {
+    // What is no JSON names nothing.
+  }
   return links;
 }
 

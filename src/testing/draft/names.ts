@@ -40,10 +40,6 @@ export function nameKind(kind: Kind, extension: string, fingerprinted: boolean):
 /** The comment of a file whose name is another one with the next build. */
 export const NAME_CHANGES = "The name changes with the content.";
 
-/** Files of a project that its visitors have no use for: their content helps who looks for a way in. */
-const PROJECT_FILES =
-  /^(?:package(?:-lock)?\.json|npm-shrinkwrap\.json|yarn\.lock|pnpm-lock\.yaml|tsconfig(?:\.[\w.-]+)?\.json|composer\.(?:json|lock)|gemfile(?:\.lock)?|requirements\.txt|pyproject\.toml|dockerfile|(?:docker-)?compose\.ya?ml|makefile|[\w.-]+\.config\.(?:[cm]?[jt]s|json|ya?ml))$/i;
-
 /** True for an address whose name is never meant for visitors: a draft does not expect that it is served. */
 export function isNeverMeant(address: string): boolean {
   const path = address.replace(/\?.*$/s, "");
@@ -53,9 +49,5 @@ export function isNeverMeant(address: string): boolean {
   } catch {
     // An escape that is none stays as it is.
   }
-  return (
-    describePrivateName(name) !== undefined ||
-    PROJECT_FILES.test(name) ||
-    (name.startsWith(".") && name !== ".well-known")
-  );
+  return describePrivateName(name) !== undefined || (name.startsWith(".") && name !== ".well-known");
 }

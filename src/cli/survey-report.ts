@@ -1,0 +1,76 @@
+import pc from "picocolors";
+import { formatCount } from "../core/text/size.js";
+import type { Finding, FindingGroup, JudgedSurvey, Severity } from "../survey/index.js";
+import { describeSum } from "../survey/reports/words.js";
+import { groupFindings } from "../survey/survey.js";
+import { cutToFit, printable, type Terminal, wrap } from "./terminal.js";
+
+/** So many addresses of a kind are shown, unless all are asked for. */
+const SHOWN = 3;
+const WORDS: Readonly<Record<Severity, string>> = { severe: "severe", warning: "warning", advice: "advice" };
+
+/** The survey for people: the least important first, so that what to act on stands last, above the prompt. */
+export function formatSurvey(survey: JudgedSurvey, terminal: Terminal | undefined, all: boolean): string {
+  const colors = terminal?.colors ?? pc.createColors(false);
+  const width = Math.min(terminal?.columns ?? 100, 100);
+  const lines = [colors.bold(printable(`Survey of ${survey.subject}`)), colors.cyan("━".repeat(width))];
+  for (const group of groupFindings(survey.findings).reverse())
+    lines.push(...formatGroup(group, { colors, width, all }), "");
+  for (const { code, files } of survey.gone)
+    lines.push(`Accepted and not found any more: ${code} ${files}; take it out of the file.`);
+  const sum = describeSum(survey);
+  const isBad = survey.findings.some(({ severity }) => severity === "severe");
+  lines.push(...wrap(sum, width).map((line) => (isBad ? colors.yellow(line) : line)));
+  return `${lines.join("\n")}\n`;
+}
+
+interface Look {
+  readonly colors: Terminal["colors"];
+  readonly width: number;
+  readonly all: boolean;
+}
+
+function formatGroup(
+  { code, severity, title, findings }: FindingGroup,
+  { colors, width, all }: Look,
+): string[] {
+  const paint = { severe: colors.red, warning: colors.yellow, advice: colors.cyan }[severity];
+  const reasons = new Set(findings.map(({ reason }) => reason));
+  const fixes = new Set(findings.map(({ fix }) => fix));
+  const shown = all ? findings : findings.slice(0, SHOWN);
+  const count = findings.length === 1 ? "" : ` (${formatCount(findings.length)})`;
+  const lines = [`${paint(WORDS[severity].padEnd(8))} ${colors.bold(title)}${count}  ${colors.dim(code)}`];
+  if (reasons.size === 1) lines.push(...indent(wrap(findings[0]!.reason, width - INDENT)));
+  for (const finding of shown)
+    lines.push(
+      ...formatFinding(finding, { withReason: reasons.size > 1, withFix: fixes.size > 1 }, { colors, width }),
+    );
+  if (shown.length < findings.length)
+    lines.push(
+      ...indent([colors.dim(`and ${formatCount(findings.length - shown.length)} more; --all shows them`)]),
+    );
+  if (fixes.size === 1) lines.push(...indent(formatFix(findings[0]!.fix, { colors, width })));
+  return lines;
+}
+
+const INDENT = 9;
+
+function formatFinding(
+  { address, reason, fix }: Finding,
+  { withReason, withFix }: { readonly withReason: boolean; readonly withFix: boolean },
+  look: Pick<Look, "colors" | "width">,
+): string[] {
+  const lines = [look.colors.cyan(cutToFit(printable(address), look.width - INDENT))];
+  if (withReason) lines.push(...wrap(reason, look.width - INDENT - 2).map((line) => `  ${line}`));
+  if (withFix) lines.push(...formatFix(fix, look).map((line) => `  ${line}`));
+  return indent(lines);
+}
+
+function formatFix(fix: string, { colors, width }: Pick<Look, "colors" | "width">): string[] {
+  // A line to copy stays in one piece.
+  return [`${colors.dim("fix:")} ${printable(fix)}`].flatMap((line) =>
+    fix.includes(". ") ? wrap(line, width - INDENT) : [line],
+  );
+}
+
+const indent = (lines: readonly string[]): string[] => lines.map((line) => " ".repeat(INDENT) + line);

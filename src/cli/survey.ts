@@ -1,0 +1,122 @@
+import { writeFile } from "node:fs/promises";
+import { type Command, Option } from "commander";
+import { SiteError } from "../config/problems.js";
+import { formatCount } from "../core/text/size.js";
+import { chooseDefinition, inArgumentsWords } from "./definition.js";
+import { openProgress } from "./progress.js";
+import { openTerminal } from "./terminal.js";
+
+const REPORTS = ["pretty", "json", "sarif", "html"] as const;
+const LEVELS = ["severe", "warning", "advice", "never"] as const;
+
+interface SurveyCommandOptions {
+  readonly config?: string;
+  readonly kind?: "pages" | "app" | "archive";
+  readonly listing?: true;
+  readonly asUser?: string;
+  readonly accept?: string;
+  readonly report: (typeof REPORTS)[number];
+  readonly out?: string;
+  readonly failOn: (typeof LEVELS)[number];
+  readonly all?: true;
+}
+
+export function addSurvey(program: Command): void {
+  program
+    .command("survey")
+    .summary("look over a folder before it goes on line")
+    .description(
+      "Looks at every file that visitors could reach: what they should not get, what will not work for them, what will be slow or " +
+        "stale, and what is not what its name says. Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or " +
+        ".mjs of this folder.",
+    )
+    .argument("[FOLDER]", "the folder that will be served")
+    .option("--config <FILE>", "look at the folders of this configuration")
+    .addOption(
+      new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
+    )
+    .option("--listing", "as if the directories of FOLDER were listed")
+    .option("--as-user <USER>", "find what this user may not read, by name or number")
+    .option("--accept <FILE>", "leave out what this file says is known, with a reason for each")
+    .addOption(new Option("--report <FORM>", "how to tell it").choices(REPORTS).default("pretty"))
+    .option("--out <FILE>", "write the report to this file")
+    .addOption(
+      new Option("--fail-on <LEVEL>", "end with status 1 at a finding of this level or worse")
+        .choices(LEVELS)
+        .default("severe"),
+    )
+    .option("--all", "show every address, and not the first few of a kind")
+    .addHelpText(
+      "after",
+      `
+Examples:
+  epistyle survey ./public
+  epistyle survey ./dist --kind app --fail-on warning
+  epistyle survey --as-user www-data               what ./epistyle.config.yaml says, as that user would serve it
+  epistyle survey ./public --report html --out survey.html`,
+    )
+    .action(async (folder: string | undefined, options: SurveyCommandOptions) => {
+      process.exitCode = await run(folder, options);
+    });
+}
+
+async function run(folder: string | undefined, options: SurveyCommandOptions): Promise<number> {
+  const { surveySite, acceptKnown } = await import("../survey/index.js");
+  const definition = await chooseDefinition(folder, options.config, options);
+  const known = options.accept === undefined ? undefined : await readAccepted(options.accept);
+  const progress = openProgress(process.stderr);
+  const survey = await surveySite(definition, {
+    ...(options.asUser !== undefined && { asUser: options.asUser }),
+    onProgress: (read, total) => {
+      if (read % 1024 === 0) progress.say(`${formatCount(read)} of ${formatCount(total)} files`);
+    },
+  })
+    .catch((error: unknown) => {
+      throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
+    })
+    .finally(() => progress.end());
+  const judged = acceptKnown(survey.findings, known ?? []);
+  const subject = folder ?? options.config ?? "the configuration of this folder";
+  const text = await write({ ...survey, ...judged, subject }, options);
+  if (options.out === undefined) process.stdout.write(text);
+  else await writeOut(options.out, text);
+  const { failOn } = options;
+  if (failOn === "never") return 0;
+  const levels = LEVELS.slice(0, LEVELS.indexOf(failOn) + 1) as readonly string[];
+  return judged.findings.some(({ severity }) => levels.includes(severity)) ? 1 : 0;
+}
+
+type Judged = import("../survey/index.js").JudgedSurvey;
+
+async function write(survey: Judged, { report, all, out }: SurveyCommandOptions): Promise<string> {
+  const reports = await import("../survey/index.js");
+  switch (report) {
+    case "json":
+      return reports.reportJson(survey);
+    case "sarif":
+      return reports.reportSarif(survey);
+    case "html":
+      return reports.reportHtml(survey);
+    default: {
+      const { formatSurvey } = await import("./survey-report.js");
+      // A file is read later, and elsewhere.
+      const terminal = out === undefined ? openTerminal(process.stdout) : undefined;
+      return formatSurvey(survey, terminal, all === true);
+    }
+  }
+}
+
+async function readAccepted(file: string): Promise<readonly import("../survey/index.js").Accepted[]> {
+  const { loadAccepted } = await import("../survey/index.js");
+  return loadAccepted(file);
+}
+
+async function writeOut(path: string, text: string): Promise<void> {
+  try {
+    await writeFile(path, text);
+  } catch (error) {
+    throw new SiteError([
+      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that is there.`,
+    ]);
+  }
+}

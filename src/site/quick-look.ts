@@ -1,0 +1,75 @@
+import { EXPOSURES, type Exposure, findExposure, findFolderExposure } from "../config/exposures.js";
+import { formatPath } from "../core/request/target.js";
+import { below, readInPlace } from "../core/resolve/read-directory.js";
+import { type Mount, withheldIn } from "../core/rules/mount.js";
+
+/** So deep is looked, from the mount's folder. */
+const LEVELS = 2;
+/** A look stops after so many names, and so many milliseconds: the start waits for it. */
+const NAMES_AT_MOST = 2000;
+const MS_AT_MOST = 50;
+
+/**
+ * What a quick look at the top of a mount finds that should not be reachable, the severe alone: a sentence for each kind. Names
+ * are looked at, and no file is opened. `epistyle survey` looks at all of it.
+ */
+export async function glanceAt(mount: Mount, clock: () => number = () => performance.now()): Promise<string[]> {
+  const until = clock() + MS_AT_MOST;
+  const found = new Map<Exposure, string[]>();
+  const names: string[] = [];
+  let waiting = [""];
+  let seen = 0;
+  for (let level = 0; level < LEVELS; level++) {
+    const next: string[] = [];
+    for (const folder of waiting) {
+      if (seen > NAMES_AT_MOST || clock() > until) break;
+      for (const { path, isFolder } of await readNames(mount, folder)) {
+        seen++;
+        if (level === 0) names.push(path);
+        const exposure = isFolder ? findFolderExposure(path) : findExposure(path);
+        if (exposure?.severity === "severe" && !exposure.byContent && exposure.unless === undefined)
+          found.set(exposure, [...(found.get(exposure) ?? []), path]);
+        else if (isFolder) next.push(path);
+      }
+    }
+    waiting = next;
+  }
+  const told = [...found].map(([{ what }, paths]) => tell(mount, what, paths));
+  return isProject(names) ? [tellProject(mount), ...told] : told;
+}
+
+async function readNames(
+  mount: Mount,
+  folder: string,
+): Promise<readonly { readonly path: string; readonly isFolder: boolean }[]> {
+  const read = await readInPlace(mount, folder, async (directory, real) => {
+    const entries = await directory.list();
+    if ("kind" in entries) return [];
+    return entries
+      .slice(0, NAMES_AT_MOST)
+      .filter(({ name }) => withheldIn(mount, below(folder, name)) === undefined && withheldIn(mount, below(real, name)) === undefined)
+      .map(({ name, kind }) => ({ path: below(folder, name), isFolder: kind === "directory" }));
+  });
+  return read ?? [];
+}
+
+const PROJECT_FILE = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
+
+// A project file alone may be meant; one beside the program is a whole project.
+function isProject(names: readonly string[]): boolean {
+  const lower = names.map((name) => name.toLowerCase());
+  return (
+    lower.some((name) => PROJECT_FILE.test(name) && !/\.config\.js$/.test(name)) &&
+    lower.some((name) => /^(?:src|node_modules|vendor)$|^(?:server|app|main|index)\.[cm]?[jt]s$/.test(name))
+  );
+}
+
+function tell({ at, source }: Mount, what: string, paths: readonly string[]): string {
+  const [first] = paths;
+  const more = paths.length === 1 ? "" : `, and ${paths.length - 1} more,`;
+  return `The mount at /${at}: everybody can get ${what} of ${source.name}: /${formatPath([at, first].filter(Boolean).join("/"))}${more} is reachable. Write withheld: [${JSON.stringify(first)}], or take it out; epistyle survey finds the rest.`;
+}
+
+function tellProject({ at, source }: Mount): string {
+  return `The mount at /${at}: ${source.name} is a project's own folder, so everybody can get its program and what it depends on. Serve the folder that the build writes; epistyle survey says more.`;
+}

@@ -1,0 +1,57 @@
+import { readFile } from "node:fs/promises";
+import * as z from "zod";
+import { parseWritten, validateWritten } from "../config/document.js";
+import { SiteError } from "../config/problems.js";
+import { compilePattern } from "../config/patterns.js";
+import type { Finding } from "./finding.js";
+
+/** Findings that are known and left as they are. */
+export interface Accepted {
+  readonly code: string;
+  /** A pattern of the files, from the mount's folder. */
+  readonly files: string;
+  readonly reason: string;
+}
+
+export const acceptedSchema = z
+  .strictObject({
+    accept: z
+      .array(
+        z.strictObject({
+          code: z.string().describe("The finding's code, such as source-map"),
+          files: z.string().describe("The files it is about: a path from the mount's folder, or a pattern"),
+          reason: z.string().min(1).describe("Why it is left as it is"),
+        }),
+      )
+      .describe("Findings that are known and left as they are"),
+  })
+  .describe("What a survey leaves out");
+
+/** Reads a file of accepted findings (YAML or JSON). Rejects with a SiteError that says what is wrong, and where. */
+export async function loadAccepted(file: string): Promise<readonly Accepted[]> {
+  const text = await readFile(file, "utf8").catch((error: NodeJS.ErrnoException) => {
+    const what = error.code === "ENOENT" ? "there is no such file" : `it cannot be read (${error.code})`;
+    throw new SiteError([`--accept: ${file}: ${what}; write one, as docs/survey.md shows.`]);
+  });
+  return validateWritten(parseWritten(text, file), acceptedSchema).accept;
+}
+
+/** Findings without those that are accepted, how many those are, and what was accepted and does not occur any more. */
+export function acceptKnown(
+  findings: readonly Finding[],
+  accepted: readonly Accepted[],
+): { findings: Finding[]; accepted: number; gone: Accepted[] } {
+  const compiled = accepted.map((one) => ({ one, matches: compilePattern(one.files).matches, used: false }));
+  const kept = findings.filter(({ code, file }) => {
+    const found = compiled.find(
+      ({ one, matches }) => one.code === code && (one.files === file || matches(file)),
+    );
+    if (found !== undefined) found.used = true;
+    return found === undefined;
+  });
+  return {
+    findings: kept,
+    accepted: findings.length - kept.length,
+    gone: compiled.filter(({ used }) => !used).map(({ one }) => one),
+  };
+}

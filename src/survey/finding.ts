@@ -1,0 +1,64 @@
+import type { Severity } from "../config/exposures.js";
+
+export type { Severity } from "../config/exposures.js";
+
+/** From the worst to the least. */
+export const SEVERITIES: readonly Severity[] = ["severe", "warning", "advice"];
+
+/** Something that a survey found, at one address. */
+export interface Finding {
+  /** What kind of thing it is, such as "private-key": stable, and explained in docs/survey.md. */
+  readonly code: string;
+  readonly severity: Severity;
+  /** The address from the site's root, escaped, as a visitor would ask for it. */
+  readonly address: string;
+  /** The file, from the mount's folder; "" for the folder itself. */
+  readonly file: string;
+  /** Why it is worth a look, in one sentence. */
+  readonly reason: string;
+  /** A line of configuration or a command to copy, or what to do in one sentence. */
+  readonly fix: string;
+}
+
+/** All findings of one kind that are mended in the same way. */
+export interface FindingGroup {
+  readonly code: string;
+  readonly severity: Severity;
+  readonly title: string;
+  readonly findings: readonly Finding[];
+}
+
+/** The kinds of findings that are not in the table of exposures: how bad each is, and what it is, in a few words. */
+export const KINDS: Readonly<Record<string, { readonly severity: Severity; readonly title: string }>> = {
+  program: { severity: "severe", title: "Programs that can be saved" },
+  "source-map": { severity: "warning", title: "Source maps with the whole source" },
+  "upload-runs-as-page": { severity: "warning", title: "Uploads that would run as pages" },
+  "upload-folder-listed": { severity: "warning", title: "A folder of uploads that is listed" },
+  "not-built": { severity: "severe", title: "A project that was not built" },
+  "project-root": { severity: "severe", title: "A whole project is served" },
+  "not-readable": { severity: "warning", title: "Files and folders that cannot be read" },
+  "link-leads-nowhere": { severity: "warning", title: "Links on disk that lead nowhere" },
+  "link-leads-out": { severity: "warning", title: "Links on disk that lead out of the folder" },
+  "folder-without-document": { severity: "warning", title: "Folders that answer with 403" },
+  "document-of-another-name": { severity: "warning", title: "Default documents with another name" },
+  "two-candidates": { severity: "advice", title: "Two files for one address" },
+  "broken-reference": { severity: "warning", title: "Broken links" },
+  "reference-differs-in-case": { severity: "warning", title: "Links that differ in case" },
+  "reference-outside-prefix": { severity: "warning", title: "Links that leave out the prefix" },
+  "relative-in-shell": { severity: "warning", title: "Links that break on deep addresses" },
+  "insecure-reference": { severity: "advice", title: "Files loaded over http:" },
+  "names-collide": { severity: "warning", title: "Names that are one on other systems" },
+  "name-without-address": { severity: "warning", title: "Names that no address leads to" },
+  "start-warning": { severity: "warning", title: "Rules that do nothing" },
+  "large-without-coding": { severity: "advice", title: "Large texts that are sent uncompressed" },
+  "picture-larger-than-shown": { severity: "advice", title: "Pictures that are far larger than shown" },
+  "fingerprint-not-kept": { severity: "advice", title: "Fingerprinted files that are asked for again" },
+  "kept-without-fingerprint": { severity: "warning", title: "Files that are kept and may change" },
+  "document-kept": { severity: "warning", title: "Pages that are kept" },
+  "fixed-times": { severity: "warning", title: "Times that say nothing" },
+  "content-contradicts-name": { severity: "warning", title: "Content that is not what the name says" },
+  "type-not-known": { severity: "advice", title: "Names without a media type" },
+  "charset-differs": { severity: "warning", title: "Texts in another charset than is said" },
+  "empty-file": { severity: "warning", title: "Empty files" },
+  "cut-picture": { severity: "warning", title: "Pictures that were cut short" },
+};

@@ -1,0 +1,119 @@
+import { below } from "../core/resolve/read-directory.js";
+import { selectRules } from "../core/rules/mount.js";
+import { foldName } from "../core/text/fold-name.js";
+import { addressOf, type SurveyContext, type SurveyedFile, type SurveyedFolder } from "./survey-context.js";
+
+/** Names that people give to the page of a folder. */
+const PAGE_NAMES = /^(?:index|home|default|main|start|welcome)\.(?:html?|xhtml|php)$/i;
+const UPLOADS = /^(?:uploads?|uploaded|user[-_]?(?:content|files|uploads)|attachments)$/i;
+/** What runs as a page when it is opened by itself (HTML §7.11.1, SVG 2 §2.2). */
+const RUNS = /\.(?:html?|xhtml|svg|xml)$/i;
+
+/** Holds a folder's names against what its address will answer. */
+export function checkFolder(context: SurveyContext, folder: SurveyedFolder): void {
+  checkDocument(context, folder);
+  checkCandidates(context, folder);
+  checkUploads(context, folder);
+}
+
+function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedFolder): void {
+  const rules = selectRules(mount, path);
+  const names = files.map((file) => nameOf(file));
+  if (rules.listing !== undefined || rules.appShell !== undefined) return;
+  if (names.some((name) => rules.defaultDocuments.includes(name))) return;
+  const wanted = new Set(rules.defaultDocuments.map(foldName));
+  const inOtherCase = names.find((name) => wanted.has(foldName(name)));
+  const other = inOtherCase ?? names.find((name) => PAGE_NAMES.test(name));
+  if (other !== undefined && !(other.endsWith(".php") && inOtherCase === undefined)) {
+    const differs = inOtherCase === undefined ? "another name than" : "another case than";
+    context.report(
+      "document-of-another-name",
+      { mount, path: below(path, other) },
+      `It has ${differs} ${rules.defaultDocuments.join(", ") || "any default document"}, so ${addressOf(mount, path)} answers 403.`,
+      `defaultDocuments: [${[other, ...rules.defaultDocuments].join(", ")}]`,
+    );
+    return;
+  }
+  // A folder of parts has no page of its own; one of pages should.
+  const hasPages = names.some((name) => /\.html?$/i.test(name) && !/^\d{3}\.html?$/.test(name));
+  if (path !== "" && !hasPages) return;
+  if (path === "" && names.length === 0) return;
+  context.report(
+    "folder-without-document",
+    { mount, path },
+    `It has neither ${rules.defaultDocuments.join(" nor ") || "a default document"} nor a listing: visitors get 403 at ${addressOf(mount, path)}.`,
+    path === "" ? "listing: true" : `areas: { /${path}: { listing: true } }`,
+  );
+}
+
+function checkCandidates(context: SurveyContext, { mount, path, files, folders }: SurveyedFolder): void {
+  const { defaultDocuments, impliedExtensions } = selectRules(mount, path);
+  const names = new Set(files.map((file) => nameOf(file)));
+  const documents = defaultDocuments.filter((name) => names.has(name));
+  if (documents.length > 1)
+    context.report(
+      "two-candidates",
+      { mount, path: below(path, documents[1]!) },
+      `${documents[0]} goes before it at ${addressOf(mount, path)}, since it comes first in defaultDocuments.`,
+      `rm -- '${below(path, documents[1]!)}'`,
+    );
+  for (const extension of impliedExtensions)
+    for (const name of names) {
+      if (!name.endsWith(extension)) continue;
+      const stem = name.slice(0, -extension.length);
+      const others = impliedExtensions.filter((one) => one !== extension && names.has(stem + one));
+      const hides = names.has(stem)
+        ? stem
+        : others.length > 0 && impliedExtensions.indexOf(extension) > impliedExtensions.indexOf(others[0]!)
+          ? stem + others[0]!
+          : undefined;
+      if (hides !== undefined && stem !== "")
+        context.report(
+          "two-candidates",
+          { mount, path: below(path, name) },
+          `${hides} goes before it at ${addressOf(mount, below(path, stem))}.`,
+          "Give one of the two another name.",
+        );
+      else if (folders.includes(stem) && context.documentsIn.has(`${mount.at}\0${below(path, stem)}`))
+        context.report(
+          "two-candidates",
+          { mount, path: below(path, name) },
+          `It answers at ${addressOf(mount, below(path, stem))}, and the folder's document at the same address with a slash.`,
+          "Keep one of the two, or link to one form alone.",
+        );
+    }
+}
+
+function checkUploads(context: SurveyContext, { mount, path, files }: SurveyedFolder): void {
+  if (!path.split("/").some((name) => UPLOADS.test(name))) return;
+  const rules = selectRules(mount, path);
+  if (rules.listing !== undefined)
+    context.report(
+      "upload-folder-listed",
+      { mount, path },
+      "Its name says that visitors put files there, and everybody sees the names of all of them.",
+      `areas: { /${path}: { listing: false } }`,
+    );
+  const running = files.filter((file) => RUNS.test(file.path) && !isKeptFromRunning(file));
+  for (const file of running)
+    context.report(
+      "upload-runs-as-page",
+      file,
+      "Its folder holds what visitors uploaded, and a page or a drawing there runs with the rights of this site.",
+      `areas: { /${path}: { downloads: ["*.html", "*.svg", "*.xml"] } }`,
+    );
+}
+
+function isKeptFromRunning({ mount, path }: SurveyedFile): boolean {
+  const { downloads, headers } = selectRules(mount, path);
+  const folded = foldName(path);
+  if (downloads.some((rule) => rule.matches(folded, path))) return true;
+  return headers.some(
+    (rule) =>
+      rule.matches(folded, path) && /\bsandbox\b/.test(rule.fields.get("Content-Security-Policy") ?? ""),
+  );
+}
+
+function nameOf({ path }: SurveyedFile): string {
+  return path.slice(path.lastIndexOf("/") + 1);
+}

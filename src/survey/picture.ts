@@ -1,0 +1,89 @@
+/** What the bytes of a picture tell of it. */
+export interface Picture {
+  /** Pixels. */
+  readonly width: number;
+  readonly height: number;
+}
+
+/** How much of a picture's start tells its size, in bytes: a photograph's metadata may come first. */
+export const PICTURE_HEAD = 64 * 1024;
+
+/**
+ * The size of a picture from its first bytes: PNG (ISO/IEC 15948), GIF89a, JPEG (ITU-T T.81), WebP (RFC 9649). Undefined for
+ * others, and where the size lies further in.
+ */
+export function readPicture(head: Uint8Array): Picture | undefined {
+  const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
+  if (startsWith(head, PNG) && head.length >= 24)
+    return { width: view.getUint32(16), height: view.getUint32(20) };
+  if (startsWith(head, [0x47, 0x49, 0x46, 0x38]) && head.length >= 10)
+    return { width: view.getUint16(6, true), height: view.getUint16(8, true) };
+  if (startsWith(head, [0xff, 0xd8])) return readJpeg(view);
+  if (isWebp(head)) return readWebp(view);
+  return undefined;
+}
+
+const PNG = [0x89, 0x50, 0x4e, 0x47];
+
+function startsWith(bytes: Uint8Array, start: readonly number[]): boolean {
+  return start.every((byte, i) => bytes[i] === byte);
+}
+
+function isWebp(head: Uint8Array): boolean {
+  return startsWith(head, [0x52, 0x49, 0x46, 0x46]) && startsWith(head.subarray(8), [0x57, 0x45, 0x42, 0x50]);
+}
+
+// ITU-T T.81 Annex B: segments, each with its length, up to the frame header.
+function readJpeg(view: DataView): Picture | undefined {
+  let at = 2;
+  while (at + 9 < view.byteLength) {
+    if (view.getUint8(at) !== 0xff) return undefined;
+    const marker = view.getUint8(at + 1);
+    const isFrame = marker >= 0xc0 && marker <= 0xcf && ![0xc4, 0xc8, 0xcc].includes(marker);
+    if (isFrame) return { height: view.getUint16(at + 5), width: view.getUint16(at + 7) };
+    at += 2 + view.getUint16(at + 2);
+  }
+  return undefined;
+}
+
+// RFC 9649 §2.4 to §2.7.
+function readWebp(view: DataView): Picture | undefined {
+  if (view.byteLength < 30) return undefined;
+  const chunk = String.fromCharCode(...[12, 13, 14, 15].map((at) => view.getUint8(at)));
+  const get24 = (at: number): number => view.getUint16(at, true) + view.getUint8(at + 2) * 65_536;
+  if (chunk === "VP8X") return { width: 1 + get24(24), height: 1 + get24(27) };
+  if (chunk === "VP8L") {
+    const bits = view.getUint32(21, true);
+    return { width: 1 + (bits & 0x3fff), height: 1 + ((bits >> 14) & 0x3fff) };
+  }
+  if (chunk === "VP8 ")
+    return { width: view.getUint16(26, true) & 0x3fff, height: view.getUint16(28, true) & 0x3fff };
+  return undefined;
+}
+
+/** Whether a picture was cut short, by its first bytes, its last ones and its size; false for formats whose end tells nothing. */
+export function isCut(head: Uint8Array, tail: Uint8Array, sizeBytes: number): boolean {
+  if (startsWith(head, PNG)) return !endsWith(tail, [0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82]);
+  if (startsWith(head, [0x47, 0x49, 0x46, 0x38])) return !lastWithout(tail, 0x3b);
+  if (startsWith(head, [0xff, 0xd8, 0xff])) return !includes(tail, [0xff, 0xd9]);
+  if (isWebp(head)) {
+    const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
+    return view.getUint32(4, true) + 8 > sizeBytes;
+  }
+  return false;
+}
+
+// Trailing bytes of other programs may follow the end of the picture.
+function endsWith(tail: Uint8Array, end: readonly number[]): boolean {
+  return includes(tail, end);
+}
+
+function includes(bytes: Uint8Array, wanted: readonly number[]): boolean {
+  for (let at = bytes.length - wanted.length; at >= 0; at--)
+    if (wanted.every((byte, i) => bytes[at + i] === byte)) return true;
+  return false;
+}
+
+function lastWithout(tail: Uint8Array, byte: number): boolean {
+  return tail.lastIndexOf(byte) >= 0;
+}

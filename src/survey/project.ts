@@ -1,0 +1,77 @@
+import { readFile } from "node:fs/promises";
+import { join } from "node:path";
+import { EXPOSURES } from "../config/exposures.js";
+import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
+
+const PROJECT_FILES = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
+/** Where builds put what is to be served. */
+const BUILT = ["dist", "build", "public", "out", "site", "_site", "www"];
+const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
+/** What a browser cannot run as it is written. */
+const UNBUILT = /<script\b[^>]*\bsrc\s*=\s*["']?([^"'\s>]+\.(?:tsx?|jsx|vue|svelte))\b/i;
+
+/** A project's own folder is served, with all that it is made of. */
+export function checkProject(
+  context: SurveyContext,
+  { mount, path, files, folders }: SurveyedFolder,
+  hasDependencies: boolean,
+): void {
+  if (path !== "") return;
+  const names = files.map((file) => file.path.toLowerCase());
+  const project = names.find((name) => PROJECT_FILES.test(name) && !name.endsWith(".config.js"));
+  if (project === undefined) return;
+  const isWhole =
+    hasDependencies ||
+    folders.some((name) => SOURCES.test(name)) ||
+    names.some((name) => /^(?:server|app|main|index)\.[cm]?[jt]s$/.test(name));
+  if (!isWhole) return;
+  const built = folders.find((name) => BUILT.includes(name));
+  context.report(
+    "project-root",
+    { mount, path },
+    `It is a project's own folder (${project}): its program, its configuration and what it depends on can be saved by everybody.`,
+    built === undefined
+      ? "Put what visitors may have into a folder of its own, such as ./public, and serve that."
+      : `folder: ${join(mount.source.name, built)}`,
+  );
+}
+
+/** A page that loads what a build has to make first. */
+export function findUnbuilt(html: string): string | undefined {
+  return UNBUILT.exec(html)?.[1];
+}
+
+export function reportUnbuilt(
+  context: SurveyContext,
+  place: Parameters<SurveyContext["report"]>[1],
+  loaded: string,
+): void {
+  context.report(
+    "not-built",
+    place,
+    `It loads ${loaded}, which no browser runs as it is: the page stays blank.`,
+    "npm run build, then serve the folder that it writes",
+  );
+}
+
+/** A project whose build was never made: it says how, and nothing is there to be served. */
+export async function checkBuild(
+  context: SurveyContext,
+  folder: string,
+  { mount, path, files }: SurveyedFolder,
+): Promise<void> {
+  if (path !== "" || files.some((file) => /\.html?$/i.test(file.path))) return;
+  if (!files.some((file) => file.path === "package.json")) return;
+  try {
+    const { scripts } = JSON.parse(await readFile(join(folder, "package.json"), "utf8"));
+    if (typeof scripts?.build !== "string") return;
+  } catch {
+    return;
+  }
+  context.report(
+    "not-built",
+    { mount, path },
+    "It is a project with a build, and no page is in it.",
+    "npm run build, then serve the folder that it writes",
+  );
+}

@@ -1,0 +1,103 @@
+import { escapeHtml } from "../../core/text/html.js";
+import { printable } from "../../core/text/printable.js";
+import { formatCount } from "../../core/text/size.js";
+import { REPORT_STYLE } from "../../testing/reports/html-style.js";
+import type { Finding, FindingGroup, Severity } from "../finding.js";
+import { SEVERITIES } from "../finding.js";
+import { groupFindings } from "../survey.js";
+import type { JudgedSurvey } from "./json.js";
+import { countBySeverity, describeSum, NOUNS } from "./words.js";
+
+/** So many addresses of a kind are shown at once. */
+const SHOWN = 20;
+
+const STYLE = `${REPORT_STYLE}
+section{border-bottom:1px solid var(--line);padding:1rem 0 1.2rem}
+section h3{margin:0 0 .2rem;display:flex;gap:.75rem;align-items:baseline;flex-wrap:wrap}
+section h3 code{font-weight:400;color:var(--quiet)}
+section p{margin:.2rem 0 .6rem;max-width:65ch}
+.fix{margin:.6rem 0 0;background:var(--row);padding:.45rem .7rem;overflow-wrap:anywhere}
+.fix code{font-size:.9rem}
+.severe h2{color:var(--gorse)}
+`;
+
+/** The survey as one HTML page that needs nothing beside it and runs no script. */
+export function reportHtml(survey: JudgedSurvey): string {
+  const counts = countBySeverity(survey.findings);
+  const total = Math.max(1, survey.findings.length);
+  const severe = (counts.severe / total) * 100;
+  const beam =
+    survey.findings.length === 0 ? "--passed:100%;--known:100%" : `--passed:0%;--known:${severe.toFixed(1)}%`;
+  const groups = groupFindings(survey.findings);
+  return `<!doctype html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<title>Survey of ${show(survey.subject)}</title>
+<style>${STYLE}</style>
+</head>
+<body>
+<main>
+<header style="${beam}">
+<h1>Survey of ${show(survey.subject)}</h1>
+<p>${show(describeSum(survey))}</p>
+<dl class="sums">
+${SEVERITIES.map((severity) => sum(NOUNS[severity], counts[severity], severity === "severe" && counts.severe > 0)).join("")}${sum("files", survey.files)}
+</dl>
+</header>
+${SEVERITIES.map((severity) => renderSeverity(severity, groups)).join("")}
+<footer>Written by epistyle survey. Each code is explained in docs/survey.md.</footer>
+</main>
+</body>
+</html>
+`;
+}
+
+const HEADINGS: Readonly<Record<Severity, string>> = {
+  severe: "Mend before it goes on line",
+  warning: "Look at these",
+  advice: "Could be better",
+};
+
+function renderSeverity(severity: Severity, groups: readonly FindingGroup[]): string {
+  const own = groups.filter((group) => group.severity === severity);
+  if (own.length === 0) return "";
+  return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map(renderGroup).join("")}</div>\n`;
+}
+
+function renderGroup({ code, title, findings }: FindingGroup): string {
+  const reasons = new Set(findings.map(({ reason }) => reason));
+  const fixes = new Set(findings.map(({ fix }) => fix));
+  const common = reasons.size === 1 ? `<p>${show(findings[0]!.reason)}</p>\n` : "";
+  const rows = findings
+    .slice(0, SHOWN)
+    .map((finding) => renderRow(finding, reasons.size > 1, fixes.size > 1));
+  const more =
+    findings.length > SHOWN
+      ? `<details><summary>and ${formatCount(findings.length - SHOWN)} more</summary>\n<table class="mono"><tbody>${findings
+          .slice(SHOWN, SHOWN + 1000)
+          .map((finding) => renderRow(finding, reasons.size > 1, fixes.size > 1))
+          .join("")}</tbody></table></details>\n`
+      : "";
+  const fix = fixes.size === 1 ? `<p class="fix">Fix: <code>${show(findings[0]!.fix)}</code></p>\n` : "";
+  return `<section>
+<h3>${show(title)} <small>${formatCount(findings.length)}</small> <code>${code}</code></h3>
+${common}<table class="mono"><tbody>
+${rows.join("\n")}
+</tbody></table>
+${more}${fix}</section>
+`;
+}
+
+function renderRow({ address, reason, fix }: Finding, withReason: boolean, withFix: boolean): string {
+  const cells = [withReason ? show(reason) : "", withFix ? `Fix: ${show(fix)}` : ""].filter(Boolean);
+  return `<tr><th scope="row">${show(address)}</th><td>${cells.join("<br>")}</td></tr>`;
+}
+
+function sum(name: string, value: number, bad = false): string {
+  return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${formatCount(value)}</dd></div>`;
+}
+
+const show = (text: string): string => escapeHtml(printable(text));
