@@ -8,7 +8,15 @@ import { root, run } from "./setup.mjs";
 const compiled = join(root, ".cache/build");
 const dist = join(root, "dist");
 /** What can be imported or run; each is a bundle, and what they share lies in chunks. */
-const ENTRIES = ["index", "adapters/node", "adapters/web", "testing/index", "testing/vitest", "cli/bin"];
+const ENTRIES = [
+  "index",
+  "adapters/node",
+  "adapters/web",
+  "testing/index",
+  "testing/vitest",
+  "survey/index",
+  "cli/bin",
+];
 /** Small, and needed by nearly every start: bundled. All others stay packages, most of which are loaded when they are used. */
 const BUNDLED = /^(?:zod|fastest-levenshtein|picocolors)(?:\/|$)/;
 
@@ -55,6 +63,7 @@ async function writeSchemas() {
   const { listingSchema } = await load("config/listing-schema.js");
   const { reportSchema } = await load("testing/reports/json.js");
   const { sealSchema } = await load("config/seal-schema.js");
+  const { surveySchema } = await load("survey/reports/json.js");
   const { expectationsSchema } = await load("testing/format/schema.js");
   mkdirSync(join(dist, "schema"), { recursive: true });
   for (const [name, schema] of Object.entries({
@@ -63,6 +72,7 @@ async function writeSchemas() {
     listing: listingSchema,
     report: reportSchema,
     seal: sealSchema,
+    survey: surveySchema,
   })) {
     const json = toJSONSchema(schema, { io: "input", target: "draft-7" });
     writeFileSync(join(dist, "schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);

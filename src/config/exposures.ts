@@ -86,6 +86,15 @@ export const EXPOSURES: readonly Exposure[] = [
     tried: ["node_modules/.package-lock.json", "node_modules/"],
   },
   {
+    code: "editor-leftover",
+    severity: "advice",
+    what: "an editor's traces",
+    reason: "It tells what lies beside it, and belongs to whoever edits the site.",
+    names: /^(?:thumbs\.db|desktop\.ini|[\w.-]+\.code-workspace|ehthumbs\.db)$/,
+    folders: /^(?:\.vscode|\.idea)$/,
+    tried: [".vscode/settings.json", ".idea/workspace.xml", ".DS_Store", "Thumbs.db"],
+  },
+  {
     code: "database",
     severity: "severe",
     what: "databases",
@@ -171,15 +180,6 @@ export const EXPOSURES: readonly Exposure[] = [
     reason: "It tells who visited, what failed and where the program lies.",
     names: /\.log(?:\.\d+)?(?:\.gz)?$|^nohup\.out$/,
     tried: ["error.log", "access.log", "npm-debug.log"],
-  },
-  {
-    code: "editor-leftover",
-    severity: "advice",
-    what: "an editor's traces",
-    reason: "It tells what lies beside it, and belongs to whoever edits the site.",
-    names: /^(?:thumbs\.db|desktop\.ini|[\w.-]+\.code-workspace|ehthumbs\.db)$/,
-    folders: /^(?:\.vscode|\.idea)$/,
-    tried: [".vscode/settings.json", ".idea/workspace.xml", ".DS_Store", "Thumbs.db"],
   },
 ];
 

@@ -13,7 +13,10 @@ const MS_AT_MOST = 50;
  * What a quick look at the top of a mount finds that should not be reachable, the severe alone: a sentence for each kind. Names
  * are looked at, and no file is opened. `epistyle survey` looks at all of it.
  */
-export async function glanceAt(mount: Mount, clock: () => number = () => performance.now()): Promise<string[]> {
+export async function glanceAt(
+  mount: Mount,
+  clock: () => number = () => performance.now(),
+): Promise<string[]> {
   const until = clock() + MS_AT_MOST;
   const found = new Map<Exposure, string[]>();
   const names: string[] = [];
@@ -47,7 +50,11 @@ async function readNames(
     if ("kind" in entries) return [];
     return entries
       .slice(0, NAMES_AT_MOST)
-      .filter(({ name }) => withheldIn(mount, below(folder, name)) === undefined && withheldIn(mount, below(real, name)) === undefined)
+      .filter(
+        ({ name }) =>
+          withheldIn(mount, below(folder, name)) === undefined &&
+          withheldIn(mount, below(real, name)) === undefined,
+      )
       .map(({ name, kind }) => ({ path: below(folder, name), isFolder: kind === "directory" }));
   });
   return read ?? [];

@@ -1,8 +1,8 @@
 import { readFile } from "node:fs/promises";
 import * as z from "zod";
 import { parseWritten, validateWritten } from "../config/document.js";
-import { SiteError } from "../config/problems.js";
 import { compilePattern } from "../config/patterns.js";
+import { SiteError } from "../config/problems.js";
 import type { Finding } from "./finding.js";
 
 /** Findings that are known and left as they are. */

@@ -2,6 +2,7 @@ import { readCharset } from "../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../core/media-types/content.js";
 import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
 import { selectRules } from "../core/rules/mount.js";
+import { formatCount } from "../core/text/size.js";
 import { decideKind } from "../testing/discover/kind.js";
 import { isCut, PICTURE_HEAD, type Picture, readPicture } from "./picture.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
@@ -64,7 +65,7 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     context.report(
       "cut-picture",
       file,
-      `The picture ends before its end: ${file.sizeBytes.toString()} bytes are there.`,
+      `Its ${formatCount(file.sizeBytes)} bytes end before the picture does.`,
       "Copy it again from where it came.",
     );
   }
@@ -106,11 +107,21 @@ function reportUnknown(context: SurveyContext, { file, start }: ReadFile): void 
 const TELLING = /^(?:image|font|audio|video)\//;
 const PAGE = /^\s*(?:<!doctype html|<html[\s>])/i;
 
+/** Types that one content has under several names, by the one that the content tells. */
+const ALSO: Readonly<Record<string, RegExp>> = {
+  "image/x-icon": /^image\/vnd\.microsoft\.icon$/,
+  "image/bmp": /^image\/x-ms-bmp$/,
+  // Outlines of either kind come under either name.
+  "font/ttf": /^font\/(?:otf|sfnt|collection)$/,
+  "font/otf": /^font\/(?:ttf|sfnt|collection)$/,
+  "image/heic": /^image\/heif/,
+};
+
 function contradicts(said: string, content: string, start: Uint8Array): boolean {
   // The error page or the application's page under the name of a script, a style sheet or data.
   if (/^(?:text\/css|application\/json|application\/manifest\+json)$|javascript$/.test(said))
     return content === "text/html" && PAGE.test(toText(start.subarray(0, 256)));
-  if (content === said || /octet-stream$/.test(content)) return false;
+  if (content === said || ALSO[content]?.test(said) || /octet-stream$/.test(content)) return false;
   if (content === "text/plain" || content === "text/html" || content === "text/xml")
     return /^(?:image\/(?!svg)|font\/|audio\/|video\/(?!mp2t))/.test(said) && !/mpegurl|pls/.test(said);
   if (!TELLING.test(said) && !TELLING.test(content)) return false;

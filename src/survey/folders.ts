@@ -1,7 +1,13 @@
 import { below } from "../core/resolve/read-directory.js";
 import { selectRules } from "../core/rules/mount.js";
 import { foldName } from "../core/text/fold-name.js";
-import { addressOf, type SurveyContext, type SurveyedFile, type SurveyedFolder } from "./survey-context.js";
+import {
+  addressOf,
+  folderAddressOf,
+  type SurveyContext,
+  type SurveyedFile,
+  type SurveyedFolder,
+} from "./survey-context.js";
 
 /** Names that people give to the page of a folder. */
 const PAGE_NAMES = /^(?:index|home|default|main|start|welcome)\.(?:html?|xhtml|php)$/i;
@@ -25,6 +31,7 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
   const inOtherCase = names.find((name) => wanted.has(foldName(name)));
   const other = inOtherCase ?? names.find((name) => PAGE_NAMES.test(name));
   if (other !== undefined && !(other.endsWith(".php") && inOtherCase === undefined)) {
+    context.refused.add(folderAddressOf(mount, path));
     const differs = inOtherCase === undefined ? "another name than" : "another case than";
     context.report(
       "document-of-another-name",
@@ -37,7 +44,8 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
   // A folder of parts has no page of its own; one of pages should.
   const hasPages = names.some((name) => /\.html?$/i.test(name) && !/^\d{3}\.html?$/.test(name));
   if (path !== "" && !hasPages) return;
-  if (path === "" && names.length === 0) return;
+  if ((path === "" && names.length === 0) || isUploads(path)) return;
+  context.refused.add(folderAddressOf(mount, path));
   context.report(
     "folder-without-document",
     { mount, path },
@@ -85,7 +93,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
 }
 
 function checkUploads(context: SurveyContext, { mount, path, files }: SurveyedFolder): void {
-  if (!path.split("/").some((name) => UPLOADS.test(name))) return;
+  if (!isUploads(path)) return;
   const rules = selectRules(mount, path);
   if (rules.listing !== undefined)
     context.report(
@@ -102,6 +110,10 @@ function checkUploads(context: SurveyContext, { mount, path, files }: SurveyedFo
       "Its folder holds what visitors uploaded, and a page or a drawing there runs with the rights of this site.",
       `areas: { /${path}: { downloads: ["*.html", "*.svg", "*.xml"] } }`,
     );
+}
+
+function isUploads(path: string): boolean {
+  return path.split("/").some((name) => UPLOADS.test(name));
 }
 
 function isKeptFromRunning({ mount, path }: SurveyedFile): boolean {

@@ -33,6 +33,7 @@ export class References {
   readonly #context: SurveyContext;
   /** The addresses of files, by themselves and as they are where case does not count. */
   readonly #known = new Set<string>();
+  readonly #folders: string[] = [];
   #folded: Map<string, string> | undefined;
   readonly #verdicts = new Map<string, Verdict>();
 
@@ -42,6 +43,11 @@ export class References {
 
   addKnown(address: string): void {
     this.#known.add(address);
+  }
+
+  /** A folder's address, with its slash. */
+  addFolder(address: string): void {
+    this.#folders.push(address);
   }
 
   /** Reads the references of a file; `kind` is what it is. They are followed later, when all files are known. */
@@ -144,6 +150,8 @@ export class References {
   ): void {
     const what = element === "a" || element === "area" ? "It links to" : "It loads";
     const context = this.#context;
+    // The folder itself was told of.
+    if (verdict === "refused" && context.refused.has(path)) return;
     const inOtherCase = this.#findFolded(path);
     if (inOtherCase !== undefined) {
       context.report(
@@ -178,7 +186,7 @@ export class References {
   }
 
   #findFolded(path: string): string | undefined {
-    this.#folded ??= new Map([...this.#known].map((known) => [foldAddress(known), known]));
+    this.#folded ??= new Map([...this.#folders, ...this.#known].map((known) => [foldAddress(known), known]));
     const found = this.#folded.get(foldAddress(path));
     return found === path ? undefined : found;
   }

@@ -33,6 +33,8 @@ export class SurveyContext {
   readonly prebuilt = new Set<string>();
   /** Folders that have a default document: the prefix of the mount and the path. */
   readonly documentsIn = new Set<string>();
+  /** Addresses of folders that are known to answer 403, each with its slash. */
+  readonly refused = new Set<string>();
   readonly #told = new Set<string>();
 
   constructor(site: Site, compiled: CompiledSite) {
@@ -58,6 +60,11 @@ export class SurveyContext {
 /** The address of a path of a mount, escaped. */
 export function addressOf(mount: Mount, path: string): string {
   return `/${formatPath([mount.at, path].filter(Boolean).join("/"))}`;
+}
+
+/** The address of a folder, with its slash. */
+export function folderAddressOf(mount: Mount, path: string): string {
+  return `${addressOf(mount, path).replace(/\/$/, "")}/`;
 }
 
 export function severityOf(code: string): Severity {

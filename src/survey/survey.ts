@@ -20,6 +20,7 @@ import { References } from "./references.js";
 import { checkSourceMap } from "./source-map.js";
 import {
   addressOf,
+  folderAddressOf,
   SurveyContext,
   type SurveyedFile,
   type SurveyedFolder,
@@ -44,6 +45,9 @@ export interface Survey {
   readonly milliseconds: number;
 }
 
+/** What the start says of contents, too: the survey says it of each file. */
+const TOLD_HERE = /relative to each address it answers|keeps files without a fingerprint/;
+
 /**
  * Looks over a site before it goes on line: all that visitors could reach under its configuration, by the library's own rules.
  * Found is what should not be reachable, what will not work, what will be slow or stale, and what is of the wrong kind. Rejects
@@ -59,7 +63,7 @@ export async function surveySite(
   const { compiled, warnings } = await compileSite(definition, {});
   const context = new SurveyContext(assembleSite(compiled, []), compiled);
   const mounts = compiled.mounts.values();
-  for (const warning of warnings)
+  for (const warning of warnings.filter((text) => !TOLD_HERE.test(text)))
     context.report(
       "start-warning",
       { mount: mounts[0]!, path: "" },
@@ -133,6 +137,7 @@ async function readAll(
   const references = new References(context);
   const files = folders.flatMap((folder) => folder.files);
   for (const { mount, path } of files) references.addKnown(addressOf(mount, path));
+  for (const { mount, path } of folders) references.addFolder(folderAddressOf(mount, path));
   const suspicions: Suspicion[] = [];
   const pictures = new Map<string, { file: SurveyedFile; picture: Picture }>();
   let done = 0;
@@ -141,7 +146,8 @@ async function readAll(
     if (read !== undefined) {
       const suspicion = suspect(file, { start: read.start, mediaType: read.mediaType ?? "" });
       if (suspicion !== undefined) suspicions.push(suspicion);
-      const picture = checkContent(context, read);
+      // Of what should not be there it does not matter how it is made.
+      const picture = suspicion === undefined ? checkContent(context, read) : undefined;
       if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
       for (const reference of readReferences(context, references, read))
         await references.follow(file, reference);
