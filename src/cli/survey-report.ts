@@ -31,25 +31,28 @@ interface Look {
 }
 
 function formatGroup(
-  { code, severity, title, findings }: FindingGroup,
+  { code, severity, title, findings, fix }: FindingGroup,
   { colors, width, all }: Look,
 ): string[] {
   const paint = { severe: colors.red, warning: colors.yellow, advice: colors.cyan }[severity];
   const reasons = new Set(findings.map(({ reason }) => reason));
-  const fixes = new Set(findings.map(({ fix }) => fix));
   const shown = all ? findings : findings.slice(0, SHOWN);
   const count = findings.length === 1 ? "" : ` (${formatCount(findings.length)})`;
   const lines = [`${paint(WORDS[severity].padEnd(8))} ${colors.bold(title)}${count}  ${colors.dim(code)}`];
   if (reasons.size === 1) lines.push(...indent(wrap(findings[0]!.reason, width - INDENT)));
   for (const finding of shown)
     lines.push(
-      ...formatFinding(finding, { withReason: reasons.size > 1, withFix: fixes.size > 1 }, { colors, width }),
+      ...formatFinding(
+        finding,
+        { withReason: reasons.size > 1, withFix: fix === undefined },
+        { colors, width },
+      ),
     );
   if (shown.length < findings.length)
     lines.push(
       ...indent([colors.dim(`and ${formatCount(findings.length - shown.length)} more; --all shows them`)]),
     );
-  if (fixes.size === 1) lines.push(...indent(formatFix(findings[0]!.fix, { colors, width })));
+  if (fix !== undefined) lines.push(...indent(formatFix(fix, { colors, width })));
   return lines;
 }
 

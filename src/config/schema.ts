@@ -85,8 +85,16 @@ const mountInCode = z.strictObject({
 });
 
 /** The configuration as a file holds it. */
+const refuse = z
+  .literal("severe")
+  .optional()
+  .describe(
+    "Stops the start where a quick look finds what nobody may reach: keys, secrets, a project's own folder",
+  );
+
 export const fileSchema = z.strictObject({
   $schema: z.string().optional(),
+  refuse,
   mounts: z.array(mountInFile).min(1),
   typesFile,
   ...sharedInFile,
@@ -95,6 +103,7 @@ export const fileSchema = z.strictObject({
 /** The configuration in code: a file's, with `base` and ready-made sources besides. */
 export const siteSchema = z.strictObject({
   base: base.optional(),
+  refuse,
   mounts: z.array(mountInCode).min(1),
   typesFile,
   ...sharedInCode,

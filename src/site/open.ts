@@ -15,7 +15,8 @@ import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
 import { addKeeper } from "./keeper.js";
-import { emitWarning, makePause, openCompressor, openSource, readTypes } from "./platform.js";
+import { emitWarning, later, makePause, openCompressor, openSource, readTypes } from "./platform.js";
+import { glanceAt } from "./quick-look.js";
 import type { SealedMounts } from "./seal.js";
 import { walkServed } from "./served-files.js";
 import { listAppShells } from "./shells.js";
@@ -31,7 +32,34 @@ export async function openSite(
 ): Promise<Site> {
   checkOptions("openSite", options, ["seal"]);
   const { compiled, warnings } = await compileSite(definition, options);
+  await warnOfExposed(definition, compiled, warnings);
   return assembleSite(compiled, warnings);
+}
+
+/** The start waits so long for a look at what can be reached, in milliseconds; what is found later is told later. */
+const LOOK_MS = 40;
+
+// What should not be reachable is told at once, and stops the start only where that is asked for.
+async function warnOfExposed(
+  definition: SiteDefinition | SiteConfig,
+  compiled: CompiledSite,
+  warnings: string[],
+): Promise<void> {
+  const { config } = isDefinition(definition) ? definition : { config: definition };
+  const mounts = compiled.mounts.values().filter((_, index) => config.mounts[index]?.folder !== undefined);
+  const looking = Promise.all(mounts.map((mount) => glanceAt(mount))).then((all) => all.flat());
+  if (config.refuse === "severe") {
+    const found = await looking;
+    if (found.length > 0) throw new SiteError(found);
+    return;
+  }
+  let isLate = false;
+  const told = looking.then((found) => {
+    warnings.push(...found);
+    if (isLate) for (const text of found) emitWarning(text);
+  }, ignoreFailure);
+  await Promise.race([told, later(LOOK_MS)]);
+  isLate = true;
 }
 
 /** The site as its users hold it. */

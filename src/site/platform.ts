@@ -70,3 +70,11 @@ export function makePause(): Pause {
   const { setImmediate: immediate } = globalThis as { setImmediate?: (done: () => void) => void };
   return () => new Promise((resolve) => (immediate ?? setTimeout)(resolve));
 }
+
+/** Resolves after so many milliseconds, and keeps no process alive for it. */
+export function later(milliseconds: number): Promise<void> {
+  return new Promise((resolve) => {
+    const timer = setTimeout(resolve, milliseconds) as unknown as { unref?: () => void };
+    timer.unref?.();
+  });
+}

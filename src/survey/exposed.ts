@@ -57,7 +57,7 @@ function toLatin1(bytes: Uint8Array): string {
 export function reportSuspicions(context: SurveyContext, suspicions: readonly Suspicion[]): void {
   for (const { file, exposure } of suspicions) {
     if (exposure.unless === "offered" && isOfferedOnPurpose(context, file)) continue;
-    context.report(exposure.code, file, exposure.reason, withholdLine(patternFor(file.path)));
+    context.report(exposure.code, file, exposure.reason, withholdLine(patternFor(file.path, exposure)));
   }
 }
 
@@ -69,13 +69,18 @@ function isOfferedOnPurpose(context: SurveyContext, { mount, path }: SurveyedFil
   return context.linked.has(addressOf(mount, path));
 }
 
-function patternFor(path: string): string {
+// The narrowest pattern that is sure to mean such files alone: an ending, a name, or the very path.
+function patternFor(path: string, { code }: Suspicion["exposure"]): string {
   const name = path.slice(path.lastIndexOf("/") + 1);
-  const dot = name.lastIndexOf(".");
-  return dot > 0 && !/\s/.test(name) && isTelling(name.slice(dot)) ? `*${name.slice(dot)}` : path;
+  const names = EXPOSURES.filter((one) => one.code === code).find((one) =>
+    one.names?.test(name.toLowerCase()),
+  )?.names;
+  if (names === undefined) return path;
+  const ending = /\.[a-z0-9]+$/i.exec(name)?.[0];
+  if (ending !== undefined && (ENDINGS.has(code) || names.test(`x${ending.toLowerCase()}`)))
+    return `*${ending}`;
+  return /[*?[\]{}\\]/.test(name) ? path : name;
 }
 
-// Endings that nothing on a site has that visitors should get.
-function isTelling(ending: string): boolean {
-  return /^\.(?:bak|old|orig|swp|key|pem|p12|pfx|sqlite3?|db|env|php|log|map)$/.test(ending.toLowerCase());
-}
+/** Kinds that an ending alone tells. */
+const ENDINGS: ReadonlySet<string> = new Set(["source", "server-source", "log-file", "database"]);

@@ -26,6 +26,8 @@ export interface FindingGroup {
   readonly severity: Severity;
   readonly title: string;
   readonly findings: readonly Finding[];
+  /** What mends all of them; undefined where each has a fix of its own. */
+  readonly fix: string | undefined;
 }
 
 /** The kinds of findings that are not in the table of exposures: how bad each is, and what it is, in a few words. */

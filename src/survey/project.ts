@@ -61,6 +61,8 @@ export async function checkBuild(
   { mount, path, files }: SurveyedFolder,
 ): Promise<void> {
   if (path !== "" || files.some((file) => /\.html?$/i.test(file.path))) return;
+  // A whole project is told of as that.
+  if (context.findings.some(({ code }) => code === "project-root")) return;
   if (!files.some((file) => file.path === "package.json")) return;
   try {
     const { scripts } = JSON.parse(await readFile(join(folder, "package.json"), "utf8"));

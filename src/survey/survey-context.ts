@@ -74,5 +74,5 @@ export function severityOf(code: string): Severity {
 /** What findings of a code are, in a few words. */
 export function titleOf(code: string): string {
   const { what } = EXPOSURES.find((one) => one.code === code) ?? {};
-  return KINDS[code]?.title ?? `${what![0]!.toUpperCase()}${what!.slice(1)} that can be reached`;
+  return KINDS[code]?.title ?? `${what![0]!.toUpperCase()}${what!.slice(1)} can be reached`;
 }

@@ -78,8 +78,9 @@ export async function surveySite(
       await lookOver(context, folder, { root, user });
     }
   }
-  for (const folder of folders) checkFolder(context, folder);
-  const files = await readAll(context, folders, onProgress);
+  const isProject = context.findings.some(({ code }) => code === "project-root");
+  if (!isProject) for (const folder of folders) checkFolder(context, folder);
+  const files = await readAll(context, folders, { isProject, onProgress });
   return {
     findings: sortFindings(context.findings),
     files,
@@ -132,7 +133,7 @@ const AT_A_TIME = 64;
 async function readAll(
   context: SurveyContext,
   folders: readonly SurveyedFolder[],
-  onProgress: SurveyOptions["onProgress"],
+  { isProject, onProgress }: Pick<SurveyOptions, "onProgress"> & { readonly isProject: boolean },
 ): Promise<number> {
   const references = new References(context);
   const files = folders.flatMap((folder) => folder.files);
@@ -142,21 +143,22 @@ async function readAll(
   const pictures = new Map<string, { file: SurveyedFile; picture: Picture }>();
   let done = 0;
   for (const file of files) {
-    const read = await readFile(context, file);
-    if (read !== undefined) {
-      const suspicion = suspect(file, { start: read.start, mediaType: read.mediaType ?? "" });
-      if (suspicion !== undefined) suspicions.push(suspicion);
-      // Of what should not be there it does not matter how it is made.
-      const picture = suspicion === undefined ? checkContent(context, read) : undefined;
-      if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
-      for (const reference of readReferences(context, references, read))
-        await references.follow(file, reference);
-    }
-    checkFreshness(context, file, typeByName(file));
     if (++done % AT_A_TIME === 0) {
       onProgress?.(done, files.length);
       await context.pause();
     }
+    const read = await readFile(context, file);
+    if (read !== undefined) {
+      const suspicion = suspect(file, { start: read.start, mediaType: read.mediaType ?? "" });
+      if (suspicion !== undefined) suspicions.push(suspicion);
+      // Of what should not be there it does not matter how it is made, or what it links to.
+      if (isProject || suspicion !== undefined) continue;
+      const picture = checkContent(context, read);
+      if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
+      for (const reference of readReferences(context, references, read))
+        await references.follow(file, reference);
+    }
+    if (!isProject) checkFreshness(context, file, typeByName(file));
   }
   onProgress?.(files.length, files.length);
   reportSuspicions(context, suspicions);
@@ -269,7 +271,21 @@ export function groupFindings(findings: readonly Finding[]): FindingGroup[] {
     severity: all[0]!.severity,
     title: titleOf(code),
     findings: all,
+    fix: commonFix(all),
   }));
+}
+
+/** So many patterns stand in one line. */
+const PATTERNS_AT_MOST = 8;
+
+// One fix for all of a kind: the same, or the patterns of all in one line.
+function commonFix(findings: readonly Finding[]): string | undefined {
+  const fixes = [...new Set(findings.map(({ fix }) => fix))];
+  if (fixes.length === 1) return fixes[0];
+  const patterns = fixes.map((fix) => /^withheld: \[(.*)\]$/.exec(fix)?.[1]);
+  if (patterns.includes(undefined)) return undefined;
+  const more = patterns.length > PATTERNS_AT_MOST ? ", …" : "";
+  return `withheld: [${patterns.slice(0, PATTERNS_AT_MOST).join(", ")}${more}]`;
 }
 
 export type { Finding, FindingGroup, Severity } from "./finding.js";

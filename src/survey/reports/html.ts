@@ -67,24 +67,22 @@ function renderSeverity(severity: Severity, groups: readonly FindingGroup[]): st
   return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map(renderGroup).join("")}</div>\n`;
 }
 
-function renderGroup({ code, title, findings }: FindingGroup): string {
+function renderGroup({ code, title, findings, fix: common }: FindingGroup): string {
   const reasons = new Set(findings.map(({ reason }) => reason));
-  const fixes = new Set(findings.map(({ fix }) => fix));
-  const common = reasons.size === 1 ? `<p>${show(findings[0]!.reason)}</p>\n` : "";
-  const rows = findings
-    .slice(0, SHOWN)
-    .map((finding) => renderRow(finding, reasons.size > 1, fixes.size > 1));
+  const withFix = common === undefined;
+  const reason = reasons.size === 1 ? `<p>${show(findings[0]!.reason)}</p>\n` : "";
+  const rows = findings.slice(0, SHOWN).map((finding) => renderRow(finding, reasons.size > 1, withFix));
   const more =
     findings.length > SHOWN
       ? `<details><summary>and ${formatCount(findings.length - SHOWN)} more</summary>\n<table class="mono"><tbody>${findings
           .slice(SHOWN, SHOWN + 1000)
-          .map((finding) => renderRow(finding, reasons.size > 1, fixes.size > 1))
+          .map((finding) => renderRow(finding, reasons.size > 1, withFix))
           .join("")}</tbody></table></details>\n`
       : "";
-  const fix = fixes.size === 1 ? `<p class="fix">Fix: <code>${show(findings[0]!.fix)}</code></p>\n` : "";
+  const fix = withFix ? "" : `<p class="fix">Fix: <code>${show(common)}</code></p>\n`;
   return `<section>
 <h3>${show(title)} <small>${formatCount(findings.length)}</small> <code>${code}</code></h3>
-${common}<table class="mono"><tbody>
+${reason}<table class="mono"><tbody>
 ${rows.join("\n")}
 </tbody></table>
 ${more}${fix}</section>

@@ -24,7 +24,8 @@ export function describeSum({ findings, files, folders, accepted, gone }: Judged
     advice > 0 ? `${formatCount(advice)} ${advice === 1 ? "piece" : "pieces"} of advice` : "",
   ].filter(Boolean);
   const looked = `${formatCount(files)} ${files === 1 ? "file" : "files"} in ${formatCount(folders)} ${folders === 1 ? "folder" : "folders"} can be reached`;
-  const known = accepted === 0 ? "" : ` ${formatCount(accepted)} more are accepted.`;
+  const known =
+    accepted === 0 ? "" : ` ${formatCount(accepted)} more ${accepted === 1 ? "is" : "are"} accepted.`;
   const old =
     gone.length === 0
       ? ""
