@@ -8,6 +8,7 @@ import { validate } from "../src/config/problems.js";
 import { fileSchema } from "../src/config/schema.js";
 import { formatRuleTable } from "../src/config/table.js";
 import { openSite } from "../src/index.js";
+import { acceptedSchema } from "../src/survey/accepted.js";
 import { expandCases, loadExpectations } from "../src/testing/index.js";
 
 interface Example {
@@ -53,6 +54,10 @@ test("the table of rules is what the rules say of themselves: npm run docs write
 describe("examples of the docs", () => {
   test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", async ({ text }) => {
     const value = parse(text);
+    if ("accept" in value) {
+      expect(acceptedSchema.safeParse(value).error).toBeUndefined();
+      return;
+    }
     if (!("version" in value)) {
       const result = validate(fileSchema, value);
       expect(result.ok ? [] : result.problems).toEqual([]);

@@ -94,8 +94,8 @@ const refuse = z
 
 export const fileSchema = z.strictObject({
   $schema: z.string().optional(),
-  refuse,
   mounts: z.array(mountInFile).min(1),
+  refuse,
   typesFile,
   ...sharedInFile,
 });
@@ -103,8 +103,8 @@ export const fileSchema = z.strictObject({
 /** The configuration in code: a file's, with `base` and ready-made sources besides. */
 export const siteSchema = z.strictObject({
   base: base.optional(),
-  refuse,
   mounts: z.array(mountInCode).min(1),
+  refuse,
   typesFile,
   ...sharedInCode,
 });

@@ -53,7 +53,5 @@ function startsWith(bytes: Uint8Array, ...start: number[]): boolean {
 }
 
 function latin1(bytes: Uint8Array): string {
-  let text = "";
-  for (const byte of bytes) text += String.fromCharCode(byte);
-  return text;
+  return String.fromCharCode.apply(undefined, bytes as unknown as number[]);
 }

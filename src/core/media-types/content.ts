@@ -103,8 +103,7 @@ function readSize(header: Uint8Array): number {
   return ((header[0]! << 24) | (header[1]! << 16) | (header[2]! << 8) | header[3]!) >>> 0;
 }
 
+// In one call: a header is short.
 function latin1(bytes: Uint8Array): string {
-  let text = "";
-  for (const byte of bytes) text += String.fromCharCode(byte);
-  return text;
+  return String.fromCharCode.apply(undefined, bytes as unknown as number[]);
 }
