@@ -35,10 +35,16 @@ export class References {
   readonly #known = new Set<string>();
   readonly #folders: string[] = [];
   #folded: Map<string, string> | undefined;
+  readonly #handsOn: boolean;
   readonly #verdicts = new Map<string, Verdict>();
 
   constructor(context: SurveyContext) {
     this.#context = context;
+    // Somebody said that an application stands behind the site: what it answers is not known here.
+    this.#handsOn = context.compiled.mounts.values().some((mount) => {
+      const { whenMissing, origins } = selectRules(mount, "");
+      return whenMissing === "pass" && origins.whenMissing !== "default";
+    });
   }
 
   addKnown(address: string): void {
@@ -128,7 +134,12 @@ export class References {
       : { accept: "*/*", "sec-fetch-mode": "no-cors" };
     let at = target;
     for (let hop = 0; hop <= HOPS; hop++) {
-      const answer: Answer = await this.#context.site.respond({ method: "GET", target: at, headers });
+      const answer: Answer = await this.#context.site.respond({
+        method: "GET",
+        target: at,
+        headers,
+        mayPass: this.#handsOn,
+      });
       releasePlan(answer);
       if (answer.kind === "pass" || answer.reason.code === "outside-every-mount") return undefined;
       const location = answer.fields.get("Location");

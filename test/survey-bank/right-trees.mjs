@@ -163,6 +163,7 @@ export const RIGHT_TREES = [
       "films/tern-1.ts": latin1("G@\0\x10\0\0\xb0\r\0\x01".padEnd(188, "\xff")),
     },
   ],
+  ["a site in front of an application", { ...GOOD, "guide/index.html": page('<a href="/login">Log in</a><img src="/avatars/7" alt="">') }, { whenMissing: "pass" }],
   [
     "two languages, with what is withheld beside them",
     {
