@@ -115,7 +115,7 @@ describe("what a site remembers", () => {
     utimesSync(join(tree.root, "list"), 1_790_000_000, 1_790_000_000);
     for (const path of ["/page.html", "/page.html", "/list/", "/nope"]) await ask(site, `GET ${path}`, { "accept-encoding": "br" });
     expect(site.memory.figures().map(({ name, entries, unit }) => `${name}: ${entries}, ${unit}`)).toEqual([
-      "where paths lie: 2, entries",
+      "where paths lie: 3, entries",
       "times that a folder's files share: 0, entries",
       "places of folders: 0, entries",
       "descriptions of files: 1, entries",

@@ -11,6 +11,10 @@ const EXAMPLES = [
 
 run(process.execPath, ["examples/observatory/build.mjs"]);
 check("demo/expectations.yaml", ...EXAMPLES);
+const survey = (config, ...more) =>
+  run(process.execPath, [CLI, "survey", "--config", config, "--fail-on", "advice", ...more]);
+survey("demo/epistyle.config.yaml", "--accept", "demo/survey.accept.yaml");
+survey("examples/observatory/epistyle.config.yaml", "--accept", "demo/survey.accept.yaml");
 
 const demo = await start("Listening on", [CLI, "demo", "--port", "0", "--log", "off"]);
 const examples = await start("listens on", ["examples/observatory/start.mjs"], { PORT: "0" });

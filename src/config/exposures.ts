@@ -66,7 +66,7 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "environment files",
     reason: "They hold the passwords and addresses that the program runs with.",
-    names: /(?:^|\.)env$|^\.?env\.\w+$|\.env\.\w+$/,
+    names: /(?:^|\.)env$|(?:^|\.)env\.(?:local|json|bak|old|txt|(?:prod|dev|test|stag)\w*(?:\.local)?)$/,
     tried: [".env", ".env.local", ".env.production", "settings.env", "env.json"],
   },
   {
@@ -74,7 +74,7 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "version control",
     reason: "It holds every version of the source, with all that was ever deleted.",
-    folders: /^(?:\.git|\.svn|\.hg|\.bzr|cvs|_svn|_darcs)$/,
+    folders: /^(?:\.svn|\.hg|\.bzr|cvs|_svn|_darcs)$|\.git$/,
     tried: [".git/HEAD", ".git/config", ".git/index", ".svn/entries", ".hg/store/00manifest.i"],
   },
   {

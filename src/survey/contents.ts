@@ -21,7 +21,8 @@ export function typeByName({ mount, path }: SurveyedFile): string | undefined {
 
 /** How much of a file is read from its start: all of a text that may name others or must be in its charset. */
 export function wantedStart({ sizeBytes }: SurveyedFile, mediaType: string | undefined): number {
-  if (/^image\/(?:jpeg|png|gif|webp)$/.test(mediaType ?? "")) return Math.min(sizeBytes, PICTURE_HEAD);
+  if (/^(?:image\/(?:jpeg|png|gif|webp)|video\/(?:mp4|quicktime))$/.test(mediaType ?? ""))
+    return Math.min(sizeBytes, PICTURE_HEAD);
   const isText = mediaType !== undefined && (takesCharset(mediaType) || /json$/.test(mediaType));
   return Math.min(sizeBytes, isText && sizeBytes <= TEXT_UP_TO ? sizeBytes : START_BYTES);
 }
@@ -70,7 +71,7 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     );
   }
   checkCharset(context, read);
-  return decideKind(mediaType) === "picture" ? readPicture(start) : undefined;
+  return /^(?:image|video)\//.test(mediaType) ? readPicture(start) : undefined;
 }
 
 /** A file of these that is empty shows as something that is broken. */

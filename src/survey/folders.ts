@@ -41,7 +41,9 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
     );
     return;
   }
-  // A folder of parts has no page of its own; one of pages should.
+  // A folder of parts has no page of its own, and one deep in a site is reached by the links to its pages: a link to the folder
+  // itself is followed, and found. At the top, people type its address.
+  if (path.includes("/")) return;
   const hasPages = names.some((name) => /\.html?$/i.test(name) && !/^\d{3}\.html?$/.test(name));
   if (path !== "" && !hasPages) return;
   if ((path === "" && names.length === 0) || isUploads(path)) return;
@@ -67,7 +69,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
     );
   for (const extension of impliedExtensions)
     for (const name of names) {
-      if (!name.endsWith(extension)) continue;
+      if (!name.endsWith(extension) || defaultDocuments.includes(name)) continue;
       const stem = name.slice(0, -extension.length);
       const others = impliedExtensions.filter((one) => one !== extension && names.has(stem + one));
       const hides = names.has(stem)

@@ -1,4 +1,4 @@
-/** What the bytes of a picture tell of it. */
+/** What the bytes of a picture or a film tell of it. */
 export interface Picture {
   /** Pixels. */
   readonly width: number;
@@ -9,8 +9,8 @@ export interface Picture {
 export const PICTURE_HEAD = 64 * 1024;
 
 /**
- * The size of a picture from its first bytes: PNG (ISO/IEC 15948), GIF89a, JPEG (ITU-T T.81), WebP (RFC 9649). Undefined for
- * others, and where the size lies further in.
+ * The size of a picture from its first bytes: PNG (ISO/IEC 15948), GIF89a, JPEG (ITU-T T.81), WebP (RFC 9649); of a film
+ * in the ISO base media format too, where its description comes first. Undefined for others, and where the size lies further in.
  */
 export function readPicture(head: Uint8Array): Picture | undefined {
   const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
@@ -20,7 +20,36 @@ export function readPicture(head: Uint8Array): Picture | undefined {
     return { width: view.getUint16(6, true), height: view.getUint16(8, true) };
   if (startsWith(head, [0xff, 0xd8])) return readJpeg(view);
   if (isWebp(head)) return readWebp(view);
-  return undefined;
+  return typeOfBox(view, 0) === "ftyp" ? readFilm(view) : undefined;
+}
+
+// ISO/IEC 14496-12 §4.2, §8.3.2: boxes, each with its length; the track header ends in width and height, in 65,536ths of a pixel.
+function readFilm(view: DataView): Picture | undefined {
+  const found = findTracks(view, 0, view.byteLength);
+  return found.reduce<Picture | undefined>(
+    (widest, one) => (one.width > (widest?.width ?? 0) ? one : widest),
+    undefined,
+  );
+}
+
+function findTracks(view: DataView, from: number, to: number): Picture[] {
+  const tracks: Picture[] = [];
+  for (let at = from; at + 8 <= to; ) {
+    const size = view.getUint32(at);
+    const type = typeOfBox(view, at);
+    const end = Math.min(to, at + size);
+    if (size < 8) break;
+    if (type === "moov" || type === "trak") tracks.push(...findTracks(view, at + 8, end));
+    if (type === "tkhd" && at + size <= view.byteLength)
+      tracks.push({ width: view.getUint32(end - 8) >> 16, height: view.getUint32(end - 4) >> 16 });
+    at += size;
+  }
+  return tracks;
+}
+
+function typeOfBox(view: DataView, at: number): string {
+  if (at + 8 > view.byteLength) return "";
+  return String.fromCharCode(...[4, 5, 6, 7].map((i) => view.getUint8(at + i)));
 }
 
 const PNG = [0x89, 0x50, 0x4e, 0x47];

@@ -20,7 +20,7 @@ const HOPS = 5;
 /** What an address that a page names leads to: what is wrong with it, or undefined. */
 type Verdict = "absent" | "refused" | "loops" | undefined;
 
-/** A picture that a page shows at a width of its own, in CSS pixels. */
+/** A picture or film that a page shows at a width of its own, in CSS pixels. */
 export interface ShownPicture {
   readonly address: string;
   readonly width: number;
@@ -96,7 +96,7 @@ export class References {
     const target = url.slice(ORIGIN.length);
     const path = target.replace(/\?.*$/s, "");
     this.#context.linked.add(path);
-    if (element === "img" && width !== undefined)
+    if (width !== undefined)
       this.shown.push({ address: path, width, page: addressOf(file.mount, file.path) });
     const verdict = await this.#judge(target, path, element);
     if (verdict !== undefined) this.#reportBroken(file, reference, { path, verdict });

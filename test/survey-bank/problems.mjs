@@ -9,6 +9,23 @@ const WINDOWS = `MZ${"\0".repeat(600)}`;
 const DATABASE = "SQLite format 3\0".padEnd(1024, "\0");
 const UTF8 = '<meta charset="utf-8">';
 
+/** The head of a film, so many pixels wide, and its sound's track. */
+function film(width) {
+  const box = (type, ...parts) => {
+    const body = Buffer.concat([latin1(type), ...parts]);
+    const size = Buffer.alloc(4);
+    size.writeUInt32BE(body.length + 4);
+    return Buffer.concat([size, body]);
+  };
+  const track = (pixels) => {
+    const header = Buffer.alloc(84);
+    header.writeUInt32BE(pixels * 65_536, 76);
+    header.writeUInt32BE(pixels * 36_864, 80);
+    return box("trak", box("tkhd", header));
+  };
+  return Buffer.concat([box("ftyp", latin1("isom\0\0\0\0isommp42")), box("moov", track(0), track(width)), box("mdat", Buffer.alloc(200_000))]);
+}
+
 const latin1 = (text) => Buffer.from(text, "latin1");
 const link = (href) => ({ "guide/index.html": page(`<a href="${href}">there</a>`) });
 
@@ -100,6 +117,7 @@ export const PROBLEMS = [
   ["a long text that is never compressed", "large-without-coding", "/data/all.csv", { "data/all.csv": "heron,3\n".repeat(40_000) }, { codings: { compress: false } }],
   ["a text that is too long to be compressed on the fly", "large-without-coding", "/data/all.csv", { "data/all.csv": "heron,3\n".repeat(1_200_000) }],
   ["a picture far larger than it is shown", "picture-larger-than-shown", "/pictures/wide.png", { "pictures/wide.png": picture(4000, 300_000), "guide/index.html": page('<img src="/pictures/wide.png" width="400" alt="">') }],
+  ["a film far larger than it is shown", "picture-larger-than-shown", "/films/tern.mp4", { "films/tern.mp4": film(3840), "guide/index.html": page('<video src="/films/tern.mp4" width="480"></video>') }],
   ["a fingerprinted script that is asked for again", "fingerprint-not-kept", "/assets/app-Dct7elz_.js", { "assets/app-Dct7elz_.js": "1" }],
   ["a script that is kept for a year", "kept-without-fingerprint", "/scripts/site.js", {}, { caching: [{ files: "scripts/*.js", policy: "immutable" }] }],
   ["pages that are kept for a day", "document-kept", "/guide/index.html", {}, { caching: [{ files: "guide/*.html", policy: { maxAge: "1d" } }] }],

@@ -128,7 +128,7 @@ describe("a demo that was broken is found out", () => {
       "app-shell",
       [/finds what the application loads: body "\.\/assets\/a\.js", relative to each deep link$/],
     ],
-    ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(private keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(databases\): answer 200/]],
+    ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(private keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(database dumps\): answer 200/]],
     ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(private keys\): answer 200/]],
     [
       "the application's page for a missing script",

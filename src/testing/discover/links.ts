@@ -24,7 +24,7 @@ export interface Reference {
   readonly written: string;
   /** The element that names it, such as "img". */
   readonly element: string;
-  /** The width the page shows a picture at, in CSS pixels, where the element says so. */
+  /** The width the page shows a picture or film at, in CSS pixels, where the element says so. */
   readonly width: number | undefined;
 }
 
@@ -43,7 +43,7 @@ export function extractReferences(html: string, base: string): Reference[] {
       // What a page says of connections to come is no file.
       if (name === "link" && /\b(?:preconnect|dns-prefetch)\b/i.test(attributes.rel ?? "")) return;
       for (const attribute of ADDRESSES[name] ?? [])
-        add(name, attributes[attribute], name === "img" ? attributes.width : undefined);
+        add(name, attributes[attribute], /^(?:img|video)$/.test(name) ? attributes.width : undefined);
       for (const candidate of splitSourceSet(attributes.srcset ?? "")) add(name, candidate);
     },
   });
