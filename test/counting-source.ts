@@ -36,7 +36,7 @@ function count(path: string, found: Found): Found {
     const { directory } = found;
     const counted: OpenedDirectory = {
       version: directory.version,
-      list: () => directory.list(),
+      list: (atMost) => directory.list(atMost),
       stat: (name) => directory.stat(name),
       isInPlace: () => directory.isInPlace(),
       close() {

@@ -104,8 +104,8 @@ export interface FileMetadata {
 export interface OpenedDirectory {
   /** Changes whenever an entry is added, removed or renamed; undefined when it cannot be known. */
   readonly version: string | undefined;
-  /** Its entries, in no order. None is opened. */
-  list(): Promise<readonly SourceEntry[] | Failed>;
+  /** Its entries, in no order; some of them, about `atMost`, where only so many are wanted. None is opened. */
+  list(atMost?: number): Promise<readonly SourceEntry[] | Failed>;
   /** What is known of an entry without opening it; undefined when it is gone, or its link leads where it may not. */
   stat(name: string): Promise<EntryMetadata | undefined>;
   /** False when it does not lie any more where it was found: what was read since is not to be shown. */

@@ -46,10 +46,9 @@ async function readNames(
   folder: string,
 ): Promise<readonly { readonly path: string; readonly isFolder: boolean }[]> {
   const read = await readInPlace(mount, folder, async (directory, real) => {
-    const entries = await directory.list();
+    const entries = await directory.list(NAMES_AT_MOST);
     if ("kind" in entries) return [];
     return entries
-      .slice(0, NAMES_AT_MOST)
       .filter(
         ({ name }) =>
           withheldIn(mount, below(folder, name)) === undefined &&

@@ -51,13 +51,14 @@ export class FolderDirectory implements OpenedDirectory {
   }
 
   /** Read in portions, so that a large directory holds nobody up. */
-  async list(): Promise<readonly SourceEntry[] | Failed> {
+  async list(atMost = Number.POSITIVE_INFINITY): Promise<readonly SourceEntry[] | Failed> {
     try {
       const folder = await opendir(this.#way(), { bufferSize: AT_A_TIME });
       const entries: SourceEntry[] = [];
       try {
         // The first read of a portion fetches all of it, off the main thread; the others take from memory what it fetched.
         for (let entry = await folder.read(); entry !== null; entry = await folder.read()) {
+          if (entries.length >= atMost) return entries;
           entries.push({ name: entry.name, kind: kindOf(entry) });
           for (let left = AT_A_TIME - 1; left > 0; left--) {
             const next = folder.readSync();
