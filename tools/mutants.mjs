@@ -19,7 +19,7 @@ const { values: options } = parseArgs({
 });
 /** The user id of nobody, as most systems have it. */
 const NOBODY = 65534;
-const FOLDERS = ["core", "config", "sources", "site", "adapters", "testing", "survey"];
+const FOLDERS = ["core", "config", "sources", "site", "adapters", "testing"];
 const EVERYTHING = FOLDERS.map((folder) => `src/${folder}/**/*.ts`);
 
 const folder = `${root}/.cache/mutants`;

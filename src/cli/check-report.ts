@@ -4,6 +4,7 @@ import { describeFailure, type FailureLine } from "../testing/reports/failure.js
 import {
   countResults,
   formatMilliseconds,
+  gatherAdvice,
   groupResults,
   type Run,
   speakCounts,
@@ -40,6 +41,7 @@ export function reportPretty(terminal: Terminal, run: Run): void {
     terminal.print(
       `\n${formatCount(untold)} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
     );
+  printAdvice(terminal, run.results);
   terminal.print(beam(terminal));
   const { colors } = terminal;
   const counts = countResults(run.results);
@@ -48,10 +50,10 @@ export function reportPretty(terminal: Terminal, run: Run): void {
 }
 
 function printPack(terminal: Terminal, name: PackName, results: readonly CaseResult[]): void {
-  const { total, failed, skipped } = countResults(results);
+  const { total, failed, skipped, advised } = countResults(results);
   const { colors } = terminal;
   const word = failed > 0 ? colors.red("failed ") : colors.green("passed ");
-  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped} cases`;
+  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped - advised} cases`;
   const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
   terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
   for (const { outcome, case: one, because } of results) {
@@ -60,6 +62,24 @@ function printPack(terminal: Terminal, name: PackName, results: readonly CaseRes
     for (const line of wrap(`${one.name}: ${because}`, wide)) terminal.print(`${" ".repeat(22)}${line}`);
   }
 }
+
+/** What could be better, told once for all addresses, apart from what failed. */
+function printAdvice(terminal: Terminal, results: readonly CaseResult[]): void {
+  const { colors } = terminal;
+  const width = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9;
+  for (const [advice, all] of gatherAdvice(results)) {
+    terminal.print();
+    for (const [index, line] of wrap(advice, width).entries())
+      terminal.print(`${index === 0 ? colors.cyan("advice ") : "       "}  ${line}`);
+    const paths = [...new Set(all.map((one) => one.case.question.path))];
+    const more = paths.length > ADVISED_PATHS ? ` and ${formatCount(paths.length - ADVISED_PATHS)} more` : "";
+    const shown = printable(paths.slice(0, ADVISED_PATHS).join("  ")) + more;
+    terminal.print(`         ${colors.dim(cutToFit(shown, width))}`);
+  }
+}
+
+/** So many addresses stand below a piece of advice. */
+const ADVISED_PATHS = 3;
 
 /** Failures that say the same of other addresses: each is told in full once. */
 function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
@@ -147,6 +167,7 @@ function spanOf(results: readonly CaseResult[]): number {
 
 function paintOutcome({ colors }: Terminal, outcome: CaseResult["outcome"]): string {
   if (outcome === "passed") return colors.green("passed ");
+  if (outcome === "advised") return colors.cyan("advice ");
   return outcome === "skipped" ? colors.dim("skipped") : colors.red("failed ");
 }
 

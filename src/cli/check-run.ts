@@ -44,6 +44,7 @@ async function runOnce(
         concurrency: options.concurrency,
         timeoutMs: options.timeout,
         retries: options.retries,
+        strict: options.strict,
         stopAtFailure: options.firstFailure,
         keepTexts: options.har !== undefined,
         signal,

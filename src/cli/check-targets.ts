@@ -36,6 +36,7 @@ export interface CheckRequest {
   /** In milliseconds. */
   readonly timeout?: number;
   readonly retries?: number;
+  readonly strict?: boolean;
   readonly insecureTls?: true;
 }
 

@@ -44,6 +44,7 @@ export function addCheck(program: Command): void {
       "ask a case that fails so many times more, a second apart (0 when left out)",
       parseCount,
     )
+    .option("--strict", "fail what packs only advise, such as compression")
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .addOption(
       new Option(

@@ -15,6 +15,8 @@ export interface Case {
   readonly position: string | undefined;
   /** The reason of a pack's case: the standard's section, or what goes wrong otherwise. */
   readonly reason: string | undefined;
+  /** What could be better where it does not hold: a right server may do without, so the case does not fail. */
+  readonly advice?: string | undefined;
   /** What is wrong with it already, so that there is nothing to ask. */
   readonly unmet?: Difference | undefined;
   /** Why it is not asked at all; undefined for a case that is. */

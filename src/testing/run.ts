@@ -39,7 +39,8 @@ export interface Exchange {
   readonly milliseconds: number;
 }
 
-export type Outcome = "passed" | "failed" | "unanswered" | "skipped";
+/** `advised`: it does not hold, and a right server may do without. */
+export type Outcome = "passed" | "failed" | "unanswered" | "skipped" | "advised";
 
 /** What came of one case. */
 export interface CaseResult {
@@ -63,6 +64,8 @@ export interface RunOptions {
   readonly timeoutMs?: number | undefined;
   /** Keeps texts of answers for a recording. */
   readonly keepTexts?: boolean | undefined;
+  /** Fails cases that are advice. */
+  readonly strict?: boolean | undefined;
   /** Asks nothing more once it is aborted. */
   readonly signal?: AbortSignal | undefined;
   /** Told of each result as it comes. */
@@ -131,11 +134,12 @@ async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<Ca
     const exchanges = await askCase(one, asker, options);
     const unanswered = exchanges.some(({ because }) => because !== undefined);
     const failed = exchanges.some(({ differences }) => differences.length > 0);
-    if ((unanswered || failed) && attempt <= retries) {
+    if ((unanswered || failed) && one.advice === undefined && attempt <= retries) {
       await wait(RETRY_AFTER_MS);
       continue;
     }
-    const outcome = unanswered ? "unanswered" : failed ? "failed" : "passed";
+    const isAdvice = one.advice !== undefined && options.strict !== true;
+    const outcome = unanswered ? "unanswered" : !failed ? "passed" : isAdvice ? "advised" : "failed";
     const milliseconds = performance.now() - started;
     return { case: one, outcome, exchanges, because: undefined, milliseconds, attempts: attempt };
   }

@@ -1,7 +1,7 @@
-import type { Dispatcher, Pool } from "undici";
+import type { Agent, ClientRequest, IncomingMessage } from "node:http";
 import { formatDuration } from "../../config/durations.js";
 import { SiteError } from "../../config/problems.js";
-import { type Asker, bodyLimit, describeTooLong, mergeFields, type Question, type Reply } from "./ask.js";
+import { type Asker, bodyLimit, describeTooLong, mergeFields, type Reply } from "./ask.js";
 import { joinFields } from "./in-process.js";
 
 export interface ServerOptions {
@@ -25,73 +25,91 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
   const { headers = {}, timeoutMs = 10_000, concurrency = 4, insecureTls = false } = options;
   const url = parseAddress(address, options.where ?? "--against");
   const prefix = url.pathname.replace(/\/$/, "");
-  let pool: Promise<Pool> | undefined;
-  const open = async (): Promise<Pool> => {
-    // Loaded when the first question is put: most runs are in process.
-    const { Pool } = await import("undici");
-    return new Pool(url.origin, {
-      connections: concurrency,
-      // Each question has one time of its own, from first to last.
-      connect: { rejectUnauthorized: !insecureTls, timeout: 0 },
-      headersTimeout: 0,
-      bodyTimeout: 0,
-    });
-  };
+  let client: Promise<Client> | undefined;
   return {
     about: address,
     address: url.origin + prefix,
     concurrency,
     async ask(question, { timeoutMs: own, width = concurrency } = {}) {
       const limit = own ?? timeoutMs;
-      pool ??= open();
+      client ??= openClient(url, { concurrency, insecureTls });
+      const { method, path } = question;
+      const signal = AbortSignal.timeout(limit);
       try {
-        return await receive(
-          await pool,
-          prefix,
-          { ...question, headers: mergeFields(headers, question.headers) },
-          { signal: AbortSignal.timeout(limit), width },
-        );
+        const request = (await client)({
+          method,
+          path: path === "*" ? path : prefix + path,
+          headers: mergeFields(WHO_ASKS, mergeFields(headers, question.headers)),
+          signal,
+        });
+        return await receive(request, width);
       } catch (error) {
-        throw new Error(explain(error as NodeJS.ErrnoException, url, limit));
+        throw new Error(explain(signal.aborted ? (signal.reason as Error) : (error as Error), url, limit));
       }
     },
     async close() {
-      await (await pool)?.destroy();
+      (await client)?.agent.destroy();
     },
   };
+}
+
+/** Sends a request that has no body. The platform's own client, since it takes what others refuse, such as a 304 with a length. */
+interface Client {
+  (options: {
+    readonly method: string;
+    readonly path: string;
+    readonly headers: Readonly<Record<string, string>>;
+    readonly signal: AbortSignal;
+  }): ClientRequest;
+  readonly agent: Agent;
+}
+
+// Loaded when the first question is put: most runs are in process.
+async function openClient(
+  url: URL,
+  { concurrency, insecureTls }: { readonly concurrency: number; readonly insecureTls: boolean },
+): Promise<Client> {
+  const isTls = url.protocol === "https:";
+  const { Agent, request } = await (isTls ? import("node:https") : import("node:http"));
+  const agent = new Agent({ keepAlive: true, maxSockets: concurrency, rejectUnauthorized: !insecureTls });
+  const host = url.hostname.replace(/^\[|\]$/g, "");
+  const port = url.port === "" ? (isTls ? 443 : 80) : Number(url.port);
+  return Object.assign((options: Parameters<Client>[0]) => request({ ...options, agent, host, port }).end(), {
+    agent,
+  });
 }
 
 // Some servers turn away who does not say (RFC 9110 §10.1.5).
 const WHO_ASKS = { "User-Agent": "epistyle" };
 
-async function receive(
-  pool: Pool,
-  prefix: string,
-  { method, path, headers }: Question,
-  { signal, width }: { readonly signal: AbortSignal; readonly width: number },
-): Promise<Reply> {
-  const response = await pool.request({
-    method: method as Dispatcher.HttpMethod,
-    path: path === "*" ? path : prefix + path,
-    headers: mergeFields(WHO_ASKS, headers),
-    signal,
+function receive(request: ClientRequest, width: number): Promise<Reply> {
+  return new Promise((resolve, reject) => {
+    request.on("error", reject);
+    request.on("response", (response) => {
+      collect(response, width).then(resolve, (error) => {
+        request.destroy();
+        reject(error);
+      });
+    });
   });
-  const chunks: Uint8Array[] = [];
+}
+
+async function collect(response: IncomingMessage, width: number): Promise<Reply> {
+  const chunks: Buffer[] = [];
   let length = 0;
-  for await (const chunk of response.body as AsyncIterable<Uint8Array>) {
+  for await (const chunk of response as AsyncIterable<Buffer>) {
     length += chunk.length;
-    if (length > bodyLimit(width)) {
-      response.body.destroy();
-      throw new Error(describeTooLong(width));
-    }
+    if (length > bodyLimit(width)) throw new Error(describeTooLong(width));
     chunks.push(chunk);
   }
-  const lines = Object.entries(response.headers).flatMap(([name, value]) =>
-    [value ?? []].flat().map((one): [string, string] => [name, one]),
-  );
+  const { rawHeaders, statusCode } = response;
+  const lines = Array.from({ length: rawHeaders.length / 2 }, (_, i): [string, string] => [
+    rawHeaders[2 * i]!,
+    rawHeaders[2 * i + 1]!,
+  ]);
   const bytes = Buffer.concat(chunks, length);
   const body = new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return { status: response.statusCode, headers: joinFields(lines), body, inside: undefined };
+  return { status: statusCode!, headers: joinFields(lines), body, inside: undefined };
 }
 
 /** Reads a base address: HTTP or HTTPS, with neither query nor fragment. */
@@ -124,15 +142,16 @@ function explain(error: NodeJS.ErrnoException, url: URL, timeoutMs: number): str
   if (tls !== undefined) return `${url.origin} is not trusted: ${tls}; --insecure-tls takes it all the same`;
   if (code === "ECONNREFUSED") return `nothing listens at ${url.origin}`;
   if (code === "ENOTFOUND" || code === "EAI_AGAIN") return `the host name ${url.hostname} is not known`;
-  if (error.name === "TimeoutError" || (code.startsWith("UND_ERR") && code.endsWith("TIMEOUT"))) {
+  if (error.name === "TimeoutError") {
     return `no answer within ${formatDuration(timeoutMs / 1000)}`;
   }
-  if (code === "ECONNRESET" || code === "UND_ERR_SOCKET") return "the connection ended before the answer did";
-  if (code === "UND_ERR_INVALID_ARG") return `the request cannot be sent: ${error.message}`;
+  if (code === "ECONNRESET" || error.message === "aborted")
+    return "the connection ended before the answer did";
+  if (/^ERR_(?:INVALID|UNESCAPED|HTTP_INVALID)/.test(code))
+    return `the request cannot be sent: ${error.message}`;
   if (/wrong version number|packet length too long/i.test(error.message)) {
     return `${url.origin} does not speak TLS; write http: instead of https:`;
   }
-  if (error.name === "HTTPParserError" || code.startsWith("HPE_"))
-    return `the answer is not HTTP/1.1 (${error.message})`;
+  if (code.startsWith("HPE_")) return `the answer is not HTTP/1.1 (${error.message})`;
   return error.message || code || error.name;
 }

@@ -45,14 +45,21 @@ export const emptyBody: Check = {
 };
 
 /** RFC 9110 §15.4.5: fields that a 304 repeats from the 200, where that has them. */
-const REPEATED = ["ETag", "Cache-Control", "Content-Location", "Expires", "Vary"];
+const REPEATED = ["ETag", "Cache-Control", "Content-Location", "Vary"];
 
 /** The checks of a 304 to somebody who holds this answer. */
 export function checkNotModified({ reply }: Pick<Seen, "reply">): Check[] {
   const repeated = REPEATED.filter((name) => reply.headers[name.toLowerCase()] !== undefined).map((name) =>
     compareValue(name, reply.headers[name.toLowerCase()]!, (seen) => seen.reply.headers[name.toLowerCase()]),
   );
-  return [checkStatus([304]), emptyBody, ...repeated];
+  // A time that counts from now is another one by then.
+  const expires: Check = {
+    about: "Expires",
+    expected: "a date, as the 200 has one",
+    look: (seen) => (seen.reply.headers.expires === undefined ? { text: "nothing" } : undefined),
+  };
+  const dated = reply.headers.expires === undefined ? [] : [expires];
+  return [checkStatus([304]), emptyBody, ...repeated, ...dated];
 }
 
 function planRevisit(first: Seen): readonly NextQuestion[] | { problem: string } {

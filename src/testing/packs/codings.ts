@@ -1,21 +1,25 @@
 import { isCompressible } from "../../core/media-types/media-type.js";
+import { mergeFields } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check } from "../checks/check.js";
 import { listCodings, readMediaType } from "../checks/content.js";
 import { checkCoding, checkField, checkStatus } from "../checks/expectation.js";
-import { sameContent } from "../checks/follow-ups.js";
+import { type FollowUp, sameContent } from "../checks/follow-ups.js";
 import type { Sampled } from "../discover/sample.js";
-import { again, demand, makeCase, type Pack, pickByKind, skipCase } from "./pack.js";
+import { again, asAdvice, demand, makeCase, type Pack, pickByKind, skipCase, withFollowUps } from "./pack.js";
 
 /** Below so many bytes compressing saves nothing that counts. */
 const WORTH_BYTES = 1024;
+/** Formats that are compressed in themselves; others may get smaller. */
+const PACKED =
+  /^(?:image\/(?:png|jpeg|gif|webp|avif)|font\/woff2?|audio\/(?:mpeg|ogg|mp4|flac|aac)|video\/(?:mp4|webm|ogg)|application\/(?:zip|gzip))$/;
 const BROWSERS = "gzip, deflate, br, zstd";
 
 /** RFC 9110 §8.4, §12.5.3, §12.5.5: compression, and what is said about it. */
 export const codings: Pack = (sample) => {
   const isText = (one: Sampled): boolean => isCompressible(readMediaType(one.reply.headers) ?? "");
   const texts = pickByKind(sample, 5, (one) => isText(one) && one.reply.body.length >= WORTH_BYTES);
-  const packed = pickByKind(sample, 4, (one) => !isText(one) && one.kind !== "other" && one.kind !== "sound");
+  const packed = pickByKind(sample, 4, (one) => PACKED.test(readMediaType(one.reply.headers) ?? ""));
   if (texts.length === 0 && packed.length === 0)
     return [skipCase("content codings", `the site has no text of ${WORTH_BYTES} bytes or more`)];
   return [
@@ -35,36 +39,40 @@ function lookAtText(one: Sampled): Case[] {
   const put = (what: string, accept: string, checks: readonly Check[], reason: string) =>
     makeCase(`${one.path}, ${what}`, again(one, { "Accept-Encoding": accept }), checks, reason);
   const same = sameContent(one.reply);
-  const varies = checkField("Vary", { lists: "Accept-Encoding" });
   const not = (coding: string): Check =>
     demand("coding", `anything but ${coding}`, ({ reply }) =>
       listCodings(reply.headers).includes(coding) ? coding : undefined,
     );
+  const onlyKnown = (...codings: string[]): Check =>
+    demand("coding", `none, or one of ${codings.join(", ")}`, ({ reply }) =>
+      listCodings(reply.headers).find((coding) => !codings.includes(coding)),
+    );
   return [
+    asAdvice(
+      put(
+        "for a browser, is sent small",
+        BROWSERS,
+        [checkStatus([200]), checkCoding(["br", "gzip", "zstd", "deflate"])],
+        "RFC 9110 §8.4: text becomes a quarter of its size",
+      ),
+      "Compress texts: they become a quarter of their size.",
+    ),
     put(
-      "for a browser, is sent small",
+      "for a browser, has the same content",
       BROWSERS,
-      [checkStatus([200]), checkCoding(["br", "gzip", "zstd", "deflate"]), same],
-      "RFC 9110 §8.4: text becomes a quarter of its size",
+      [checkStatus([200]), onlyKnown("br", "gzip", "zstd", "deflate"), same],
+      "RFC 9110 §8.4.1: a coding stands for the content, and is named",
     ),
-    put(
-      "for a browser, says what it varies by",
-      BROWSERS,
-      varies,
-      "RFC 9110 §12.5.5: a cache would give one form to everybody",
+    withFollowUps(
+      put(
+        "for a browser, says what it varies by",
+        BROWSERS,
+        [variesIfCoded],
+        "RFC 9110 §12.5.5: a cache would give one form to everybody",
+      ),
+      [askPlain],
     ),
-    makeCase(
-      `${one.path}, uncompressed, says what it varies by`,
-      one.question,
-      varies,
-      "RFC 9110 §12.5.5: both forms have to say it",
-    ),
-    put(
-      "for who takes gzip only",
-      "gzip",
-      [checkStatus([200]), checkCoding(["gzip"]), same],
-      "RFC 9110 §12.5.3",
-    ),
+    put("for who takes gzip only", "gzip", [checkStatus([200]), onlyKnown("gzip"), same], "RFC 9110 §12.5.3"),
     put("for who takes no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
     put(
       "for who refuses gzip",
@@ -75,8 +83,8 @@ function lookAtText(one: Sampled): Case[] {
     put(
       "for who likes gzip better",
       "br;q=0.1, gzip;q=0.9",
-      [not("br"), same],
-      "RFC 9110 §12.5.3: the higher weight is wanted more",
+      [onlyKnown("gzip", "br"), same],
+      "RFC 9110 §12.5.3: the higher weight is wanted more, and what there is may be sent",
     ),
     put(
       "for who names a coding that nobody knows",
@@ -87,6 +95,36 @@ function lookAtText(one: Sampled): Case[] {
     ...lookAtTag(one),
   ];
 }
+
+const VARIES = checkField("Vary", { lists: "Accept-Encoding" });
+
+// Where there is one form alone, nothing varies.
+const variesIfCoded: Check = {
+  about: "Vary",
+  expected: "a list with Accept-Encoding, where a coding is used",
+  look: (seen) =>
+    listCodings(seen.reply.headers).length === 0
+      ? undefined
+      : VARIES.map((check) => check.look(seen)).find((got) => got !== undefined),
+};
+
+/** RFC 9110 §12.5.5: where a coding was sent, the plain form has to say so, too. */
+const askPlain: FollowUp = {
+  name: "plain",
+  plan: ({ question, reply }) =>
+    listCodings(reply.headers).length === 0
+      ? []
+      : [
+          {
+            name: "asked without a coding",
+            question: {
+              ...question,
+              headers: mergeFields(question.headers, { "Accept-Encoding": "identity" }),
+            },
+            checks: VARIES,
+          },
+        ],
+};
 
 // A strong tag; a weak one stands for all codings.
 function lookAtTag(one: Sampled): Case[] {

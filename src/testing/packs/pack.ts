@@ -29,6 +29,11 @@ export function withFollowUps(one: Case, followUps: readonly FollowUp[]): Case {
   return { ...one, followUps };
 }
 
+/** The same case as advice: a right server may do without. `advice` is one sentence for all addresses. */
+export function asAdvice(one: Case, advice: string): Case {
+  return { ...one, advice };
+}
+
 /** Stands in a pack's place where there is nothing for it to look at. */
 export function skipCase(name: string, because: string, path = "/"): Case {
   return { ...makeCase(name, get(path), [], because), skip: because };

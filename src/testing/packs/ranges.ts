@@ -1,9 +1,10 @@
 import type { Case } from "../case.js";
+import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { checkField, checkStatus } from "../checks/expectation.js";
 import { checkBytes, resolveRange } from "../checks/follow-ups.js";
 import type { Large, Sampled } from "../discover/sample.js";
-import { again, demand, get, makeCase, type Pack, skipCase } from "./pack.js";
+import { again, asAdvice, demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
 /** RFC 9110 §14: parts of a file, for players that seek and downloads that go on. */
 export const ranges: Pack = (sample, paths) => {
@@ -46,13 +47,28 @@ function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
 }
 
 function lookAt(one: Sampled): Case[] {
-  return [
+  const offer = asAdvice(
     makeCase(
       `${one.path}, says that parts can be had`,
       one.question,
       checkField("Accept-Ranges", "bytes"),
       "RFC 9110 §14.3: players look for it before they seek",
     ),
+    "Offer parts (Accept-Ranges: bytes): players seek with them, and downloads go on where they broke off.",
+  );
+  // RFC 9110 §14.2: a server may ignore Range. Then it sends the whole each time.
+  if (!/\bbytes\b/i.test(one.reply.headers["accept-ranges"] ?? ""))
+    return [
+      offer,
+      makeCase(
+        `${one.path}, a part where none is offered`,
+        again(one, { Range: "bytes=0-99" }),
+        [partOrWhole(one)],
+        "RFC 9110 §14.2, §15.3.7",
+      ),
+    ];
+  return [
+    offer,
     ...askForParts(one),
     ...askForOthers(one),
     ...askForPartsIfSame(one),
@@ -143,6 +159,16 @@ function checkPart({ reply: { body } }: Sampled, field: string): Check[] {
 
 function checkWhole({ reply: { body } }: Sampled): Check[] {
   return [checkStatus([200]), checkBytes("the whole", body)];
+}
+
+function partOrWhole({ reply: { body } }: Sampled): Check {
+  return demand("answer", "the whole with 200, or bytes 0-99 with 206 and Content-Range", ({ reply }) => {
+    const { status, headers } = reply;
+    if (status === 200 && sameBytes(reply.body, body)) return undefined;
+    const isPart = status === 206 && headers["content-range"] === `bytes 0-99/${body.length}`;
+    if (isPart && sameBytes(reply.body, body.subarray(0, 100))) return undefined;
+    return `${status} with ${reply.body.length} bytes`;
+  });
 }
 
 const severalParts = demand(

@@ -1,10 +1,11 @@
+import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
 import { type AddedType, decideMediaType } from "../../core/media-types/media-type.js";
 import { readCharset, readContent, readMediaType } from "../checks/content.js";
 import { checkField } from "../checks/expectation.js";
 import { extensionOf } from "../discover/kind.js";
 import type { Sampled } from "../discover/sample.js";
-import { demand, get, makeCase, type Pack } from "./pack.js";
+import { asAdvice, demand, get, makeCase, type Pack } from "./pack.js";
 
 const NO_TYPES = new Map<string, AddedType>();
 
@@ -36,7 +37,6 @@ export const types: Pack = (sample) => [
       demand("Content-Type", "any, where there is a body", ({ reply }) =>
         reply.body.length > 0 && reply.headers["content-type"] === undefined ? "nothing" : undefined,
       ),
-      ...(sample.missing.body.length > 0 ? checkField("X-Content-Type-Options", "nosniff") : []),
     ],
     "RFC 9110 §8.3: otherwise each browser guesses",
   ),
@@ -47,11 +47,14 @@ function lookAt(one: Sampled): ReturnType<Pack> {
   const extension = extensionOf(path);
   const byName = extension === "" ? undefined : decideMediaType(extension.replace(".", "x."), NO_TYPES)?.type;
   const cases = [
-    makeCase(
-      `${path} says to take its type as it is`,
-      question,
-      checkField("X-Content-Type-Options", "nosniff"),
-      "Fetch §3.6: a browser that guesses can run what was meant as text",
+    asAdvice(
+      makeCase(
+        `${path} says to take its type as it is`,
+        question,
+        checkField("X-Content-Type-Options", "nosniff"),
+        "Fetch §3.6: a browser that guesses can run what was meant as text",
+      ),
+      NOSNIFF,
     ),
   ];
   if (byName !== undefined) {
@@ -86,21 +89,39 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       ),
     );
   }
-  if (/^text\/(?:html|css|javascript|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "")) {
+  if (
+    /^text\/(?:html|css|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "") &&
+    !namesOwnCharset(one)
+  ) {
     cases.push(
-      makeCase(
-        `${path} names its charset`,
-        question,
-        [
-          demand("charset", "utf-8, or the one it is in", ({ reply }) =>
-            readCharset(reply.headers) === undefined ? "nothing" : undefined,
-          ),
-        ],
-        "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
+      asAdvice(
+        makeCase(
+          `${path} names its charset`,
+          question,
+          [
+            demand("charset", "utf-8, or the one it is in", ({ reply }) =>
+              readCharset(reply.headers) === undefined ? "nothing" : undefined,
+            ),
+          ],
+          "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
+        ),
+        CHARSET,
       ),
     );
   }
   return cases;
+}
+
+const NOSNIFF = "Send X-Content-Type-Options: nosniff, so that no browser guesses what a file is.";
+const CHARSET =
+  "Name the charset of texts in Content-Type: letters beyond ASCII come out wrong where a browser guesses.";
+
+// A page, a style sheet or a mark of bytes says it in place of the field (HTML §13.2.3.2).
+function namesOwnCharset(one: Sampled): boolean {
+  const content = readContent(one.reply);
+  if (!content.ok) return false;
+  const start = content.bytes.subarray(0, 1024);
+  return readOwnCharset(readMediaType(one.reply.headers) ?? "", start) !== undefined;
 }
 
 function isSame(a: string, b: string): boolean {
@@ -115,6 +136,8 @@ function findSignature(bytes: Uint8Array): string | undefined {
 // Many formats are packed in another one: documents in zip, sound in ogg. Pictures and fonts are not.
 function isCompatible(sniffed: string, got: string): boolean {
   if (isSame(sniffed, got)) return true;
+  // What begins like a page or an XML text may well be shown as a text.
+  if (/^text\/(?:html|xml)$/.test(sniffed) && /^text\/|[/+](?:xml|json)$/.test(got)) return true;
   return !/^(?:image|font)\//.test(sniffed) && !/^(?:image|font|text)\//.test(got);
 }
 

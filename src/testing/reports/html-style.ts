@@ -25,6 +25,10 @@ summary>*{overflow-wrap:anywhere}
 .word::before{display:inline-block;width:1.1em;content:"\\2713";color:var(--sea)}
 .failed .word,.unanswered .word{color:var(--gorse);font-weight:650}
 .failed .word::before,.unanswered .word::before{content:"\\00d7";color:var(--gorse)}
+.advised .word{color:var(--quiet)}
+.advised .word::before{content:"\\2192";color:var(--quiet)}
+.advice{padding-left:1.2rem;max-width:75ch}
+.advice li{margin:.5rem 0}
 .skipped .word{color:var(--quiet)}
 .skipped .word::before{content:"\\2013";color:var(--quiet)}
 .req,.ms,code,.mono td,.mono th,pre{font-family:ui-monospace,"DejaVu Sans Mono",Consolas,monospace;font-size:.85rem}

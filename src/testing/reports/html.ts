@@ -6,7 +6,15 @@ import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { REPORT_STYLE } from "./html-style.js";
-import { type Counts, countResults, formatMilliseconds, groupResults, type Run, speakCounts } from "./run.js";
+import {
+  type Counts,
+  countResults,
+  formatMilliseconds,
+  gatherAdvice,
+  groupResults,
+  type Run,
+  speakCounts,
+} from "./run.js";
 
 /** The results as one HTML page that needs nothing beside it and runs no script. */
 export function reportHtml(runs: readonly Run[]): string {
@@ -32,16 +40,31 @@ export function reportHtml(runs: readonly Run[]): string {
 <h1>${speakCounts(counts)}</h1>
 <p>${runs.map((run) => `${show(run.title)}, ${show(run.about)}`).join(" · ")} · ${formatTime(runs[0]?.startedAt)}</p>
 <dl class="sums">
-${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
+${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.advised > 0 ? sum("could be better", counts.advised) : ""}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
 </dl>
 </header>
 ${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one, index) => renderCase(one, slowest, index < OPEN_AT_MOST)).join("")}`}
-${runs.map((run) => renderRun(run, slowest)).join("")}
+${renderAdvice(results)}${runs.map((run) => renderRun(run, slowest)).join("")}
 <footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>
 </main>
 </body>
 </html>
 `;
+}
+
+/** So many addresses stand beside a piece of advice. */
+const ADDRESSES = 5;
+
+// Told once, apart from what failed.
+function renderAdvice(results: readonly CaseResult[]): string {
+  const advice = gatherAdvice(results).map(([text, all]) => {
+    const paths = [...new Set(all.map((one) => one.case.question.path))];
+    const more = paths.length > ADDRESSES ? ` and ${formatCount(paths.length - ADDRESSES)} more` : "";
+    return `<li>${show(text)}<br><code>${paths.slice(0, ADDRESSES).map(show).join("</code> <code>")}</code>${more}</li>`;
+  });
+  return advice.length === 0
+    ? ""
+    : `<h2>What could be better</h2>\n<ul class="advice">${advice.join("\n")}</ul>\n`;
 }
 
 const show = (text: string): string => escapeHtml(printable(text));
@@ -84,7 +107,7 @@ function renderCase(result: CaseResult, slowest: number, open: boolean, brief = 
   const { name, question, reason, position } = result.case;
   const width = Math.max(1, Math.round((result.milliseconds / slowest) * 100));
   const statuses = result.exchanges.map(({ reply }) => reply?.status ?? "none");
-  const word = result.outcome === "unanswered" ? "failed" : result.outcome;
+  const word = { unanswered: "failed", advised: "advice" }[result.outcome as string] ?? result.outcome;
   const time =
     result.outcome === "skipped"
       ? ""

@@ -21,9 +21,10 @@ const exchange = z.strictObject({
 const result = z.strictObject({
   name: z.string(),
   group: z.string().optional(),
-  outcome: z.enum(["passed", "failed", "unanswered", "skipped"]),
+  outcome: z.enum(["passed", "failed", "unanswered", "skipped", "advised"]),
   because: z.string().optional(),
   reason: z.string().optional(),
+  advice: z.string().optional().describe("What could be better, where it does not hold and need not."),
   position: z.string().optional().describe("file:line:column"),
   milliseconds: z.number(),
   attempts: count,
@@ -36,6 +37,7 @@ const counts = z.strictObject({
   failed: count,
   unanswered: count.describe("Those of the failed that got no answer."),
   skipped: count,
+  advised: count.describe("What does not hold, and need not."),
 });
 
 /** The JSON report of `check`, version 1. */
@@ -74,13 +76,14 @@ export function reportJson(runs: readonly Run[]): string {
 }
 
 function toResult(one: CaseResult): z.input<typeof result> {
-  const { name, group, reason, position } = one.case;
+  const { name, group, reason, position, advice } = one.case;
   return {
     name,
     group,
     outcome: one.outcome,
     because: one.because,
     reason,
+    ...(one.outcome === "advised" && { advice }),
     position,
     milliseconds: round(one.milliseconds),
     attempts: one.attempts,

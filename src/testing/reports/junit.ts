@@ -49,6 +49,7 @@ function toCase(run: Run, result: CaseResult): object {
     ...(file !== undefined && { "@file": clean(file), "@line": line }),
   };
   if (result.outcome === "passed") return base;
+  if (result.outcome === "advised") return { ...base, "system-out": clean(result.case.advice ?? "") };
   if (result.outcome === "skipped") return { ...base, skipped: { "@message": clean(result.because ?? "") } };
   const text = clean(formatFailure(describeFailure(result)));
   const unanswered = result.exchanges.find(({ because }) => because !== undefined)?.because;

@@ -24,6 +24,8 @@ export interface Counts {
   /** Those of the failed that got no answer. */
   readonly unanswered: number;
   readonly skipped: number;
+  /** Those that do not hold, and that a right server may do without. */
+  readonly advised: number;
 }
 
 export function countResults(results: readonly CaseResult[]): Counts {
@@ -35,6 +37,7 @@ export function countResults(results: readonly CaseResult[]): Counts {
     failed: count("failed", "unanswered"),
     unanswered: count("unanswered"),
     skipped: count("skipped"),
+    advised: count("advised"),
   };
 }
 
@@ -49,12 +52,27 @@ export function groupResults({ results }: Run): [name: string | undefined, resul
   return [...groups];
 }
 
-export function speakCounts({ total, passed, failed, unanswered, skipped }: Counts): string {
+/** What could be better, each with the cases that say so: told once, however many addresses it is about. */
+export function gatherAdvice(results: readonly CaseResult[]): [advice: string, results: CaseResult[]][] {
+  const groups = new Map<string, CaseResult[]>();
+  for (const result of results) {
+    if (result.outcome !== "advised") continue;
+    const { advice = "" } = result.case;
+    const before = groups.get(advice);
+    if (before === undefined) groups.set(advice, [result]);
+    else before.push(result);
+  }
+  return [...groups];
+}
+
+export function speakCounts({ total, passed, failed, unanswered, skipped, advised }: Counts): string {
   const cases = `${formatCount(total)} ${total === 1 ? "case" : "cases"}`;
-  const rest = skipped === 0 ? "" : `, ${formatCount(skipped)} skipped`;
+  const rest = `${skipped === 0 ? "" : `, ${formatCount(skipped)} skipped`}${advised === 0 ? "" : `, ${formatCount(advised)} could be better`}`;
   const silent = unanswered === 0 ? "" : `, ${formatCount(unanswered)} without an answer`;
   if (failed > 0) return `${formatCount(failed)} of ${cases} failed${silent}${rest}.`;
-  return skipped === 0 ? `All passed: ${cases}.` : `${formatCount(passed)} of ${cases} passed${rest}.`;
+  return skipped === 0 && advised === 0
+    ? `All passed: ${cases}.`
+    : `${formatCount(passed)} of ${cases} passed${rest}.`;
 }
 
 export function formatMilliseconds(milliseconds: number): string {

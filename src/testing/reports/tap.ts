@@ -19,6 +19,8 @@ function formatPoint(run: Run, result: CaseResult, number: number, several: bool
   const description = printable(title).replace(/[\\#]/g, "\\$&");
   if (result.outcome === "skipped")
     return `ok ${number} - ${description} # SKIP ${printable(result.because ?? "")}\n`;
+  if (result.outcome === "advised")
+    return `ok ${number} - ${description}\n  ---\n${stringify({ advice: result.case.advice }, { lineWidth: 0 }).replace(/^(?=.)/gm, "  ")}  ...\n`;
   const point = `${isBad(result) ? "not ok" : "ok"} ${number} - ${description}\n`;
   return isBad(result) ? `${point}${formatBlock(result)}` : point;
 }

@@ -1,0 +1,236 @@
+// A right server, written for the bank over bare sockets, so that every fault can be planted. It has many right styles.
+import { createServer } from "node:net";
+import { MODIFIED, SITE } from "./site.mjs";
+
+/** The style that others depart from. All of them are right. */
+const PLAIN = {
+  tags: "strong", // strong | weak | none
+  dates: true,
+  freshness: "cache-control", // cache-control | expires
+  coding: "fly", // fly | prebuilt (br alone) | none
+  ranges: true,
+  location: "relative", // relative | absolute
+  framing: "length", // length | chunked
+  keepAlive: true,
+  lengthOn304: false,
+  shell: false,
+  listing: false,
+  fieldCase: "train", // train | lower
+};
+
+/**
+ * Starts a server in a style; `fault` may change an answer before it is sent: { status, fields, body, raw }, the request, and what
+ * the answer was made of. Gives its address and how to stop it.
+ */
+export async function startServer(style = {}, fault = undefined) {
+  const all = { ...PLAIN, ...style };
+  const sockets = new Set();
+  const server = createServer((socket) => {
+    sockets.add(socket);
+    let text = "";
+    socket.on("error", () => {}).on("close", () => sockets.delete(socket));
+    socket.on("data", async (chunk) => {
+      text += chunk.toString("latin1");
+      for (let end = text.indexOf("\r\n\r\n"); end >= 0; end = text.indexOf("\r\n\r\n")) {
+        const request = readRequest(text.slice(0, end));
+        const length = Number(request.headers["content-length"] ?? 0);
+        text = text.slice(end + 4 + length);
+        const answer = respond(all, request, `http://127.0.0.1:${server.address().port}`);
+        await fault?.(answer, request);
+        if (socket.destroyed) return;
+        if (answer.cut === true) {
+          socket.destroy();
+          return;
+        }
+        send(socket, all, request, answer);
+      }
+    });
+  });
+  await new Promise((done) => server.listen(0, "127.0.0.1", done));
+  return {
+    url: `http://127.0.0.1:${server.address().port}/`,
+    stop() {
+      for (const socket of sockets) socket.destroy();
+      server.close();
+    },
+  };
+}
+
+function readRequest(head) {
+  const [line, ...lines] = head.split("\r\n");
+  const [method, target] = line.split(" ");
+  const headers = {};
+  for (const one of lines) {
+    const colon = one.indexOf(":");
+    headers[one.slice(0, colon).toLowerCase()] = one.slice(colon + 1).trim();
+  }
+  return { method, target, headers };
+}
+
+/** RFC 9110, as far as a static site needs it. */
+function respond(style, { method, target, headers }, origin) {
+  const error = (status, text, more = {}) => ({
+    status,
+    fields: { "Content-Type": "text/plain; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff", ...more },
+    body: Buffer.from(text),
+  });
+  if (method === "OPTIONS") return { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: Buffer.alloc(0) };
+  if (method !== "GET" && method !== "HEAD") return error(405, "Not allowed here.\n", { Allow: "GET, HEAD, OPTIONS" });
+  const path = readPath(target);
+  if (path === undefined) return error(400, "This address cannot be read.\n");
+  if (SITE.has(`${path}/index.html`)) {
+    const query = target.includes("?") ? target.slice(target.indexOf("?")) : "";
+    const to = `${path}/${query}`;
+    return error(301, "It is there.\n", { Location: style.location === "absolute" ? origin + to : to });
+  }
+  let file = SITE.get(path.endsWith("/") ? `${path}index.html` : path);
+  const isNavigation = (headers["sec-fetch-mode"] ?? (/text\/html/.test(headers.accept ?? "") ? "navigate" : "")) === "navigate";
+  let isShell = false;
+  if (file === undefined && style.shell && path.startsWith("/explorer/") && isNavigation && !/\.[a-z0-9]+$/i.test(path)) {
+    file = SITE.get("/explorer/index.html");
+    isShell = true;
+  }
+  if (file === undefined && style.listing && path === "/records/") return listing(style, headers);
+  if (file === undefined && [...SITE.keys()].some((one) => one.startsWith(path.endsWith("/") ? path : `${path}/`)) && path.endsWith("/")) return error(403, "Not open to visitors.\n");
+  if (file === undefined) {
+    const page = SITE.get("/404.html");
+    const varies = style.shell && path.startsWith("/explorer/") ? { Vary: "Accept, Sec-Fetch-Mode" } : {};
+    return { ...error(404, "", { "Content-Type": page.type, ...varies }), body: page.bytes };
+  }
+  return represent(style, file, { method, headers, isShell });
+}
+
+function readPath(target) {
+  const raw = target.replace(/^http:\/\/[^/]*/, "").replace(/[?#].*$/s, "");
+  if (!raw.startsWith("/") || /%2f|%5c|%00|\\/i.test(raw)) return undefined;
+  let path;
+  try {
+    path = decodeURIComponent(raw);
+  } catch {
+    return undefined;
+  }
+  if (/[\0-\x1f]/.test(path) || path.split("/").some((name) => name === ".." || name === ".")) return undefined;
+  return path;
+}
+
+function represent(style, file, { method, headers, isShell }) {
+  const fields = { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
+  const isKept = /-[0-9a-f]{8}\./.test(file.path);
+  if (style.freshness === "expires") {
+    fields.Expires = new Date(Date.now() + (isKept ? 365 : 0) * 86_400_000).toUTCString();
+  } else fields["Cache-Control"] = isKept ? "public, max-age=31536000, immutable" : "no-cache";
+  let coding;
+  const offered = style.coding === "fly" ? ["br", "gzip"] : style.coding === "prebuilt" ? ["br"] : [];
+  if (file.isText && file.bytes.length >= 1024 && offered.length > 0) {
+    fields.Vary = isShell || (style.shell && file.path.startsWith("/explorer/")) ? "Accept, Sec-Fetch-Mode, Accept-Encoding" : "Accept-Encoding";
+    coding = chooseCoding(headers["accept-encoding"], offered);
+  } else if (isShell) fields.Vary = "Accept, Sec-Fetch-Mode";
+  const bytes = coding === undefined ? file.bytes : file.coded[coding];
+  if (coding !== undefined) fields["Content-Encoding"] = coding;
+  if (style.tags === "strong") fields.ETag = `"${file.tag}${coding === undefined ? "" : `-${coding}`}"`;
+  if (style.tags === "weak") fields.ETag = `W/"${file.tag}"`;
+  if (style.dates) fields["Last-Modified"] = MODIFIED;
+  if (style.ranges) fields["Accept-Ranges"] = "bytes";
+  const early = evaluate(headers, fields);
+  if (early === 412) return { status: 412, fields: { "Content-Type": "text/plain; charset=utf-8", "X-Content-Type-Options": "nosniff", "Cache-Control": "no-cache" }, body: Buffer.from("It has changed.\n") };
+  if (early === 304) {
+    const { "Content-Type": _, "Accept-Ranges": __, "X-Content-Type-Options": ___, "Content-Encoding": ____, ...kept } = fields;
+    if (style.lengthOn304) kept["Content-Length"] = String(bytes.length);
+    return { status: 304, fields: kept, body: Buffer.alloc(0) };
+  }
+  if (method === "GET" && style.ranges && headers.range !== undefined && ifRangeHolds(headers["if-range"], fields)) {
+    const part = cut(headers.range, bytes, fields);
+    if (part !== undefined) return part;
+  }
+  return { status: 200, fields, body: bytes };
+}
+
+function chooseCoding(accept, offered) {
+  if (accept === undefined) return undefined;
+  const weights = new Map(
+    accept.split(",").map((one) => {
+      const [name, ...parameters] = one.trim().split(";");
+      const q = parameters.map((p) => /^\s*q=([\d.]+)/.exec(p)?.[1]).find((v) => v !== undefined);
+      return [name.trim().toLowerCase(), q === undefined ? 1 : Number(q)];
+    }),
+  );
+  const weigh = (name) => weights.get(name) ?? weights.get("*") ?? 0;
+  const best = [...offered].sort((a, b) => weigh(b) - weigh(a))[0];
+  return weigh(best) > 0 ? best : undefined;
+}
+
+const weakly = (tag) => tag?.replace(/^W\//, "");
+
+// RFC 9110 §13.2.2.
+function evaluate(headers, { ETag: tag, "Last-Modified": date }) {
+  const lists = (field) => field.split(",").map((one) => one.trim());
+  const seconds = date === undefined ? undefined : Date.parse(date);
+  if (headers["if-match"] !== undefined) {
+    if (headers["if-match"] !== "*" && (tag === undefined || tag.startsWith("W/") || !lists(headers["if-match"]).includes(tag))) return 412;
+  } else if (headers["if-unmodified-since"] !== undefined && seconds !== undefined) {
+    const until = Date.parse(headers["if-unmodified-since"]);
+    if (!Number.isNaN(until) && seconds > until) return 412;
+  }
+  if (headers["if-none-match"] !== undefined) {
+    if (headers["if-none-match"] === "*") return 304;
+    return tag !== undefined && lists(headers["if-none-match"]).map(weakly).includes(weakly(tag)) ? 304 : undefined;
+  }
+  if (headers["if-modified-since"] !== undefined && seconds !== undefined) {
+    const since = Date.parse(headers["if-modified-since"]);
+    if (!Number.isNaN(since) && /GMT$/.test(headers["if-modified-since"]) && seconds <= since) return 304;
+  }
+  return undefined;
+}
+
+function ifRangeHolds(ifRange, { ETag: tag, "Last-Modified": date }) {
+  if (ifRange === undefined) return true;
+  if (/^(?:W\/)?"/.test(ifRange)) return ifRange === tag && !tag.startsWith("W/");
+  return ifRange === date;
+}
+
+function cut(range, bytes, fields) {
+  const match = /^bytes=(\d*)-(\d*)$/.exec(range);
+  if (match === null || (match[1] === "" && match[2] === "")) return undefined;
+  const from = match[1] === "" ? Math.max(0, bytes.length - Number(match[2])) : Number(match[1]);
+  const to = match[1] === "" || match[2] === "" ? bytes.length - 1 : Math.min(Number(match[2]), bytes.length - 1);
+  if (from >= bytes.length) return { status: 416, fields: { "Content-Range": `bytes */${bytes.length}`, "Content-Type": "text/plain; charset=utf-8", "X-Content-Type-Options": "nosniff", "Cache-Control": "no-cache" }, body: Buffer.from("No such part.\n") };
+  if (from > to) return undefined;
+  return { status: 206, fields: { ...fields, "Content-Range": `bytes ${from}-${to}/${bytes.length}` }, body: bytes.subarray(from, to + 1) };
+}
+
+function listing(style, headers) {
+  const names = [...SITE.keys()].filter((one) => one.startsWith("/records/")).map((one) => one.slice(9));
+  const body = Buffer.from(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><a href="../">Up</a>${names.map((name) => `<a href="${name}">${name}</a>`).join("")}</body></html>`);
+  void headers;
+  void style;
+  return { status: 200, fields: { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff" }, body };
+}
+
+function send(socket, style, { method }, { status, fields, body, raw, http = "HTTP/1.1" }) {
+  if (raw !== undefined) {
+    socket.write(raw);
+    if (!style.keepAlive) socket.end();
+    return;
+  }
+  const hasBody = method !== "HEAD" && status !== 304 && status !== 204;
+  const all = { Date: new Date().toUTCString(), ...fields };
+  if (status !== 304 && status !== 204 && all["Content-Length"] === undefined && all["Transfer-Encoding"] === undefined) {
+    if (style.framing === "chunked" && method === "GET") all["Transfer-Encoding"] = "chunked";
+    else if (style.framing !== "chunked") all["Content-Length"] = String(body.length);
+  }
+  all.Connection = style.keepAlive ? "keep-alive" : "close";
+  const name = (one) => (style.fieldCase === "lower" ? one.toLowerCase() : one);
+  const lines = Object.entries(all).flatMap(([key, value]) =>
+    [value]
+      .flat()
+      .filter((one) => one !== undefined)
+      .map((one) => `${name(key)}: ${one}\r\n`),
+  );
+  socket.write(`${http} ${status} ${"OK"}\r\n${lines.join("")}\r\n`, "latin1");
+  if (hasBody && all["Transfer-Encoding"] === "chunked") {
+    const half = Math.ceil(body.length / 2);
+    for (const piece of [body.subarray(0, half), body.subarray(half)]) if (piece.length > 0) socket.write(Buffer.concat([Buffer.from(`${piece.length.toString(16)}\r\n`), piece, Buffer.from("\r\n")]));
+    socket.write("0\r\n\r\n");
+  } else if (hasBody) socket.write(body);
+  if (!style.keepAlive) socket.end();
+}
