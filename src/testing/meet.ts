@@ -13,7 +13,13 @@ export function findUnmet(answer: Answered, expectation: Expectation): Differenc
   const result = validate(writtenExpectation, expectation);
   if (!result.ok)
     throw new SiteError(result.problems.map((problem) => `The expectation: ${formatProblem(problem)}`));
-  return findDifferences(compileExpectation(result.value, process.cwd()), toSeen(answer));
+  const checks = compileExpectation(result.value, process.cwd());
+  const seen = toSeen(answer);
+  if (seen.reply.inside === undefined && checks.some(({ insideOnly }) => insideOnly === true))
+    throw new SiteError([
+      "The expectation: found answeredBy, which is known in this process only, and the answer came over the network; leave it out, or ask a probe of the site itself.",
+    ]);
+  return findDifferences(checks, seen);
 }
 
 /** Throws an Error that shows request, expected, got and how it came about, when an answer is not as expected. */

@@ -123,11 +123,16 @@ function failAtOnce(one: Case, difference: Difference): CaseResult {
   };
 }
 
+const NOT_OVER_NETWORK = "answeredBy was not checked: it is known in process only";
+
 async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<CaseResult> {
   const here = asker.explain === undefined ? "over the network" : "in process";
   if (one.skip !== undefined) return skip(one, one.skip);
   if (one.unmet !== undefined) return failAtOnce(one, one.unmet);
   if (one.only !== undefined && one.only !== here) return skip(one, `asked ${one.only} only`);
+  const hidden = asker.explain === undefined ? one.checks.filter(({ insideOnly }) => insideOnly) : [];
+  if (hidden.length > 0 && hidden.length === one.checks.length && one.followUps.length === 0)
+    return skip(one, NOT_OVER_NETWORK);
   const retries = one.retries ?? options.retries ?? 0;
   const started = performance.now();
   for (let attempt = 1; ; attempt++) {
@@ -141,7 +146,8 @@ async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<Ca
     const isAdvice = one.advice !== undefined && options.strict !== true;
     const outcome = unanswered ? "unanswered" : !failed ? "passed" : isAdvice ? "advised" : "failed";
     const milliseconds = performance.now() - started;
-    return { case: one, outcome, exchanges, because: undefined, milliseconds, attempts: attempt };
+    const because = hidden.length > 0 ? NOT_OVER_NETWORK : undefined;
+    return { case: one, outcome, exchanges, because, milliseconds, attempts: attempt };
   }
 }
 

@@ -13,5 +13,6 @@ export const RIGHT_SERVERS = [
   ["an application with a shell under a prefix", { shell: true }],
   ["listings", { listing: true }],
   ["field names in lower case", { fieldCase: "lower" }],
+  ["no more fields than it needs", { bare: true }],
   ["weak tags, Expires, no compression, no ranges", { tags: "weak", freshness: "expires", coding: "none", ranges: false, fieldCase: "lower" }],
 ].map(([what, style]) => ({ what, style }));

@@ -16,6 +16,7 @@ const PLAIN = {
   shell: false,
   listing: false,
   fieldCase: "train", // train | lower
+  bare: false, // says only what it has to: no nosniff, no charset, the older name of scripts
 };
 
 /**
@@ -114,7 +115,8 @@ function readPath(target) {
 }
 
 function represent(style, file, { method, headers, isShell }) {
-  const fields = { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
+  const older = file.type.replace(/; charset=utf-8$/, "").replace("text/javascript", "application/javascript");
+  const fields = style.bare ? { "Content-Type": older } : { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
   const isKept = /-[0-9a-f]{8}\./.test(file.path);
   if (style.freshness === "expires") {
     fields.Expires = new Date(Date.now() + (isKept ? 365 : 0) * 86_400_000).toUTCString();

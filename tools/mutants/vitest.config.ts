@@ -5,7 +5,13 @@ export default defineConfig({
   cacheDir: ".cache/vite",
   test: {
     include: ["test/**/*.test.ts"],
-    exclude: ["test/browser/**", "test/survey.test.ts", "test/cli.test.ts", "test/docs.test.ts", "test/testing/commands.test.ts"],
+    exclude: [
+      "test/browser/**",
+      "test/survey.test.ts",
+      "test/cli.test.ts",
+      "test/docs.test.ts",
+      "test/testing/commands.test.ts",
+    ],
     testTimeout: 20_000,
     hookTimeout: 20_000,
   },

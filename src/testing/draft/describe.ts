@@ -36,8 +36,12 @@ export function describeObserved({ group, question, reply, coding, each, address
     if (question.headers["Accept-Encoding"] !== undefined && each === undefined)
       expect.coding = coding ?? (listCodings(headers).join(", ") || "none");
   }
+  // What names the host that was asked is another value elsewhere.
+  const { host } = new URL(address);
   const kept = KEPT.flatMap((name) =>
-    headers[name] === undefined ? [] : [[formatFieldName(name), headers[name]]],
+    headers[name] === undefined || headers[name].includes(host)
+      ? []
+      : [[formatFieldName(name), headers[name]]],
   );
   if (kept.length > 0) expect.headers = Object.fromEntries(kept);
   const title = question.method === "HEAD" ? undefined : findTitle(reply);

@@ -11,26 +11,28 @@ const LONG_AGO = "Sat, 01 Jan 2000 00:00:00 GMT";
 export const conditional: Pack = (sample) => {
   const picked = pickByKind(sample, 4);
   if (picked.length === 0) return [skipCase("validators", "the site answers no address with a file")];
-  return [
-    ...sample.resources.map((one) =>
-      asAdvice(
-        makeCase(
-          `${one.path} can be asked about again`,
-          one.question,
-          [
-            demand("validators", "an ETag or a Last-Modified", ({ reply: { headers } }) =>
-              headers.etag === undefined && headers["last-modified"] === undefined ? "neither" : undefined,
-            ),
-          ],
-          "RFC 9110 §8.8: without a validator every visit fetches it whole",
-        ),
-        "Send an ETag or a Last-Modified: without one, every visit fetches the file whole.",
-      ),
-    ),
-    ...picked.flatMap(byTag),
-    ...picked.flatMap(byDate),
-  ];
+  return [...sample.resources.map(askForValidator), ...picked.flatMap(byTag), ...picked.flatMap(byDate)];
 };
+
+// A directory's list is made anew for each visitor, and need not have one.
+function askForValidator(one: Sampled): ReturnType<Pack>[number] {
+  const asked = makeCase(
+    `${one.path} can be asked about again`,
+    one.question,
+    [
+      demand("validators", "an ETag or a Last-Modified", ({ reply: { headers } }) =>
+        headers.etag === undefined && headers["last-modified"] === undefined ? "neither" : undefined,
+      ),
+    ],
+    "RFC 9110 §8.8: without a validator every visit fetches it whole",
+  );
+  return one.path.endsWith("/") && one.path !== "/"
+    ? asAdvice(
+        asked,
+        "Send an ETag or a Last-Modified with lists, too: without one, every visit fetches them whole.",
+      )
+    : asked;
+}
 
 function byTag(one: Sampled): ReturnType<Pack> {
   const { etag, "last-modified": date } = one.reply.headers;

@@ -35,11 +35,13 @@ function whyPrivate(path: string): string {
   return found === undefined ? COPY : `${found.severity}: ${found.reason} (${found.code})`;
 }
 
-function notReachable({ missing }: Sample): Check {
+function notReachable({ missing, shells }: Sample): Check {
   return demand("answer", "an error, or the page for what is missing", ({ reply, question }) => {
     if (reply.status >= 300 || sameBytes(reply.body, missing.body)) return undefined;
     // A server that gives its application's page to everything gives it here too.
     if (isShell(reply, missing)) return undefined;
+    if (kindOf(reply) === "document" && shells.some(({ under }) => question.path.startsWith(under)))
+      return undefined;
     return `${reply.status} with ${describe(reply)} at ${question.path}`;
   });
 }
