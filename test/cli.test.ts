@@ -294,7 +294,8 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a seal that is not there", ["serve", "public", "--seal", "none.jsonl"], /^none\.jsonl: there is no such seal file; write it with epistyle seal\.\n$/],
     ["a missing folder to seal", ["seal", "missing-folder"], /^FOLDER: found "missing-folder", which does not exist/],
     ["a kind that is none", ["serve", "public", "--kind", "spa"], /^--kind: found "spa"; write pages, app or archive/],
-    ["no file to check", ["check"], /^epistyle check: found nothing for FILE\|PACK; write expectations files/],
+    ["no file to check", ["check"], /^Found nothing to check: no expectations\.yaml and no \*\.expectations\.yaml is here; name a file or a pack, or write one with epistyle draft\.\n$/],
+    ["a folder without a file to check", ["check", "."], /^\.: no expectations\.yaml and no \*\.expectations\.yaml is in this folder; name a file or a pack\.\n$/],
   ])("%s", async (_sentence, args, expected) => {
     const { status, out, err } = await run(...args);
     expect([status, out]).toEqual([2, ""]);

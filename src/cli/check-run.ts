@@ -4,6 +4,7 @@ import type { Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
 import type { ReportTarget } from "./check-options.js";
 import { type CheckRequest, readTargets, runTargets } from "./check-targets.js";
+import { findExpectations } from "./find-expectations.js";
 import { openProgress } from "./progress.js";
 import { openReports } from "./reports.js";
 import { openTerminal } from "./terminal.js";
@@ -16,7 +17,8 @@ export interface CheckOptions extends Omit<CheckRequest, "words"> {
 }
 
 /** Checks what the command line says, once or again with every change. Sets the exit status. */
-export async function runCheck(words: readonly string[], options: CheckOptions): Promise<void> {
+export async function runCheck(given: readonly string[], options: CheckOptions): Promise<void> {
+  const words = await findExpectations(given);
   if (!options.watch) {
     await runOnce(words, options);
     return;

@@ -20,7 +20,10 @@ export function addCheck(program: Command): void {
       "Runs expectations: those of files, and ready-made packs. In this process against a configuration, or against a server. " +
         "Exit status: 0 when all pass, 1 when a case fails, 2 when they could not be run.",
     )
-    .argument("<FILE|PACK...>", "expectations files (YAML or JSON), and names of packs")
+    .argument(
+      "[FILE|FOLDER|PACK...]",
+      "expectations files (YAML or JSON), folders with such, and names of packs; without any, expectations.yaml and *.expectations.yaml here",
+    )
     .option("--config <FILE>", "the configuration to run against, in place of the one a file names")
     .option("--folder <DIR>", "run against a folder served without a configuration")
     .option("--against <URL>", "ask the server at this address, over the network")
