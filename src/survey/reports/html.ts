@@ -1,7 +1,7 @@
 import { escapeHtml } from "../../core/text/html.js";
 import { printable } from "../../core/text/printable.js";
 import { formatCount } from "../../core/text/size.js";
-import { REPORT_STYLE } from "../../testing/reports/html-style.js";
+import { renderPage } from "../../testing/reports/page.js";
 import type { Finding, FindingGroup, Severity } from "../finding.js";
 import { SEVERITIES } from "../finding.js";
 import { groupFindings } from "../survey.js";
@@ -11,7 +11,7 @@ import { countBySeverity, describeSum, NOUNS } from "./words.js";
 /** So many addresses of a kind are shown at once. */
 const SHOWN = 20;
 
-const STYLE = `${REPORT_STYLE}
+const STYLE = `
 section{border-bottom:1px solid var(--line);padding:1rem 0 1.2rem}
 section h3{margin:0 0 .2rem;display:flex;gap:.75rem;align-items:baseline;flex-wrap:wrap}
 section h3 code{font-weight:400;color:var(--quiet)}
@@ -21,7 +21,7 @@ section p{margin:.2rem 0 .6rem;max-width:65ch}
 .severe h2{color:var(--gorse)}
 `;
 
-/** The survey as one HTML page that needs nothing beside it and runs no script. */
+/** The survey as a page. */
 export function reportHtml(survey: JudgedSurvey): string {
   const counts = countBySeverity(survey.findings);
   const total = Math.max(1, survey.findings.length);
@@ -29,18 +29,7 @@ export function reportHtml(survey: JudgedSurvey): string {
   const beam =
     survey.findings.length === 0 ? "--passed:100%;--known:100%" : `--passed:0%;--known:${severe.toFixed(1)}%`;
   const groups = groupFindings(survey.findings);
-  return `<!doctype html>
-<html lang="en">
-<head>
-<meta charset="utf-8">
-<meta name="viewport" content="width=device-width, initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
-<title>Survey of ${show(survey.subject)}</title>
-<style>${STYLE}</style>
-</head>
-<body>
-<main>
-<header style="${beam}">
+  const main = `<header style="${beam}">
 <h1>Survey of ${show(survey.subject)}</h1>
 <p>${show(describeSum(survey))}</p>
 <dl class="sums">
@@ -48,11 +37,8 @@ ${SEVERITIES.map((severity) => sum(NOUNS[severity], counts[severity], severity =
 </dl>
 </header>
 ${SEVERITIES.map((severity) => renderSeverity(severity, groups)).join("")}
-<footer>Written by epistyle survey. Each code is explained in docs/survey.md.</footer>
-</main>
-</body>
-</html>
-`;
+<footer>Written by epistyle survey. Each code is explained in docs/survey.md.</footer>`;
+  return renderPage({ title: `Survey of ${survey.subject}`, main, style: STYLE });
 }
 
 const HEADINGS: Readonly<Record<Severity, string>> = {

@@ -5,7 +5,7 @@ import { formatCount } from "../../core/text/size.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
-import { REPORT_STYLE } from "./html-style.js";
+import { renderPage } from "./page.js";
 import {
   type Counts,
   countResults,
@@ -25,18 +25,7 @@ export function reportHtml(runs: readonly Run[]): string {
   const took = runs.reduce((sum, { milliseconds }) => sum + milliseconds, 0);
   const title =
     counts.failed > 0 ? `${counts.failed} of ${counts.total} failed` : `All ${counts.passed} passed`;
-  return `<!doctype html>
-<html lang="en">
-<head>
-<meta charset="utf-8">
-<meta name="viewport" content="width=device-width, initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
-<title>${title}: expectations</title>
-<style>${REPORT_STYLE}</style>
-</head>
-<body>
-<main>
-<header style="${weighBeam(counts)}">
+  const main = `<header style="${weighBeam(counts)}">
 <h1>${speakCounts(counts)}</h1>
 <p>${runs.map((run) => `${show(run.title)}, ${show(run.about)}`).join(" · ")} · ${formatTime(runs[0]?.startedAt)}</p>
 <dl class="sums">
@@ -45,11 +34,8 @@ ${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)
 </header>
 ${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one, index) => renderCase(one, slowest, index < OPEN_AT_MOST)).join("")}`}
 ${renderAdvice(results)}${runs.map((run) => renderRun(run, slowest)).join("")}
-<footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>
-</main>
-</body>
-</html>
-`;
+<footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>`;
+  return renderPage({ title: `${title}: expectations`, main });
 }
 
 /** So many addresses stand beside a piece of advice. */
