@@ -89,27 +89,22 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       ),
     );
   }
-  if (
-    /^text\/(?:html|css|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "") &&
-    !namesOwnCharset(one)
-  ) {
-    cases.push(
-      asAdvice(
-        makeCase(
-          `${path} names its charset`,
-          question,
-          [
-            demand("charset", "utf-8, or the one it is in", ({ reply }) =>
-              readCharset(reply.headers) === undefined ? "nothing" : undefined,
-            ),
-          ],
-          "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
-        ),
-        CHARSET,
-      ),
-    );
-  }
-  return cases;
+  return [...cases, ...askForCharset(one)];
+}
+
+function askForCharset(one: Sampled): ReturnType<Pack> {
+  const isText = /^text\/(?:html|css|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "");
+  if (!isText || namesOwnCharset(one)) return [];
+  const names = demand("charset", "utf-8, or the one it is in", ({ reply }) =>
+    readCharset(reply.headers) === undefined ? "nothing" : undefined,
+  );
+  const asked = makeCase(
+    `${one.path} names its charset`,
+    one.question,
+    [names],
+    "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
+  );
+  return [asAdvice(asked, CHARSET)];
 }
 
 const NOSNIFF = "Send X-Content-Type-Options: nosniff, so that no browser guesses what a file is.";
