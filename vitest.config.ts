@@ -16,7 +16,8 @@ const TABLES = [
   "listing",
   "protocols",
   "shared-cache",
-  "testing/*",
+  "testing/golden",
+  "testing/run",
 ].map((name) => `test/${name}.test.ts`);
 
 const over = (sources: string, ...more: string[]) => ({
@@ -24,7 +25,6 @@ const over = (sources: string, ...more: string[]) => ({
     name: sources,
     globalSetup,
     include: [...TABLES, ...more],
-    exclude: ["test/testing/commands.test.ts", "test/testing/packs.test.ts"],
     env: { EPISTYLE_SOURCES: sources },
     setupFiles: ["test/departures.ts"],
     testTimeout: 30_000,

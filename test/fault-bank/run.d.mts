@@ -1,3 +1,3 @@
 import type { PACK_NAMES, runPacks } from "../../src/testing/index.js";
 
-export declare function runRightServers(product: { runPacks: typeof runPacks; PACK_NAMES: typeof PACK_NAMES }): Promise<{ what: string; lines: string[] }[]>;
+export declare function runRightServers(product: { runPacks: typeof runPacks; PACK_NAMES: typeof PACK_NAMES }, wanted?: (one: { what: string }) => boolean): Promise<{ what: string; lines: string[] }[]>;

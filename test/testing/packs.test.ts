@@ -285,6 +285,7 @@ test("right servers of other styles raise no alarm; what they may do without is 
   const alarms = await runRightServers({ runPacks, PACK_NAMES });
   expect(alarms.filter(({ lines }) => lines.length > 0)).toEqual([]);
   expect(alarms.length).toBeGreaterThanOrEqual(10);
-  const strict = await runRightServers({ runPacks: (place, names, options) => runPacks(place, names, { ...options, strict: true }), PACK_NAMES });
-  expect(strict.find(({ what }) => what === "no compression")!.lines.length).toBeGreaterThan(0);
+  const strict = (place: Site | string, names: readonly PackName[], options = {}) => runPacks(place, names, { ...options, strict: true });
+  const [plain] = await runRightServers({ runPacks: strict, PACK_NAMES }, ({ what }) => what === "no compression");
+  expect(plain!.lines.length).toBeGreaterThan(0);
 }, 120_000);
