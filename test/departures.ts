@@ -8,7 +8,7 @@ const DEPARTURES: Readonly<Record<string, readonly (readonly [why: string, test:
   sealed: [
     ["what changes on disk does not show", /changes is listed anew|changed file is compressed anew|exchanged|bytes that change|client (?:stays|leaves)|at once on one|streams at once/],
     ["what cannot be read, and links that lead nowhere, are left out", /what cannot be|cannot be read|likeliest cause|what a link leads to|through a link|became|becomes shorter|lost/],
-    ["dates say nothing, so there are none", /a date|If-Range with the|one part|a suffix|then the range|has the tag and no date|metadata: equal bytes/],
+    ["dates say nothing, so there are none", /a date|If-Range with the|one part|a suffix|then the range|has the tag and no date|metadata: equal bytes|copied at different times/],
     ["a prebuilt coding is used whatever its time is", /out of date/],
     ["a folder without a file to serve is not there", /what is above it is not|shows nothing|in plain text a name|hostile names/],
     ["each file is read when it is sealed", /one file is read once/],

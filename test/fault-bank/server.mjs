@@ -28,6 +28,7 @@ export async function startServer(style = {}, fault = undefined) {
   const sockets = new Set();
   const server = createServer((socket) => {
     sockets.add(socket);
+    socket.setNoDelay(true);
     let text = "";
     socket.on("error", () => {}).on("close", () => sockets.delete(socket));
     socket.on("data", async (chunk) => {
