@@ -1,4 +1,14 @@
-export type { Asker, AskOptions, Inside, Question, Reply } from "./ask/ask.js";
+export type {
+  Asker,
+  AskOptions,
+  FieldLine,
+  FieldsToSend,
+  Inside,
+  Message,
+  Question,
+  Reply,
+  Wire,
+} from "./ask/ask.js";
 export { askSite } from "./ask/in-process.js";
 export { askServer, type ServerOptions } from "./ask/server.js";
 export type { Case } from "./case.js";
@@ -11,7 +21,6 @@ export { PACK_NAMES, type PackName } from "./packs/names.js";
 export { type PackOptions, runPacks } from "./packs/run-packs.js";
 export {
   type Answered,
-  type FieldsToSend,
   type MountAndBase,
   openProbe,
   type Probe,

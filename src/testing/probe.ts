@@ -4,7 +4,15 @@ import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { openSite } from "../site/open.js";
 import type { Explanation, Site } from "../site/site.js";
-import { type Asker, escapePath, mergeFields, NAVIGATION, type Question, type Reply } from "./ask/ask.js";
+import {
+  type Asker,
+  escapePath,
+  type FieldsToSend,
+  mergeFields,
+  NAVIGATION,
+  type Question,
+  type Reply,
+} from "./ask/ask.js";
 import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";
 import type { Seen } from "./checks/check.js";
@@ -29,8 +37,6 @@ export interface Answered extends Reply {
   /** What to do about an error, the likeliest cause first. */
   readonly hints: readonly string[];
 }
-
-export type FieldsToSend = Readonly<Record<string, string>>;
 
 /** Asks a site, and gives plain data. It never rejects for what the answer says. */
 export interface Probe {

@@ -4,8 +4,9 @@ import { doAtATime } from "./ask/at-a-time.js";
 import type { Case } from "./case.js";
 import { NO_FILE, THE_APPLICATION } from "./checks/answerers.js";
 import { describeBody } from "./checks/body.js";
-import { type Check, type Difference, findDifferences } from "./checks/check.js";
+import { type Check, type Difference, findDifferences, type Seen } from "./checks/check.js";
 import { isTextual, readMediaType, readText } from "./checks/content.js";
+import type { FollowUp } from "./checks/follow-ups.js";
 import { type Block, toShortBlocks } from "./explanation.js";
 
 /** An answer as results keep it: without its bytes. */
@@ -158,22 +159,38 @@ async function askCase(one: Case, asker: Asker, options: RunOptions): Promise<Ex
   // What else is asked builds on an answer that is as expected.
   if (first.reply === undefined || first.exchange.differences.length > 0) return exchanges;
   const seen = { question: one.question, reply: first.reply, address: asker.address };
-  for (const followUp of one.followUps) {
+  await askOn(exchanges, seen, one.followUps, put);
+  return exchanges;
+}
+
+/** Asks on from an answer, whose exchange is the last one, and adds what comes of it. */
+async function askOn(
+  exchanges: Exchange[],
+  seen: Seen,
+  followUps: readonly FollowUp[],
+  put: Put,
+): Promise<void> {
+  const from = exchanges.length - 1;
+  for (const followUp of followUps) {
     const plan = followUp.plan(seen);
     if ("problem" in plan) {
       const difference = {
         about: followUp.name,
-        expected: "an answer to ask further about",
+        expected: plan.expected ?? "an answer to ask further about",
         got: plan.problem,
         comparable: false,
       };
-      exchanges[0] = { ...exchanges[0]!, differences: [...exchanges[0]!.differences, difference] };
+      const first = exchanges[from]!;
+      exchanges[from] = { ...first, differences: [...first.differences, difference] };
       continue;
     }
-    for (const { name, question, checks } of plan)
-      exchanges.push((await put(name, question, checks)).exchange);
+    for (const { name, question, checks, followUps: further = [] } of plan) {
+      const next = await put(name, question, checks);
+      exchanges.push(next.exchange);
+      if (next.reply === undefined || next.exchange.differences.length > 0) continue;
+      await askOn(exchanges, { question, reply: next.reply, address: seen.address }, further, put);
+    }
   }
-  return exchanges;
 }
 
 type Put = (

@@ -12,6 +12,8 @@ export const RIGHT_SERVERS = [
   ["304 with Content-Length", { lengthOn304: true }],
   ["an application with a shell under a prefix", { shell: true }],
   ["listings", { listing: true }],
+  ["several parts in one answer", { multipart: true }],
+  ["open to other origins", { cors: true }],
   ["field names in lower case", { fieldCase: "lower" }],
   ["no more fields than it needs", { bare: true }],
   ["weak tags, Expires, no compression, no ranges", { tags: "weak", freshness: "expires", coding: "none", ranges: false, fieldCase: "lower" }],

@@ -1,7 +1,12 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { RIGHT_SERVERS } from "./right-servers.mjs";
 import { startServer } from "./server.mjs";
+import { changeSite } from "./site.mjs";
 
 const SHELL = "/explorer/deep/link";
+const pathsOf = (style = {}) => (style.shell ? [SHELL] : []);
 
 /** What all packs say of each right server: a line for each case that failed. */
 export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => true) {
@@ -9,7 +14,7 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
   for (const { what, style } of RIGHT_SERVERS.filter(wanted)) {
     const server = await startServer(style);
     try {
-      const results = await runPacks(server.url, PACK_NAMES, { paths: style.shell ? [SHELL] : [] });
+      const results = await runPacks(server.url, PACK_NAMES, { paths: pathsOf(style) });
       alarms.push({ what, lines: results.flatMap(describe) });
     } finally {
       server.stop();
@@ -18,11 +23,79 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
   return alarms;
 }
 
+/**
+ * What packs, a draft and a comparison say of each fault. The draft was made from the right server of the same style, and the
+ * comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
+ */
+export async function runFaults(product, faults, { atOnce = 3, onRow } = {}) {
+  const folder = mkdtempSync(join(tmpdir(), "epistyle-fault-bank-"));
+  const styles = new Map();
+  const rows = [];
+  const queue = [...faults];
+  const work = async () => {
+    for (let one = queue.shift(); one !== undefined; one = queue.shift()) {
+      const key = JSON.stringify(one.fault.style ?? {});
+      if (!styles.has(key)) styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
+      const row = await runFault(product, one, await styles.get(key));
+      rows.push(row);
+      onRow?.(row);
+    }
+  };
+  try {
+    await Promise.all(Array.from({ length: atOnce }, work));
+  } finally {
+    for (const style of styles.values()) (await style).server.stop();
+    rmSync(folder, { recursive: true });
+  }
+  return faults.map((fault) => rows.find((row) => row.what === fault.what && row.area === fault.area));
+}
+
+/** A right server with what a draft and a comparison need of it. */
+async function openStyle({ askServer, observeSite, writeDraft, takeSample, makeQuestions }, style, file) {
+  const server = await startServer(style);
+  const asker = askServer(server.url);
+  const observed = await observeSite(asker, undefined, pathsOf(style));
+  writeFileSync(file, await writeDraft(observed, { about: "a right server", against: server.url, asker, command: "epistyle check" }));
+  const questions = makeQuestions(await takeSample(asker, { paths: pathsOf(style) }));
+  await asker.close();
+  return { server, file, questions };
+}
+
+async function runFault(product, { area, what, words, fault }, { server: right, file, questions }) {
+  const { runPacks, PACK_NAMES, askServer, loadExpectations, expandCases, runCases, compareSites, differs } = product;
+  const { style, changes, before, after } = fault;
+  const server = await startServer(style, { before, after, site: changes && changeSite(changes) });
+  const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 3000 })];
+  try {
+    const packs = (await runPacks(server.url, PACK_NAMES, { paths: pathsOf(style), timeoutMs: 3000 }).catch((error) => [error])).flatMap(describe);
+    const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
+    const draft = (await runCases(cases, there)).flatMap(describe);
+    const compare = (await compareSites(questions, here, there)).filter(differs).map(describeComparison);
+    const [first] = [...packs, ...draft, ...compare];
+    return { area, what, packs, draft, compare, speaks: first !== undefined && words.test(first), words };
+  } finally {
+    await Promise.all([here.close(), there.close()]);
+    server.stop();
+  }
+}
+
 /** A case that is not as it should be, in one line; none for others. */
-function describe({ case: { name, group }, outcome, exchanges, because }) {
+function describe(result) {
+  if (result instanceof Error) return [result.message];
+  const { case: { name, group }, outcome, exchanges, because } = result;
   if (outcome === "passed" || outcome === "skipped" || outcome === "advised") return [];
   const bad = exchanges.find(({ differences, reply }) => differences.length > 0 || reply === undefined);
   const [first] = bad?.differences ?? [];
-  const what = first === undefined ? (bad?.because ?? because ?? outcome) : `${first.about}: expected ${first.expected}, got ${first.got}`;
-  return [`${group ?? ""} ${name}: ${what}`.trim()];
+  const then = bad?.name === undefined ? "" : ` (${bad.name})`;
+  const said = first === undefined ? (bad?.because ?? because ?? outcome) : `${first.about}: expected ${first.expected}, got ${first.got}`;
+  return [`${group ?? ""} ${name}${then}: ${said}`.trim()];
+}
+
+function describeComparison({ question: { method, path }, unanswered, status, fields, body, reasons }) {
+  const [field] = fields.filter(({ noise }) => !noise);
+  const said =
+    unanswered?.there ??
+    (status === undefined ? undefined : `status ${status.here}, there ${status.there}`) ??
+    (field === undefined ? `body: ${body?.here}, there ${body?.there}` : `${field.name}: ${field.here}, there ${field.there}`);
+  return `compare ${method} ${path}: ${said}${reasons.length > 0 ? ` (${reasons[0]})` : ""}`;
 }

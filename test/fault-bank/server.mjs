@@ -9,6 +9,8 @@ const PLAIN = {
   freshness: "cache-control", // cache-control | expires
   coding: "fly", // fly | prebuilt (br alone) | none
   ranges: true,
+  multipart: false, // several ranges are answered with several parts
+  cors: false, // other origins may read everything
   location: "relative", // relative | absolute
   framing: "length", // length | chunked
   keepAlive: true,
@@ -20,31 +22,33 @@ const PLAIN = {
 };
 
 /**
- * Starts a server in a style; `fault` may change an answer before it is sent: { status, fields, body, raw }, the request, and what
- * the answer was made of. Gives its address and how to stop it.
+ * Starts a server in a style. A fault may change the site, the request `before` it is answered, and the answer `after`:
+ * { status, fields, body }, and for the wire { http, head, keepBody, cutAfter, extra, cut }. Gives its address and how to stop it.
  */
-export async function startServer(style = {}, fault = undefined) {
+export async function startServer(style = {}, { site = SITE, before, after } = {}) {
   const all = { ...PLAIN, ...style };
   const sockets = new Set();
   const server = createServer((socket) => {
     sockets.add(socket);
     socket.setNoDelay(true);
     let text = "";
+    let turn = Promise.resolve();
+    const origin = `http://127.0.0.1:${server.address().port}`;
+    const serve = async (request) => {
+      before?.(request);
+      const answer = respond(all, site, request, origin);
+      await after?.(answer, { ...request, origin });
+      if (socket.destroyed) return;
+      if (answer.cut === true) socket.destroy();
+      else send(socket, all, request, answer);
+    };
     socket.on("error", () => {}).on("close", () => sockets.delete(socket));
-    socket.on("data", async (chunk) => {
+    socket.on("data", (chunk) => {
       text += chunk.toString("latin1");
       for (let end = text.indexOf("\r\n\r\n"); end >= 0; end = text.indexOf("\r\n\r\n")) {
         const request = readRequest(text.slice(0, end));
-        const length = Number(request.headers["content-length"] ?? 0);
-        text = text.slice(end + 4 + length);
-        const answer = respond(all, request, `http://127.0.0.1:${server.address().port}`);
-        await fault?.(answer, request);
-        if (socket.destroyed) return;
-        if (answer.cut === true) {
-          socket.destroy();
-          return;
-        }
-        send(socket, all, request, answer);
+        text = text.slice(end + 4 + Number(request.headers["content-length"] ?? 0));
+        turn = turn.then(() => serve(request));
       }
     });
   });
@@ -70,7 +74,7 @@ function readRequest(head) {
 }
 
 /** RFC 9110, as far as a static site needs it. */
-function respond(style, { method, target, headers }, origin) {
+function respond(style, site, { method, target, headers }, origin) {
   const error = (status, text, more = {}) => ({
     status,
     fields: { "Content-Type": "text/plain; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff", ...more },
@@ -80,22 +84,23 @@ function respond(style, { method, target, headers }, origin) {
   if (method !== "GET" && method !== "HEAD") return error(405, "Not allowed here.\n", { Allow: "GET, HEAD, OPTIONS" });
   const path = readPath(target);
   if (path === undefined) return error(400, "This address cannot be read.\n");
-  if (SITE.has(`${path}/index.html`)) {
+  if (path === "*") return error(400, "This address cannot be read.\n");
+  if (site.has(`${path}/index.html`)) {
     const query = target.includes("?") ? target.slice(target.indexOf("?")) : "";
     const to = `${path}/${query}`;
     return error(301, "It is there.\n", { Location: style.location === "absolute" ? origin + to : to });
   }
-  let file = SITE.get(path.endsWith("/") ? `${path}index.html` : path);
+  let file = site.get(path.endsWith("/") ? `${path}index.html` : path);
   const isNavigation = (headers["sec-fetch-mode"] ?? (/text\/html/.test(headers.accept ?? "") ? "navigate" : "")) === "navigate";
   let isShell = false;
   if (file === undefined && style.shell && path.startsWith("/explorer/") && isNavigation && !/\.[a-z0-9]+$/i.test(path)) {
-    file = SITE.get("/explorer/index.html");
+    file = site.get("/explorer/index.html");
     isShell = true;
   }
-  if (file === undefined && style.listing && path === "/records/") return listing(style, headers);
-  if (file === undefined && [...SITE.keys()].some((one) => one.startsWith(path.endsWith("/") ? path : `${path}/`)) && path.endsWith("/")) return error(403, "Not open to visitors.\n");
+  if (file === undefined && style.listing && path === "/records/") return listing(site);
+  if (file === undefined && [...site.keys()].some((one) => one.startsWith(path.endsWith("/") ? path : `${path}/`)) && path.endsWith("/")) return error(403, "Not open to visitors.\n");
   if (file === undefined) {
-    const page = SITE.get("/404.html");
+    const page = site.get("/404.html");
     const varies = style.shell && path.startsWith("/explorer/") ? { Vary: "Accept, Sec-Fetch-Mode" } : {};
     return { ...error(404, "", { "Content-Type": page.type, ...varies }), body: page.bytes };
   }
@@ -103,6 +108,7 @@ function respond(style, { method, target, headers }, origin) {
 }
 
 function readPath(target) {
+  if (target === "*") return target;
   const raw = target.replace(/^http:\/\/[^/]*/, "").replace(/[?#].*$/s, "");
   if (!raw.startsWith("/") || /%2f|%5c|%00|\\/i.test(raw)) return undefined;
   let path;
@@ -119,6 +125,7 @@ function represent(style, file, { method, headers, isShell }) {
   const older = file.type.replace(/; charset=utf-8$/, "").replace("text/javascript", "application/javascript");
   const fields = style.bare ? { "Content-Type": older } : { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
   const isKept = /-[0-9a-f]{8}\./.test(file.path);
+  if (style.cors) fields["Access-Control-Allow-Origin"] = "*";
   if (style.freshness === "expires") {
     fields.Expires = new Date(Date.now() + (isKept ? 365 : 0) * 86_400_000).toUTCString();
   } else fields["Cache-Control"] = isKept ? "public, max-age=31536000, immutable" : "no-cache";
@@ -142,7 +149,7 @@ function represent(style, file, { method, headers, isShell }) {
     return { status: 304, fields: kept, body: Buffer.alloc(0) };
   }
   if (method === "GET" && style.ranges && headers.range !== undefined && ifRangeHolds(headers["if-range"], fields)) {
-    const part = cut(headers.range, bytes, fields);
+    const part = (style.multipart && cutSeveral(headers.range, bytes, fields)) || cut(headers.range, bytes, fields);
     if (part !== undefined) return part;
   }
   return { status: 200, fields, body: bytes };
@@ -201,27 +208,37 @@ function cut(range, bytes, fields) {
   return { status: 206, fields: { ...fields, "Content-Range": `bytes ${from}-${to}/${bytes.length}` }, body: bytes.subarray(from, to + 1) };
 }
 
-function listing(style, headers) {
-  const names = [...SITE.keys()].filter((one) => one.startsWith("/records/")).map((one) => one.slice(9));
-  const body = Buffer.from(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><a href="../">Up</a>${names.map((name) => `<a href="${name}">${name}</a>`).join("")}</body></html>`);
-  void headers;
-  void style;
-  return { status: 200, fields: { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff" }, body };
+// RFC 9110 §15.3.7.2, §14.6.
+function cutSeveral(range, bytes, fields) {
+  const parts = /^bytes=\d+-\d+(?:, *\d+-\d+){1,4}$/.test(range) ? [...range.matchAll(/(\d+)-(\d+)/g)].map((match) => [Number(match[1]), Number(match[2])]) : [];
+  if (parts.length === 0 || parts.some(([from, to]) => from > to || to >= bytes.length)) return undefined;
+  const boundary = "larkholm4f1d";
+  const { "Content-Type": type, ...others } = fields;
+  const pieces = parts.flatMap(([from, to]) => [Buffer.from(`\r\n--${boundary}\r\nContent-Type: ${type}\r\nContent-Range: bytes ${from}-${to}/${bytes.length}\r\n\r\n`), bytes.subarray(from, to + 1)]);
+  return { status: 206, fields: { ...others, "Content-Type": `multipart/byteranges; boundary=${boundary}` }, body: Buffer.concat([...pieces, Buffer.from(`\r\n--${boundary}--\r\n`)]) };
 }
 
-function send(socket, style, { method }, { status, fields, body, raw, http = "HTTP/1.1" }) {
-  if (raw !== undefined) {
-    socket.write(raw);
-    if (!style.keepAlive) socket.end();
-    return;
-  }
-  const hasBody = method !== "HEAD" && status !== 304 && status !== 204;
+const escapeText = (text) => text.replace(/&/g, "&amp;").replace(/</g, "&lt;");
+
+function listing(site) {
+  const names = [...site.keys()].filter((one) => one.startsWith("/records/")).map((one) => one.slice(9));
+  const links = names.map((name) => `<a href="${encodeURIComponent(name)}">${escapeText(name)}</a>`);
+  return {
+    status: 200,
+    fields: { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff" },
+    body: Buffer.from(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><a href="../">Up</a>${links.join("")}</body></html>`),
+  };
+}
+
+function send(socket, style, { method, headers }, answer) {
+  const { status, fields, body, http = "HTTP/1.1", head = "", keepBody = false, cutAfter, extra } = answer;
+  const hasBody = keepBody || (method !== "HEAD" && status !== 304 && status !== 204);
   const all = { Date: new Date().toUTCString(), ...fields };
-  if (status !== 304 && status !== 204 && all["Content-Length"] === undefined && all["Transfer-Encoding"] === undefined) {
+  if (status !== 304 && status !== 204 && !("Content-Length" in all) && all["Transfer-Encoding"] === undefined) {
     if (style.framing === "chunked" && method === "GET") all["Transfer-Encoding"] = "chunked";
     else if (style.framing !== "chunked") all["Content-Length"] = String(body.length);
   }
-  all.Connection = style.keepAlive ? "keep-alive" : "close";
+  all.Connection ??= style.keepAlive && headers.connection !== "close" ? "keep-alive" : "close";
   const name = (one) => (style.fieldCase === "lower" ? one.toLowerCase() : one);
   const lines = Object.entries(all).flatMap(([key, value]) =>
     [value]
@@ -229,11 +246,12 @@ function send(socket, style, { method }, { status, fields, body, raw, http = "HT
       .filter((one) => one !== undefined)
       .map((one) => `${name(key)}: ${one}\r\n`),
   );
-  socket.write(`${http} ${status} ${"OK"}\r\n${lines.join("")}\r\n`, "latin1");
+  socket.write(`${http} ${status} ${"OK"}\r\n${lines.join("")}${head}\r\n`, "latin1");
   if (hasBody && all["Transfer-Encoding"] === "chunked") {
     const half = Math.ceil(body.length / 2);
     for (const piece of [body.subarray(0, half), body.subarray(half)]) if (piece.length > 0) socket.write(Buffer.concat([Buffer.from(`${piece.length.toString(16)}\r\n`), piece, Buffer.from("\r\n")]));
-    socket.write("0\r\n\r\n");
-  } else if (hasBody) socket.write(body);
-  if (!style.keepAlive) socket.end();
+    if (cutAfter === undefined) socket.write("0\r\n\r\n");
+  } else if (hasBody) socket.write(cutAfter === undefined ? body : body.subarray(0, cutAfter));
+  if (extra !== undefined) socket.write(extra);
+  if (all.Connection === "close" || cutAfter !== undefined) socket.end();
 }

@@ -1,13 +1,28 @@
 import type { Reason } from "../../core/explain/reason.js";
 import type { Explanation } from "../../site/site.js";
 
-/** A request of a case. Header names as written. */
+/** Header fields to send, names as written; a list sends a line for each value. */
+export type FieldsToSend = Readonly<Record<string, string | readonly string[]>>;
+
+/** A request of a case. */
 export interface Question {
   readonly method: string;
-  /** The request target after the base address: it starts with a slash, or is `*`. Sent as it is written. */
+  /**
+   * The request target after the base address, sent as it is written: it starts with a slash, or is `*`, or a whole address (the
+   * absolute form, RFC 9112 §3.2.2).
+   */
   readonly path: string;
-  readonly headers: Readonly<Record<string, string>>;
+  readonly headers: FieldsToSend;
+  /** The content to send, as UTF-8. */
+  readonly body?: string | undefined;
+  /** No more than so many bytes of the body are read; the whole when not given. */
+  readonly readAtMost?: number | undefined;
+  /** Asked over a connection of its own, whose every byte is looked at: known over the network only. */
+  readonly ownSocket?: boolean | undefined;
 }
+
+/** A field line as it came. */
+export type FieldLine = readonly [name: string, value: string];
 
 /** What came back, as plain data. */
 export interface Reply {
@@ -16,8 +31,36 @@ export interface Reply {
   readonly headers: Readonly<Record<string, string>>;
   /** The bytes as they came: a content coding is not undone. */
   readonly body: Uint8Array;
+  /** Bytes of the body that were left unread, where a question reads at most so many; undefined when all is here. */
+  readonly isCut?: boolean;
+  /** The field lines one by one; undefined where they are not known. */
+  readonly lines?: readonly FieldLine[];
+  /** What only the network tells; undefined in process. */
+  readonly wire?: Wire;
   /** What is known of it in this process; undefined for an answer from the network. */
   readonly inside: Inside | undefined;
+}
+
+/** How an answer came over the network. */
+export interface Wire {
+  /** Such as `1.1`. */
+  readonly httpVersion: string;
+  /** From the request's last byte to the answer's first one. */
+  readonly firstByteMilliseconds: number;
+  /** What the bytes themselves show; known of a question with a socket of its own. */
+  readonly message?: Message;
+}
+
+/** A message as its bytes are, RFC 9112. */
+export interface Message {
+  /** The status line and the field lines, as they came, one byte a code unit. */
+  readonly head: string;
+  /** Bytes behind the end that the message gives itself. */
+  readonly excess: number;
+  /** Bytes that it says there are, and that did not come. */
+  readonly lacking: number;
+  /** What is wrong with its chunks (RFC 9112 §7.1). */
+  readonly chunks: string | undefined;
 }
 
 /** What only the process that answers can tell. */
@@ -81,13 +124,32 @@ export function describeTooLong(width: number): string {
 }
 
 /** The fields of both; where a name is in both, whatever its case, the later one stands. */
-export function mergeFields(
-  first: Readonly<Record<string, string>>,
-  second: Readonly<Record<string, string>>,
-): Record<string, string> {
+export function mergeFields<Value extends string | readonly string[]>(
+  first: Readonly<Record<string, Value>>,
+  second: Readonly<Record<string, Value>>,
+): Record<string, Value> {
   const said = new Set(Object.keys(second).map((name) => name.toLowerCase()));
   const rest = Object.entries(first).filter(([name]) => !said.has(name.toLowerCase()));
   return { ...Object.fromEntries(rest), ...second };
+}
+
+/** The field lines of a request, one by one. */
+export function listSent(headers: FieldsToSend): FieldLine[] {
+  return Object.entries(headers).flatMap(([name, value]) =>
+    typeof value === "string" ? [[name, value] as const] : value.map((one): FieldLine => [name, one]),
+  );
+}
+
+/** What a request sends, in a few words. */
+export function describeSent(body: string): string {
+  const shown = JSON.stringify(body.length > 100 ? `${body.slice(0, 99)}…` : body);
+  return `with ${shown} (${Buffer.byteLength(body)} bytes)`;
+}
+
+/** The value of a field that is sent, by its name in any case. */
+export function findSent(headers: FieldsToSend, name: string): string | undefined {
+  const value = Object.entries(headers).find(([key]) => key.toLowerCase() === name.toLowerCase())?.[1];
+  return value === undefined ? undefined : [value].flat().join(", ");
 }
 
 /** Header fields of a browser that follows a link or opens an address (Fetch Metadata). */

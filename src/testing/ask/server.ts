@@ -1,7 +1,15 @@
 import type { Agent, ClientRequest, IncomingMessage } from "node:http";
 import { formatDuration } from "../../config/durations.js";
 import { SiteError } from "../../config/problems.js";
-import { type Asker, bodyLimit, describeTooLong, mergeFields, type Reply } from "./ask.js";
+import {
+  type Asker,
+  bodyLimit,
+  describeTooLong,
+  type FieldLine,
+  type FieldsToSend,
+  mergeFields,
+  type Reply,
+} from "./ask.js";
 import { joinFields } from "./in-process.js";
 
 export interface ServerOptions {
@@ -32,17 +40,22 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
     concurrency,
     async ask(question, { timeoutMs: own, width = concurrency } = {}) {
       const limit = own ?? timeoutMs;
-      client ??= openClient(url, { concurrency, insecureTls });
-      const { method, path } = question;
+      const { method, path, body, readAtMost, ownSocket } = question;
       const signal = AbortSignal.timeout(limit);
+      const request: Request = {
+        method,
+        target: path.startsWith("/") ? prefix + path : path,
+        headers: mergeFields<string | readonly string[]>(WHO_ASKS, mergeFields(headers, question.headers)),
+        body,
+        signal,
+      };
       try {
-        const request = (await client)({
-          method,
-          path: path === "*" ? path : prefix + path,
-          headers: mergeFields(WHO_ASKS, mergeFields(headers, question.headers)),
-          signal,
-        });
-        return await receive(request, width);
+        if (ownSocket) {
+          const { askOverSocket } = await import("./socket.js");
+          return await askOverSocket(url, request, { insecureTls, limit: bodyLimit(width) });
+        }
+        client ??= openClient(url, { concurrency, insecureTls });
+        return await receive((await client)(request), { width, readAtMost });
       } catch (error) {
         throw new Error(explain(signal.aborted ? (signal.reason as Error) : (error as Error), url, limit));
       }
@@ -53,14 +66,18 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
   };
 }
 
-/** Sends a request that has no body. The platform's own client, since it takes what others refuse, such as a 304 with a length. */
+/** A request as it is sent. */
+export interface Request {
+  readonly method: string;
+  readonly target: string;
+  readonly headers: FieldsToSend;
+  readonly body: string | undefined;
+  readonly signal: AbortSignal;
+}
+
+/** Sends a request. The platform's own client, since it takes what others refuse, such as a 304 with a length. */
 interface Client {
-  (options: {
-    readonly method: string;
-    readonly path: string;
-    readonly headers: Readonly<Record<string, string>>;
-    readonly signal: AbortSignal;
-  }): ClientRequest;
+  (request: Request): ClientRequest;
   readonly agent: Agent;
 }
 
@@ -72,44 +89,87 @@ async function openClient(
   const isTls = url.protocol === "https:";
   const { Agent, request } = await (isTls ? import("node:https") : import("node:http"));
   const agent = new Agent({ keepAlive: true, maxSockets: concurrency, rejectUnauthorized: !insecureTls });
+  const { host, port } = placeOf(url);
+  return Object.assign(
+    ({ method, target, headers, body, signal }: Request) =>
+      request({
+        method,
+        path: target,
+        headers: copyFields(headers),
+        agent,
+        host,
+        port,
+        signal,
+      }).end(body),
+    { agent },
+  );
+}
+
+// The platform takes lists that it may change.
+function copyFields(headers: FieldsToSend): Record<string, string | string[]> {
+  return Object.fromEntries(
+    Object.entries(headers).map(([name, value]) => [name, typeof value === "string" ? value : [...value]]),
+  );
+}
+
+/** The host and port behind an address. */
+export function placeOf(url: URL): { host: string; port: number } {
   const host = url.hostname.replace(/^\[|\]$/g, "");
-  const port = url.port === "" ? (isTls ? 443 : 80) : Number(url.port);
-  return Object.assign((options: Parameters<Client>[0]) => request({ ...options, agent, host, port }).end(), {
-    agent,
-  });
+  const port = url.port === "" ? (url.protocol === "https:" ? 443 : 80) : Number(url.port);
+  return { host, port };
 }
 
 // Some servers turn away who does not say (RFC 9110 §10.1.5).
 const WHO_ASKS = { "User-Agent": "epistyle" };
 
-function receive(request: ClientRequest, width: number): Promise<Reply> {
+interface ReadLimits {
+  readonly width: number;
+  readonly readAtMost: number | undefined;
+}
+
+function receive(request: ClientRequest, limits: ReadLimits): Promise<Reply> {
   return new Promise((resolve, reject) => {
+    let sent = performance.now();
+    request.on("finish", () => {
+      sent = performance.now();
+    });
     request.on("error", reject);
     request.on("response", (response) => {
-      collect(response, width).then(resolve, (error) => {
-        request.destroy();
-        reject(error);
-      });
+      const firstByteMilliseconds = performance.now() - sent;
+      collect(response, limits).then(
+        (reply) => resolve({ ...reply, wire: { httpVersion: response.httpVersion, firstByteMilliseconds } }),
+        (error) => {
+          request.destroy();
+          reject(error);
+        },
+      );
     });
   });
 }
 
-async function collect(response: IncomingMessage, width: number): Promise<Reply> {
+async function collect(response: IncomingMessage, { width, readAtMost }: ReadLimits): Promise<Reply> {
   const chunks: Buffer[] = [];
   let length = 0;
+  let isCut = false;
   for await (const chunk of response as AsyncIterable<Buffer>) {
     length += chunk.length;
-    if (length > bodyLimit(width)) throw new Error(describeTooLong(width));
     chunks.push(chunk);
+    if (readAtMost !== undefined && length > readAtMost) {
+      isCut = true;
+      // Leaving the loop ends the connection: the rest is not wanted.
+      break;
+    }
+    if (length > bodyLimit(width)) throw new Error(describeTooLong(width));
   }
   const { rawHeaders, statusCode } = response;
-  const lines = Array.from({ length: rawHeaders.length / 2 }, (_, i): [string, string] => [
+  const lines = Array.from({ length: rawHeaders.length / 2 }, (_, i): FieldLine => [
     rawHeaders[2 * i]!,
     rawHeaders[2 * i + 1]!,
   ]);
   const bytes = Buffer.concat(chunks, length);
   const body = new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  return { status: statusCode!, headers: joinFields(lines), body, inside: undefined };
+  const cut = isCut && { isCut };
+  return { status: statusCode!, headers: joinFields(lines), body, lines, inside: undefined, ...cut };
 }
 
 /** Reads a base address: HTTP or HTTPS, with neither query nor fragment. */

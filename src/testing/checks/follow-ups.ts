@@ -15,12 +15,14 @@ export interface NextQuestion {
   readonly name: string;
   readonly question: Question;
   readonly checks: readonly Check[];
+  /** What is asked on from its answer. */
+  readonly followUps?: readonly FollowUp[];
 }
 
 /** What to ask after a first answer: further questions, or why there can be none. */
 export interface FollowUp {
   readonly name: string;
-  plan(first: Seen): readonly NextQuestion[] | { readonly problem: string };
+  plan(first: Seen): readonly NextQuestion[] | { readonly problem: string; readonly expected?: string };
 }
 
 /** Makes a follow-up of what is written. */
@@ -35,7 +37,7 @@ export function compileFollowUp(written: FollowUpWritten): FollowUp {
 
 const withHeaders = ({ question }: Seen, headers: Record<string, string>): Question => ({
   ...question,
-  headers: mergeFields(question.headers, headers),
+  headers: mergeFields<string | readonly string[]>(question.headers, headers),
 });
 
 export const emptyBody: Check = {

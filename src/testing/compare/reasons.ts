@@ -1,7 +1,7 @@
 import { formatDuration } from "../../config/durations.js";
 import { prefersHtml } from "../../core/fields/accept.js";
 import { parseHttpDate } from "../../core/fields/http-date.js";
-import type { Reply } from "../ask/ask.js";
+import { findSent, type Reply } from "../ask/ask.js";
 import { listCodings, readMediaType, readText } from "../checks/content.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
 import type { Comparison, Pair } from "./pair.js";
@@ -28,7 +28,7 @@ function prefixOf(path: string): string {
 
 const shellMissing: Guess = ({ question, ...pair }, { status }) => {
   const { path, headers } = question;
-  if (status === undefined || extensionOf(path) !== "" || !prefersHtml(findField(headers, "accept")))
+  if (status === undefined || extensionOf(path) !== "" || !prefersHtml(findSent(headers, "accept")))
     return undefined;
   for (const side of SIDES) {
     if (status[side] === 404 && status[other(side)] === 200 && isDocument(pair[other(side)]))
@@ -192,7 +192,3 @@ const GUESSES: readonly Guess[] = [
   typeOrCharset,
   policyLost,
 ];
-
-function findField(headers: Readonly<Record<string, string>>, name: string): string | undefined {
-  return Object.entries(headers).find(([key]) => key.toLowerCase() === name)?.[1];
-}

@@ -1,7 +1,8 @@
 import type { Asker, Reply } from "../ask/ask.js";
+import { doAtATime } from "../ask/at-a-time.js";
 import { readText } from "../checks/content.js";
 import { extensionOf, kindOf } from "./kind.js";
-import { extractLinks, extractStyleLinks } from "./links.js";
+import { extractManifestLinks, extractReferences, extractScriptLinks, extractStyleLinks } from "./links.js";
 
 /** An address that something is at, before it is looked at closely. */
 export interface Candidate {
@@ -14,57 +15,140 @@ export interface Candidate {
   readonly mount?: string | undefined;
 }
 
-const PAGES_AT_MOST = 25;
-const LINKS_AT_MOST = 2000;
-
-/**
- * Finds what a site serves by following its links from some addresses: pages and style sheets are read, at most 25 of them,
- * everything else is only noted. Addresses of other sites are left alone. Rejects when the first address does not answer.
- */
-export async function crawl(asker: Asker, starts: readonly string[]): Promise<Candidate[]> {
-  const found = new Set<string>(starts);
-  const queue = [...starts];
-  let read = 0;
-  let first = true;
-  while (queue.length > 0 && read < PAGES_AT_MOST) {
-    const path = queue.shift()!;
-    let reply: Reply;
-    try {
-      reply = await asker.ask({ method: "GET", path, headers: { Accept: "text/html,text/css,*/*;q=0.1" } });
-    } catch (error) {
-      if (first) throw error;
-      continue;
-    } finally {
-      first = false;
-    }
-    read++;
-    for (const href of findLinks(reply, asker.address + path)) {
-      const link = toPath(href, asker.address);
-      if (link === undefined || found.has(link) || found.size >= LINKS_AT_MOST) continue;
-      found.add(link);
-      if (isReadable(link)) queue.push(link);
-    }
-  }
-  return [...found].map((path) => ({ path }));
+/** An address of the site that one of its files names. */
+export interface Mention {
+  readonly from: string;
+  readonly to: string;
+  /** As it is written there. */
+  readonly written: string;
+  /** What names it: an element such as `img`, `url()`, `import`, a manifest, a field. */
+  readonly by: string;
 }
 
-function findLinks(reply: Reply, base: string): string[] {
-  const { location } = reply.headers;
-  if (location !== undefined && URL.canParse(location, base)) return [new URL(location, base).href];
+/** What following links finds. */
+export interface Crawled {
+  readonly candidates: readonly Candidate[];
+  /** The first mention of each address. */
+  readonly mentions: readonly Mention[];
+  /** Addresses that were found beyond the most that are kept. */
+  readonly leftOut: number;
+}
+
+export interface CrawlLimits {
+  /** Files that are read for what they name. */
+  readonly reads: number;
+  /** Addresses that are kept. */
+  readonly addresses: number;
+}
+
+/** Enough for an example of each kind of thing. */
+export const A_LOOK: CrawlLimits = { reads: 25, addresses: 2000 };
+/** Enough for every link of a site of some size. */
+export const EVERY_LINK: CrawlLimits = { reads: 2000, addresses: 5000 };
+
+/** A longer file is not read for what it names, in bytes. */
+const READ_AT_MOST = 2 * 1024 * 1024;
+
+/**
+ * Finds what a site serves by following its links from some addresses: pages, style sheets, scripts and manifests are read, other
+ * things only noted. Addresses of other sites are left alone. Rejects when the first address does not answer.
+ */
+export async function crawl(
+  asker: Asker,
+  starts: readonly string[],
+  limits: CrawlLimits = A_LOOK,
+): Promise<Crawled> {
+  const found = new Set<string>(starts);
+  const mentions: Mention[] = [];
+  let [reads, leftOut] = [0, 0];
+  let wave: readonly string[] = starts;
+  while (wave.length > 0 && reads < limits.reads) {
+    const now = wave.slice(0, limits.reads - reads);
+    const first = reads === 0;
+    reads += now.length;
+    const answers = await doAtATime(now, asker.concurrency, (path) =>
+      readFrom(asker, path).catch((error: unknown) => {
+        if (first && path === starts[0]) throw error;
+        return [];
+      }),
+    );
+    const next: string[] = wave.slice(now.length);
+    for (const mention of answers.flat()) {
+      if (found.has(mention.to)) continue;
+      if (found.size >= limits.addresses) {
+        leftOut++;
+        continue;
+      }
+      found.add(mention.to);
+      mentions.push(mention);
+      if (isReadable(mention.to)) next.push(mention.to);
+    }
+    wave = next;
+  }
+  return { candidates: [...found].map((path) => ({ path })), mentions, leftOut };
+}
+
+/** What an address of the site names, within the site. */
+async function readFrom(asker: Asker, path: string): Promise<Mention[]> {
+  const headers = { Accept: "text/html,text/css,*/*;q=0.1" };
+  const reply = await asker.ask({ method: "GET", path, headers, readAtMost: READ_AT_MOST });
+  return findReferences(reply, asker.address + path).flatMap(({ url, written, by }) => {
+    const to = toPath(url, asker.address);
+    return to === undefined ? [] : [{ from: path, to, written, by }];
+  });
+}
+
+interface Named {
+  readonly url: string;
+  readonly written: string;
+  readonly by: string;
+}
+
+function findReferences(reply: Reply, base: string): Named[] {
+  const { location, link = "" } = reply.headers;
+  if (location !== undefined && URL.canParse(location, base))
+    return [{ url: new URL(location, base).href, written: location, by: "Location" }];
+  const told = findInLinkField(link, base);
   const content = readText(reply);
-  const kind = kindOf(reply);
-  if (!content.ok || reply.status >= 400) return [];
-  if (kind === "document") return extractLinks(content.text ?? "", base);
-  return kind === "style" ? extractStyleLinks(content.text ?? "", base) : [];
+  if (!content.ok || reply.status >= 400 || reply.isCut) return told;
+  const text = content.text ?? "";
+  const as = (by: string, urls: readonly string[]): Named[] => urls.map((url) => ({ url, written: url, by }));
+  switch (kindOf(reply)) {
+    case "document":
+      return [
+        ...told,
+        ...extractReferences(text, base).map(({ url, written, element }) => ({ url, written, by: element })),
+      ];
+    case "style":
+      return [...told, ...as("url()", extractStyleLinks(text, base))];
+    case "script":
+      return [...told, ...as("import", extractScriptLinks(text, base))];
+    default:
+      return isManifest(base) ? [...told, ...as("a manifest", extractManifestLinks(text, base))] : told;
+  }
+}
+
+// RFC 8288 §3: a target in angle brackets. Only what is loaded at once is followed.
+function findInLinkField(field: string, base: string): Named[] {
+  return [...field.matchAll(/<([^<>\s]{1,2000})>([^<]{0,1000})/g)].flatMap(([, target, parameters]) => {
+    const isLoaded = /\brel\s*=\s*"?[^";,]*\b(?:module)?preload\b/i.test(parameters!);
+    return isLoaded && URL.canParse(target!, base)
+      ? [{ url: new URL(target!, base).href, written: target!, by: "the field Link" }]
+      : [];
+  });
 }
 
 /** The part of an address behind the base; undefined for one of another site. */
-function toPath(href: string, address: string): string | undefined {
+export function toPath(href: string, address: string): string | undefined {
   if (href === address) return "/";
   return href.startsWith(`${address}/`) ? href.slice(address.length) : undefined;
 }
 
-// Pages have no extension, or that of one; style sheets name fonts and pictures.
+const isManifest = (path: string): boolean => /(?:\.webmanifest|\/manifest\.json)$/.test(path);
+
+// Pages have no extension, or that of one; style sheets name fonts and pictures, scripts what they import.
 function isReadable(path: string): boolean {
-  return /^(?:|\.html?|\.xhtml|\.css)$/.test(extensionOf(path)) && !path.includes("?");
+  return (
+    /^(?:|\.html?|\.xhtml|\.css|\.m?js)$/.test(extensionOf(path)) && !path.includes("?")
+  ) || isManifest(path);
 }

@@ -4,7 +4,7 @@ import type { Site } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
-import { type Candidate, crawl } from "./crawl.js";
+import { A_LOOK, type Candidate, type Crawled, crawl, EVERY_LINK } from "./crawl.js";
 import { extensionOf, type Kind, kindOf } from "./kind.js";
 
 /** A resource with its answer to a plain GET: no coding, no conditions. */
@@ -42,6 +42,14 @@ export interface Sample {
   /** The answer to an address that nothing is at, asked as a program does. */
   readonly missing: Reply;
   readonly missingPath: string;
+  /** What the site's files name within it, and how much of it was left out: every link where that was asked for. */
+  readonly links: Pick<Crawled, "mentions" | "leftOut">;
+  /** The base address, without a slash at its end. */
+  readonly address: string;
+  /** Asked in process: nothing is written, and nobody else is asked. */
+  readonly inProcess: boolean;
+  /** Methods that write may be tried on it: a server of this machine, or one whose owner said so. */
+  readonly mayWrite: boolean;
   /** Addresses of files whose names are rarely meant for visitors, with what they are. */
   readonly privateNames: readonly { readonly path: string; readonly what: string }[];
 }
@@ -51,6 +59,10 @@ export interface SampleOptions {
   readonly site?: Site | undefined;
   /** Addresses to look at, besides those that are found. */
   readonly paths?: readonly string[];
+  /** Follows every link, and not only enough for an example of each kind. */
+  readonly everyLink?: boolean;
+  /** Methods that write may be tried on a server that is not on this machine. */
+  readonly methods?: boolean | undefined;
 }
 
 /** A name that nothing has, without an extension: where it is missing, a navigation may get the app shell. */
@@ -65,9 +77,14 @@ const LARGE_AT_MOST = 2;
 const FILES_AT_MOST = 50_000;
 
 /** Looks a site over. Rejects when it does not answer at all. */
-export async function takeSample(asker: Asker, { site, paths = [] }: SampleOptions = {}): Promise<Sample> {
+export async function takeSample(
+  asker: Asker,
+  { site, paths = [], everyLink = false, methods = false }: SampleOptions = {},
+): Promise<Sample> {
   const tree = site === undefined ? undefined : await lookOver(site);
-  const candidates = tree?.candidates ?? (await crawl(asker, ["/", ...paths]));
+  const inProcess = asker.explain !== undefined;
+  const crawled = await findLinks(asker, tree?.candidates, { paths, everyLink });
+  const candidates = tree?.candidates ?? crawled.candidates;
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
   const looks = await doAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
@@ -87,8 +104,29 @@ export async function takeSample(asker: Asker, { site, paths = [] }: SampleOptio
     shells,
     missing,
     missingPath,
+    links: crawled,
+    address: asker.address,
+    inProcess,
+    mayWrite: inProcess || methods || isOwnMachine(asker.address),
     privateNames,
   };
+}
+
+// Where the files are known, links are followed only when they are asked about: from every page there is.
+async function findLinks(
+  asker: Asker,
+  known: readonly Candidate[] | undefined,
+  { paths, everyLink }: { readonly paths: readonly string[]; readonly everyLink: boolean },
+): Promise<Crawled> {
+  if (known !== undefined && !everyLink) return { candidates: [], mentions: [], leftOut: 0 };
+  const pages = (known ?? []).filter(({ path }) => /^(?:|\.html?|\.xhtml)$/.test(extensionOf(path)));
+  const starts = new Set(["/", ...paths, ...pages.map(({ path }) => path)]);
+  return crawl(asker, [...starts].slice(0, EVERY_LINK.reads), everyLink ? EVERY_LINK : A_LOOK);
+}
+
+// RFC 6761 §6.3, RFC 1122 §3.2.1.3, RFC 4291 §2.5.3.
+function isOwnMachine(address: string): boolean {
+  return /^(?:localhost|(?:[\w-]+\.)+localhost|127(?:\.\d+){3}|\[::1\])$/.test(new URL(address).hostname);
 }
 
 async function lookOver(
@@ -130,11 +168,9 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
 async function askFor(asker: Asker, path: string): Promise<Sampled | Large | undefined> {
   const question: Question = { method: "GET", path, headers: {} };
   try {
-    // A file whose size nobody knows is asked about before it is fetched.
-    const head = asker.explain === undefined ? await asker.ask({ ...question, method: "HEAD" }) : undefined;
-    const sizeBytes = Number(head?.headers["content-length"] ?? 0);
-    if (sizeBytes > SIZE_LIMIT) return { path, sizeBytes };
-    const reply = await asker.ask(question);
+    const reply = await asker.ask({ ...question, readAtMost: SIZE_LIMIT });
+    const sizeBytes = Number(reply.headers["content-length"] ?? 0);
+    if (reply.isCut) return sizeBytes > 0 ? { path, sizeBytes } : undefined;
     if (reply.status !== 200) return undefined;
     const kind = kindOf(reply);
     return { path, kind, fingerprinted: isFingerprinted(path), question, reply };

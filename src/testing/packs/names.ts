@@ -1,5 +1,9 @@
 /** The ready-made packs, with what each looks at. */
 export const PACKS_IN_WORDS = {
+  framing: "messages end where they say, and their lines can be read (RFC 9112); over the network",
+  missing: "what is said where nothing is: 404, a page of its own, no redirect, nothing private",
+  links: "what pages, style sheets, scripts and manifests name is there; folders lead to their slash",
+  methods: "what is not for reading is refused; methods that write go to this machine only, or with --methods",
   types: "media types, charsets and nosniff, held against names and contents",
   conditional: "validators, and what is answered to who holds a copy (RFC 9110 §13)",
   ranges: "parts of a file, for players and resumed downloads (RFC 9110 §14)",
@@ -9,6 +13,9 @@ export const PACKS_IN_WORDS = {
   "app-shell": "deep links get the application, missing scripts do not",
   "path-safety": "addresses that try to leave the folder or the site; harmless to ask",
   exposure: "common things that should not be reachable",
+  content: "files are whole, in their charset, and what their type says",
+  listings: "lists of folders: what they show, and whether they lead to it",
+  delivery: "who may read it, and what the browser is told to do with it (CORS, policies, downloads)",
 } as const;
 
 export type PackName = keyof typeof PACKS_IN_WORDS;

@@ -45,7 +45,7 @@ export function get(path: string, headers: Readonly<Record<string, string>> = {}
 
 /** The question of a resource with further fields. */
 export function again({ question }: Sampled, headers: Readonly<Record<string, string>>): Question {
-  return { ...question, headers: mergeFields(question.headers, headers) };
+  return { ...question, headers: mergeFields<string | readonly string[]>(question.headers, headers) };
 }
 
 /** A check of a pack's own: gives what came when it does not hold. */

@@ -5,8 +5,15 @@ import { appShell } from "./app-shell.js";
 import { caching } from "./caching.js";
 import { codings } from "./codings.js";
 import { conditional } from "./conditional.js";
+import { content } from "./content.js";
+import { delivery } from "./delivery.js";
 import { exposure } from "./exposure.js";
+import { framing } from "./framing.js";
 import { head } from "./head.js";
+import { links } from "./links.js";
+import { listings } from "./listings.js";
+import { methods } from "./methods.js";
+import { missing } from "./missing.js";
 import type { PackName } from "./names.js";
 import type { Pack } from "./pack.js";
 import { pathSafety } from "./path-safety.js";
@@ -14,6 +21,10 @@ import { ranges } from "./ranges.js";
 import { types } from "./types.js";
 
 const PACKS: Readonly<Record<PackName, Pack>> = {
+  framing,
+  missing,
+  links,
+  methods,
   types,
   conditional,
   ranges,
@@ -23,6 +34,9 @@ const PACKS: Readonly<Record<PackName, Pack>> = {
   "app-shell": appShell,
   "path-safety": pathSafety,
   exposure,
+  content,
+  listings,
+  delivery,
 };
 
 /**
@@ -34,7 +48,7 @@ export async function makePackCases(
   asker: Asker,
   options: SampleOptions = {},
 ): Promise<Case[]> {
-  const sample = await takeSample(asker, options);
+  const sample = await takeSample(asker, { ...options, everyLink: names.includes("links") });
   return names.flatMap((name) => makePack(name, sample, options.paths ?? []));
 }
 

@@ -8,6 +8,8 @@ import { makePackCases } from "./packs.js";
 export interface PackOptions extends RunOptions, Pick<ServerOptions, "headers" | "insecureTls"> {
   /** Addresses to look at, besides those that are found. */
   readonly paths?: readonly string[] | undefined;
+  /** Tries methods that write on a server that is not on this machine, too; default false. */
+  readonly methods?: boolean | undefined;
 }
 
 /** Runs ready-made packs against a site in this process, or the server at an address. Rejects when it does not answer at all. */
@@ -23,7 +25,7 @@ export async function runPacks(
   const site = typeof place === "string" ? undefined : place;
   try {
     return await runCases(
-      await makePackCases(names, asker, { site, paths: options.paths ?? [] }),
+      await makePackCases(names, asker, { site, paths: options.paths ?? [], methods: options.methods }),
       asker,
       options,
     );

@@ -1,3 +1,4 @@
+import { describeSent, listSent } from "../ask/ask.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import type { CaseResult, Exchange } from "../run.js";
@@ -36,10 +37,11 @@ function describeExchange(exchange: Exchange): FailureLine[] {
 }
 
 function describeRequest({ question }: Exchange, name: string | undefined): FailureLine[] {
-  const fields = Object.entries(question.headers).map(([field, value]) =>
+  const fields = listSent(question.headers).map(([field, value]) =>
     line("", "", `${field}: ${value}`, "request"),
   );
-  return [line(name ?? "request", "", `${question.method} ${question.path}`, "request"), ...fields];
+  const content = question.body === undefined ? [] : [line("", "", describeSent(question.body), "request")];
+  return [line(name ?? "request", "", `${question.method} ${question.path}`, "request"), ...fields, ...content];
 }
 
 export function describeDifference({ about, expected, got, comparable }: Difference): FailureLine[] {

@@ -1,5 +1,6 @@
 import { STATUS_CODES } from "node:http";
 import { formatFieldName } from "../../core/fields/grammar.js";
+import { listSent } from "../ask/ask.js";
 import type { Exchange } from "../run.js";
 import type { Run } from "./run.js";
 
@@ -26,7 +27,8 @@ export function reportHar(runs: readonly Run[], version: string): string {
 
 function toEntry(exchange: Exchange, address: string, pageref: string, caseName: string): object {
   const { question, reply, milliseconds, startedAt, because, differences } = exchange;
-  const url = new URL(address + (question.path === "*" ? "/" : question.path));
+  const { path, body } = question;
+  const url = new URL(path.startsWith("/") ? address + path : path === "*" ? `${address}/` : path);
   const comment = [
     exchange.name === undefined ? caseName : `${caseName}, ${exchange.name}`,
     because,
@@ -39,13 +41,14 @@ function toEntry(exchange: Exchange, address: string, pageref: string, caseName:
     request: {
       method: question.method,
       // The panel shows the address as it was sent, dot segments and all.
-      url: question.path === "*" ? url.href : address + question.path,
+      url: path.startsWith("/") ? address + path : url.href,
       httpVersion: "HTTP/1.1",
       cookies: [],
-      headers: toPairs(question.headers),
+      headers: listSent(question.headers).map(([name, value]): Pair => ({ name, value })),
+      ...(body !== undefined && { postData: { mimeType: "text/plain", params: [], text: body } }),
       queryString: [...url.searchParams].map(([name, value]) => ({ name, value })),
       headersSize: -1,
-      bodySize: 0,
+      bodySize: Buffer.byteLength(body ?? ""),
     },
     response: {
       // A request without an answer has the status 0, as browsers write it.
@@ -70,8 +73,4 @@ function toEntry(exchange: Exchange, address: string, pageref: string, caseName:
     timings: { send: 0, wait: milliseconds, receive: 0 },
     comment: comment.filter(Boolean).join("\n"),
   };
-}
-
-function toPairs(headers: Readonly<Record<string, string>>): Pair[] {
-  return Object.entries(headers).map(([name, value]) => ({ name, value }));
 }

@@ -2,6 +2,7 @@ import { formatFieldName } from "../../core/fields/grammar.js";
 import { escapeHtml } from "../../core/text/html.js";
 import { printable } from "../../core/text/printable.js";
 import { formatCount } from "../../core/text/size.js";
+import { describeSent, listSent } from "../ask/ask.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
@@ -117,9 +118,11 @@ ${brief ? "" : result.exchanges.map(renderExchange).join("")}${notes
 
 function renderExchange(exchange: Exchange): string {
   const { name, question, reply, because, differences, explanation } = exchange;
-  const fields = Object.entries(question.headers).map(
-    ([field, value]) => `<br><code>${show(`${field}: ${value}`)}</code>`,
-  );
+  const sent = [
+    ...listSent(question.headers).map(([field, value]) => `${field}: ${value}`),
+    ...(question.body === undefined ? [] : [describeSent(question.body)]),
+  ];
+  const fields = sent.map((text) => `<br><code>${show(text)}</code>`);
   const how = `<p class="what">How it came about</p>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`;
   return `<p class="what">${show(name ?? "Request")}</p>
 <code>${show(`${question.method} ${question.path}`)}</code>${fields.join("")}

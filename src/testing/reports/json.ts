@@ -7,7 +7,14 @@ const count = z.int().min(0);
 
 const exchange = z.strictObject({
   name: z.string().optional().describe("What a follow-up is; none for the case's own question."),
-  request: z.strictObject({ method: z.string(), path: z.string(), headers: fields }),
+  request: z.strictObject({
+    method: z.string(),
+    path: z.string(),
+    headers: z
+      .record(z.string(), z.union([z.string(), z.array(z.string())]))
+      .describe("A list where a field was sent in several lines."),
+    body: z.string().optional(),
+  }),
   response: z
     .strictObject({ status: z.int(), headers: fields, bodyBytes: count, answeredBy: z.string().optional() })
     .optional(),
@@ -95,7 +102,17 @@ function toExchange(one: Exchange): z.input<typeof exchange> {
   const { name, question, reply, because, differences, explanation } = one;
   return {
     name,
-    request: { method: question.method, path: question.path, headers: question.headers },
+    request: {
+      method: question.method,
+      path: question.path,
+      headers: Object.fromEntries(
+        Object.entries(question.headers).map(([field, value]) => [
+          field,
+          typeof value === "string" ? value : [...value],
+        ]),
+      ),
+      ...(question.body !== undefined && { body: question.body }),
+    },
     response: reply && {
       status: reply.status,
       headers: reply.headers,

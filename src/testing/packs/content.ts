@@ -1,0 +1,186 @@
+import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
+import type { Reply } from "../ask/ask.js";
+import type { Case } from "../case.js";
+import { sameBytes } from "../checks/body.js";
+import { readCharset, readContent, readMediaType, readText } from "../checks/content.js";
+import { findFlawInBytes } from "../checks/wholeness.js";
+import { kindOf } from "../discover/kind.js";
+import type { Sample, Sampled } from "../discover/sample.js";
+import { asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
+
+/** Contents held against what they say they are: whole, in their charset, and themselves. */
+export const content: Pack = (sample) =>
+  sample.resources.length === 0
+    ? [skipCase("contents", "the site answers no address with a file")]
+    : [...sample.resources.map(lookAt), ...findTwins(sample)];
+
+function lookAt(one: Sampled): Case {
+  return makeCase(
+    `${one.path} is whole, and what it says`,
+    one.question,
+    LOOKS.map(([expected, find]) => demand("content", expected, ({ reply }) => find(reply))),
+    "what was cut, or written in another charset, is right for no visitor",
+  );
+}
+
+type Find = (reply: Reply) => string | undefined;
+
+const bytesOf = (reply: Reply): Uint8Array => {
+  const read = readContent(reply);
+  return read.ok ? read.bytes : new Uint8Array(0);
+};
+const textOf = (reply: Reply): string => (readText(reply) as { text?: string }).text ?? "";
+const isTextual = (reply: Reply): boolean =>
+  /^(?:text\/|application\/(?:.+\+)?(?:json|xml|javascript)$|image\/svg\+xml$)/.test(readMediaType(reply.headers) ?? "");
+const isJson = (reply: Reply): boolean => /^application\/(?:.+\+)?json$/.test(readMediaType(reply.headers) ?? "");
+const isXml = (reply: Reply): boolean => /(?:[/+]xml)$/.test(readMediaType(reply.headers) ?? "") && kindOf(reply) !== "document";
+
+const findEmpty: Find = (reply) =>
+  reply.body.length === 0 && !reply.isCut && !["text", "other"].includes(kindOf(reply)) && !/csv$/.test(readMediaType(reply.headers) ?? "")
+    ? "an empty file"
+    : undefined;
+
+const findCoded: Find = (reply) => {
+  const bytes = bytesOf(reply);
+  return isTextual(reply) && bytes[0] === 0x1f && bytes[1] === 0x8b
+    ? "bytes compressed with gzip, which Content-Encoding does not name (or names once too few)"
+    : undefined;
+};
+
+// RFC 8259 §8.1: none before JSON.
+const findMark: Find = (reply) => {
+  const bytes = bytesOf(reply);
+  return isJson(reply) && bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf
+    ? "a byte order mark before the JSON, which many readers refuse"
+    : undefined;
+};
+
+// Encoding §4.2: the labels that browsers know.
+const findCharset: Find = (reply) => {
+  if (!isTextual(reply)) return undefined;
+  const bytes = bytesOf(reply);
+  const named = readCharset(reply.headers) ?? readOwnCharset(readMediaType(reply.headers) ?? "", bytes)?.charset;
+  if (named !== undefined && !isKnownCharset(named)) return `the charset ${named}, which no browser knows`;
+  const isUtf8 = isValidUtf8(bytes);
+  const hasLetters = bytes.some((byte) => byte >= 0x80);
+  if (!hasLetters) return undefined;
+  const charset = (named ?? "utf-8").toLowerCase();
+  if (/^utf-?8$/.test(charset))
+    return isUtf8 ? undefined : `bytes that are not UTF-8${named === undefined ? ", while no charset is named" : ", which it names as its charset"}`;
+  return isUtf8 && !/^utf-?16/.test(charset) ? `a text in UTF-8, while the charset ${named} is named` : undefined;
+};
+
+function isKnownCharset(name: string): boolean {
+  try {
+    return new TextDecoder(name) !== undefined;
+  } catch {
+    return false;
+  }
+}
+
+function isValidUtf8(bytes: Uint8Array): boolean {
+  try {
+    return new TextDecoder("utf-8", { fatal: true }).decode(bytes) !== undefined;
+  } catch {
+    return false;
+  }
+}
+
+// Two bytes of a letter in UTF-8, each taken for a letter of its own.
+const TWICE = /[\u00c3\u00c5\u00c4][\u0080-\u00bf]|\u00e2\u20ac[\u0098-\u009d\u2122\u0153\u201c\u201d]/g;
+
+const findLost: Find = (reply) => {
+  if (!isTextual(reply) || kindOf(reply) === "script") return undefined;
+  const text = textOf(reply);
+  const twice = text.match(TWICE) ?? [];
+  if (twice.length >= 2) return `letters that were coded twice as UTF-8, such as ${JSON.stringify(twice[0])}`;
+  if (!isValidUtf8(bytesOf(reply))) return undefined;
+  const lost = text.split("\ufffd").length - 1;
+  return lost > 0 ? `${lost} letters that were lost before, and replaced by U+FFFD` : undefined;
+};
+
+const findJson: Find = (reply) => {
+  if (!isJson(reply) || reply.body.length === 0) return undefined;
+  try {
+    JSON.parse(textOf(reply).replace(/^\ufeff/, ""));
+    return undefined;
+  } catch (error) {
+    const page = /^\s*<(?:!doctype|html)/i.test(textOf(reply)) ? ", but a page of HTML" : "";
+    return `no JSON${page} (${(error as Error).message.slice(0, 80)})`;
+  }
+};
+
+// XML §2.1: one root element, which is closed.
+const findXml: Find = (reply) => {
+  if (!isXml(reply) || reply.body.length === 0) return undefined;
+  const text = textOf(reply).replace(/(?:\s|<!--(?:(?!-->)[\s\S])*-->|<\?[^<>]*\?>)+$/, "");
+  const root = /<([A-Za-z_][\w:.-]*)[\s/>]/.exec(text.replace(/<!DOCTYPE[^>[]*(?:\[[^\]]*\])?[^>]*>/i, ""))?.[1];
+  if (root === undefined) return undefined;
+  return text.endsWith(`</${root}>`) || text.endsWith("/>") ? undefined : `an XML text whose <${root}> is not closed: it was cut, or goes on`;
+};
+
+const findPage: Find = (reply) => {
+  const kind = kindOf(reply);
+  if (kind !== "document") {
+    const isPage = ["script", "style", "data"].includes(kind) && /^\s*<(?:!doctype html|html[\s>])/i.test(textOf(reply).slice(0, 200));
+    return isPage ? `a page of HTML in place of a ${kind === "data" ? "data file" : kind}` : undefined;
+  }
+  const text = textOf(reply);
+  const before = /^([^<]*[^\s<\ufeff][^<]*)<(?:!doctype|html)/i.exec(text.slice(0, 4000));
+  if (before !== null) return `words before the page begins: ${quote(before[1]!)}`;
+  const behind = text.slice(text.toLowerCase().lastIndexOf("</html>") + 7).replace(/<!--(?:(?!-->)[\s\S])*-->/g, "").trim();
+  if (/<\/html>/i.test(text) && behind !== "") return `words behind the end of the page: ${quote(behind)}`;
+  const open = text.lastIndexOf("<");
+  if (open > text.lastIndexOf(">") && /^<[a-z!/]/i.test(text.slice(open))) return `a page that ends inside a tag: ${quote(text.slice(open))}; it was cut`;
+  const title = /<title>([^<]*(?:\{\{|<%|\$\{)[^<]*)<\/title>/i.exec(text.slice(0, 64 * 1024));
+  return title === null ? undefined : `a template that was not filled in: ${quote(title[1]!)}`;
+};
+
+const findOther: Find = (reply) => {
+  const kind = kindOf(reply);
+  if (kind !== "style" && kind !== "script") return undefined;
+  const text = textOf(reply).slice(0, 256 * 1024);
+  const marks = /^<{7} \S/m.exec(text);
+  if (marks !== null) return "the marks of a merge that was not finished (<<<<<<<)";
+  if (kind === "script") return undefined;
+  const script = /^[ \t]*(?:import\s*[{"'*]|export\s+(?:const|default|function)\b|(?:const|let)\s+\w+\s*=|function\s+\w+\s*\()/m.exec(
+    text.replace(/\/\*[\s\S]*?\*\//g, ""),
+  );
+  return script === null ? undefined : `a script in place of a style sheet: ${quote(script[0])}`;
+};
+
+const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
+  ["a file that is not empty", findEmpty],
+  ["the text itself, or its codings named", findCoded],
+  ["JSON that begins with its value", findMark],
+  ["JSON that can be read", findJson],
+  ["a text in the charset that is named", findCharset],
+  ["letters as they were written", findLost],
+  ["a page from its beginning to its end", findPage],
+  ["an XML text from its beginning to its end", findXml],
+  ["what its type says", findOther],
+  ["a whole file", (reply) => findFlawInBytes(reply.headers, bytesOf(reply))],
+];
+
+// The same file twice may be meant; often the one was copied over the other.
+function findTwins({ resources }: Sample): Case[] {
+  const same = (a: Sampled, b: Sampled): boolean =>
+    a.kind === b.kind && a.reply.body.length >= 64 && sameBytes(a.reply.body, b.reply.body) && !isSamePlace(a.path, b.path);
+  return resources.flatMap((one, index) => {
+    const twin = resources.slice(0, index).find((other) => same(other, one));
+    if (twin === undefined) return [];
+    const check = demand("content", `another than that of ${twin.path}`, ({ reply }) =>
+      sameBytes(reply.body, twin.reply.body) ? "the same bytes" : undefined,
+    );
+    const asked = makeCase(`${one.path} is another file than ${twin.path}`, one.question, [check], "the one may have been copied over the other");
+    return [asAdvice(asked, "Two addresses give the same bytes: see that neither was copied over the other.")];
+  });
+}
+
+const isSamePlace = (a: string, b: string): boolean =>
+  a.replace(/index\.x?html?$/, "") === b.replace(/index\.x?html?$/, "") || a.split("?")[0] === b.split("?")[0];
+
+function quote(text: string): string {
+  const line = text.replace(/\s+/g, " ").trim();
+  return JSON.stringify(line.length > 60 ? `${line.slice(0, 59)}…` : line);
+}

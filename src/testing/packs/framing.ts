@@ -1,0 +1,167 @@
+import { formatFieldName } from "../../core/fields/grammar.js";
+import { parseHttpDate } from "../../core/fields/http-date.js";
+import { formatCount } from "../../core/text/size.js";
+import { mergeFields, type Question, type Reply } from "../ask/ask.js";
+import type { Case } from "../case.js";
+import type { Check } from "../checks/check.js";
+import type { Sample, Sampled } from "../discover/sample.js";
+import { again, demand, get, makeCase, type Pack, pickByKind, skipCase } from "./pack.js";
+
+/** Fields of which there is one (RFC 9110 §5.3, and the section of each). */
+const ONCE = [
+  "content-type",
+  "content-length",
+  "content-range",
+  "content-location",
+  "date",
+  "etag",
+  "last-modified",
+  "expires",
+  "location",
+  "age",
+  "retry-after",
+];
+/** The slowest that the faster of two first bytes may be, in milliseconds. */
+const FIRST_BYTE_MS = 800;
+/** How far the server's clock may be from this one, in seconds: the one here may be wrong, too. */
+const CLOCK_SECONDS = 3600;
+
+/** RFC 9112, RFC 9110 §5, §6.6.1: messages end where they say, and their lines can be read. Asked over a socket of its own. */
+export const framing: Pack = (sample) => {
+  if (sample.inProcess)
+    return [skipCase("the bytes on the wire", "they are there over the network only: give --against URL")];
+  return [
+    ...listQuestions(sample).map(([name, question]) => overSocket(name, question)),
+    ...pickByKind(sample, 3).map((one) => lookAtSpeed(one)),
+  ];
+};
+
+function listQuestions(sample: Sample): [name: string, question: Question][] {
+  const picked = pickByKind(sample, 9, ({ reply }) => reply.body.length <= 256 * 1024);
+  const inner = sample.directories.find((path) => path !== "/");
+  const pages = sample.resources.filter(({ kind, path }) => kind === "document" && path !== "/").slice(0, 2);
+  const whole = [...new Set([...picked, ...pages])];
+  const [first] = picked;
+  return [
+    ...whole.map((one): [string, Question] => [`${one.path}, its message`, one.question]),
+    ...whole.slice(0, 3).map((one): [string, Question] => [
+      `${one.path} with HEAD, its message`,
+      { ...one.question, method: "HEAD" },
+    ]),
+    ...whole.slice(0, 3).flatMap((one): [string, Question][] => {
+      const { etag, "last-modified": date } = one.reply.headers;
+      const held: Record<string, string> | undefined =
+        etag !== undefined
+          ? { "If-None-Match": etag }
+          : date === undefined
+            ? undefined
+            : { "If-Modified-Since": date };
+      return held === undefined ? [] : [[`${one.path}, its message when it is not modified`, again(one, held)]];
+    }),
+    ...(first === undefined
+      ? []
+      : [
+          [
+            `${first.path} in a coding, its message`,
+            { ...first.question, headers: mergeFields({ ...first.question.headers }, { "Accept-Encoding": "gzip" }) },
+          ] as [string, Question],
+        ]),
+    ["the message of what is not there", get(sample.missingPath, { Accept: "*/*" })],
+    ...(inner === undefined
+      ? []
+      : [[`${inner.slice(0, -1)}, the message of a redirect`, get(inner.slice(0, -1))] as [string, Question]]),
+  ];
+}
+
+function overSocket(name: string, question: Question): Case {
+  const own = { ...question, ownSocket: true };
+  const checks = [...ENDS, ...LINES, dateIsNow, newProtocol];
+  return { ...makeCase(name, own, checks, REASON), only: "over the network" };
+}
+
+const REASON =
+  "RFC 9112 §6, §9.3: the next answer on the connection begins where this one is said to end; caches and browsers mix them up otherwise";
+
+const ends = (expected: string, look: (reply: Reply, question: Question) => string | undefined): Check =>
+  demand("message", expected, ({ reply, question }) => look(reply, question));
+
+const hasNoBody = (reply: Reply, { method }: Question): boolean =>
+  method === "HEAD" || reply.status === 304 || reply.status === 204;
+
+const ENDS: readonly Check[] = [
+  ends("no body after a HEAD, a 204 or a 304", (reply, question) => {
+    const { excess = 0 } = reply.wire?.message ?? {};
+    if (excess === 0 || !hasNoBody(reply, question)) return undefined;
+    const what = question.method === "HEAD" ? "HEAD" : String(reply.status);
+    return `a body of ${formatCount(excess)} bytes after the ${what}`;
+  }),
+  ends("as many bytes as Content-Length says", (reply, question) => {
+    const { excess = 0, lacking = 0 } = reply.wire?.message ?? {};
+    const length = reply.headers["content-length"];
+    if (lacking > 0)
+      return `it ends ${formatCount(lacking)} bytes before the Content-Length of ${length}: it breaks off`;
+    return excess > 0 && !hasNoBody(reply, question)
+      ? `${formatCount(excess)} bytes more, after the end that ${length === undefined ? "its chunks say" : `Content-Length (${length}) says`}`
+      : undefined;
+  }),
+  ends("chunks that can be read, the last one of size 0", (reply) => reply.wire?.message?.chunks),
+  ends("Content-Length or Transfer-Encoding, not both", ({ headers }) =>
+    headers["content-length"] !== undefined && headers["transfer-encoding"] !== undefined
+      ? `Content-Length: ${headers["content-length"]} and Transfer-Encoding: ${headers["transfer-encoding"]}`
+      : undefined,
+  ),
+];
+
+const LINES: readonly Check[] = [
+  ...ONCE.map((name) =>
+    demand(formatFieldName(name), "one line at most", ({ reply: { lines = [] } }) => {
+      const values = lines.filter(([one]) => one.toLowerCase() === name).map(([, value]) => value);
+      return values.length > 1 ? `${values.length} lines: ${values.join(" | ")}` : undefined;
+    }),
+  ),
+  // RFC 9112 §5, §5.1, §5.2; RFC 9110 §5.5.
+  demand("field lines", "a name, a colon right behind it, and a value in one line", ({ reply }) => {
+    const [, ...lines] = (reply.wire?.message?.head ?? "").split(/\r?\n/);
+    const bad = lines.find((line) => line !== "" && !/^[!#$%&'*+\-.^_`|~\w]+:[\t\x20-\x7e\x80-\xff]*$/.test(line));
+    if (bad === undefined) return undefined;
+    const why = /^[ \t]/.test(bad)
+      ? "a value folded into a second line"
+      : /^[^:]*[ \t]:/.test(bad)
+        ? "a blank before the colon"
+        : "a character that no field has";
+    return `${why}: ${JSON.stringify(bad.slice(0, 80))}`;
+  }),
+];
+
+// RFC 9110 §6.6.1: a server with a clock sends it with every answer but 1xx and 5xx.
+const dateIsNow = demand("Date", "the time of the answer, such as Sun, 06 Nov 1994 08:49:37 GMT", ({ reply }) => {
+  const { date } = reply.headers;
+  if (date === undefined) return reply.status >= 500 ? undefined : "nothing";
+  const now = Date.now() / 1000;
+  const seconds = parseHttpDate(date, now);
+  if (seconds === undefined) return date;
+  return Math.abs(seconds - now) > CLOCK_SECONDS ? `${date}, while it is ${new Date().toUTCString()} here` : undefined;
+});
+
+const newProtocol = demand("HTTP version", "1.1", ({ reply }) =>
+  reply.wire === undefined || reply.wire.httpVersion === "1.1" ? undefined : `HTTP/${reply.wire.httpVersion}`,
+);
+
+// A machine may be busy for a moment: the faster of two counts.
+function lookAtSpeed(one: Sampled): Case {
+  const isSlow = (reply: Reply): boolean => (reply.wire?.firstByteMilliseconds ?? 0) > FIRST_BYTE_MS;
+  const say = (reply: Reply): string => `${formatCount(Math.round(reply.wire?.firstByteMilliseconds ?? 0))} ms`;
+  const check = demand("first byte", `within ${FIRST_BYTE_MS} ms, at least once of three times`, ({ reply }) =>
+    isSlow(reply) ? `after ${say(reply)} each time, the last one` : undefined,
+  );
+  const question = { ...one.question, ownSocket: true };
+  const then = (left: number): Case["followUps"][number] => ({
+    name: "once more",
+    plan: ({ reply }) =>
+      isSlow(reply)
+        ? [{ name: "asked once more", question, checks: left === 0 ? [check] : [], followUps: left === 0 ? [] : [then(left - 1)] }]
+        : [],
+  });
+  const asked = makeCase(`${one.path}, its first byte`, question, [], "a page shows nothing before it comes");
+  return { ...asked, followUps: [then(1)], only: "over the network" };
+}

@@ -1,0 +1,127 @@
+import { findRelativeAddresses } from "../../config/relative-addresses.js";
+import { NAVIGATION } from "../ask/ask.js";
+import type { Case } from "../case.js";
+import { sameBytes } from "../checks/body.js";
+import type { Check, Seen } from "../checks/check.js";
+import { readText } from "../checks/content.js";
+import { followRedirects, readRedirect } from "../checks/redirects.js";
+import type { Mention } from "../discover/crawl.js";
+import { extensionOf, kindOf } from "../discover/kind.js";
+import type { Sample, Sampled } from "../discover/sample.js";
+import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
+
+/** More of a file is not read to see that it is there, in bytes. */
+const READ_AT_MOST = 2 * 1024 * 1024;
+const FOLDERS_AT_MOST = 4;
+
+/** What pages, style sheets, scripts and manifests name is there; folders lead to their slash. */
+export const links: Pack = (sample) => {
+  const { mentions, leftOut } = sample.links;
+  const folders = sample.directories.filter((path) => path !== "/").slice(0, FOLDERS_AT_MOST);
+  return [
+    ...mentions.map(lookAt),
+    ...(mentions.length === 0 ? [skipCase("links", "no page of the site names another address of it")] : []),
+    ...(leftOut > 0
+      ? [skipCase("more links", `${leftOut} further addresses were found and not asked for; look at a part of the site with --against URL/PART/`)]
+      : []),
+    ...folders.flatMap((path) => lookAtFolder(path, sample)),
+  ];
+};
+
+function lookAt({ from, to, written, by }: Mention): Case {
+  const isPage = /^(?:a|area|iframe|Location)$/.test(by);
+  const question = { ...get(to, isPage ? { ...NAVIGATION } : { Accept: "*/*" }), readAtMost: READ_AT_MOST };
+  const checks = [isThere(by, to)];
+  const asked = makeCase(
+    `${to}, which ${from} names (${by}${written === to ? "" : ` ${JSON.stringify(written.slice(0, 80))}`})`,
+    question,
+    checks,
+    "a broken link is the first thing that a visitor notices, and the last that its author does",
+  );
+  return withFollowUps(asked, [followRedirects(checks)]);
+}
+
+/** What loads a file that is no page. */
+const LOADS = /^(?:img|script|source|audio|video|track|embed|url\(\)|import|a manifest|the field Link)$/;
+
+function isThere(by: string, to: string): Check {
+  return demand("answer", "200, or a redirect to it", (seen) => {
+    const { reply } = seen;
+    const target = readRedirect(seen);
+    if (target !== undefined) return describeBadTarget(target);
+    if (reply.status === 401) return undefined;
+    if (reply.status >= 300) return String(reply.status);
+    if (reply.body.length === 0 && !reply.isCut && extensionOf(to) === "") return `${reply.status}, with nothing in it: a blank page`;
+    const isPage = LOADS.test(by) && kindOf(reply) === "document";
+    return isPage ? `${reply.status} with a page of HTML, in place of what ${by} wants` : undefined;
+  });
+}
+
+function describeBadTarget(target: NonNullable<ReturnType<typeof readRedirect>>): string | undefined {
+  if (target.kind === "nowhere") return "a redirect without a Location";
+  if (target.kind === "unreadable") return `a redirect to an address that cannot be read: ${target.location}`;
+  // A whole address may well lead to another site; two slashes at the start are rarely meant to.
+  return target.kind === "other site" && /^[/\\]{2}/.test(target.location)
+    ? `a redirect off the site, by two slashes: ${target.location}`
+    : undefined;
+}
+
+const QUERY = "season=autumn";
+
+function lookAtFolder(path: string, sample: Sample): Case[] {
+  const bare = path.slice(0, -1);
+  const question = get(`${bare}?${QUERY}`, { ...NAVIGATION });
+  const page = sample.resources.find((one) => one.path === path);
+  const why = 'RFC 3986 §5.2: without the slash, a relative link on the page means a file of the folder above';
+  return [
+    withFollowUps(
+      makeCase(`${bare}, without its slash, leads to ${path}`, question, [leadsToSlash(path, page)], why),
+      [followRedirects([])],
+    ),
+    asAdvice(
+      makeCase(
+        `${bare}, without its slash, is known`,
+        question,
+        [demand("status", "a redirect to the slash", ({ reply }) => (reply.status === 404 ? "404" : undefined))],
+        "people leave the slash out when they type",
+      ),
+      "Lead folders without their slash to the address with it: people leave it out when they type.",
+    ),
+  ];
+}
+
+function leadsToSlash(path: string, page: Sampled | undefined): Check {
+  return demand("redirect", `301 or 308, to ${path}?${QUERY} on this host`, (seen) => {
+    const { reply } = seen;
+    const target = readRedirect(seen);
+    if (target === undefined) return findLostPlace(seen, page);
+    if (target.kind === "nowhere") return `${reply.status} without a Location`;
+    if (target.kind === "unreadable") return `an address that cannot be read: ${target.location}`;
+    if (target.kind === "other site") return describeOtherPlace(target.url, target.location, seen);
+    if (target.path === path) return `${target.location}, without the query`;
+    if (target.path !== `${path}?${QUERY}`) return target.location;
+    return [301, 308].includes(reply.status) ? undefined : `${reply.status}, for a time only: it is asked again each visit`;
+  });
+}
+
+function describeOtherPlace(url: URL, location: string, { address }: Seen): string {
+  const own = new URL(address);
+  if (url.hostname !== own.hostname) return `another host: ${location}`;
+  if (url.protocol !== own.protocol) return `another scheme (${url.protocol}) than the one that was asked: ${location}`;
+  return url.port === own.port ? location : `another port: ${location}`;
+}
+
+// The same page at both addresses is fine as long as it names nothing relative.
+function findLostPlace({ reply, question }: Seen, page: Sampled | undefined): string | undefined {
+  if (reply.status !== 200 || page === undefined || !sameBytes(reply.body, page.reply.body)) return undefined;
+  const { text = "" } = readText(reply) as { text?: string };
+  const [first] = [...findRelativeLinks(text), ...findRelativeAddresses(text)];
+  return first === undefined
+    ? undefined
+    : `the page itself at ${question.path.replace(/\?.*/, "")}, whose relative link ${JSON.stringify(first)} means another place there`;
+}
+
+function findRelativeLinks(html: string): string[] {
+  if (/<base\s/i.test(html)) return [];
+  return [...html.matchAll(/<a\s[^>]*?href\s*=\s*"([^"/#?:][^":]{0,300})"/gi)].map((match) => match[1]!);
+}

@@ -1,0 +1,154 @@
+import { findExposure } from "../../config/exposures.js";
+import { NAVIGATION } from "../ask/ask.js";
+import type { Case } from "../case.js";
+import { checkCaching } from "../checks/caching.js";
+import type { Seen } from "../checks/check.js";
+import { readText } from "../checks/content.js";
+import type { NextQuestion } from "../checks/follow-ups.js";
+import { toPath } from "../discover/crawl.js";
+import { kindOf } from "../discover/kind.js";
+import { extractReferences } from "../discover/links.js";
+import type { Sample } from "../discover/sample.js";
+import { findLeak } from "./leaks.js";
+import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
+
+const FOLDERS_AT_MOST = 8;
+/** So many entries of one list are asked for. */
+const ENTRIES_AT_MOST = 30;
+
+/** Folders of files: whether they are listed, and whether a list is right. */
+export const listings: Pack = (sample) => {
+  const folders = foldersOf(sample).slice(0, FOLDERS_AT_MOST);
+  return folders.length === 0
+    ? [skipCase("lists of folders", "every folder that was found has a page")]
+    : folders.flatMap(lookAt);
+};
+
+/** The folders of what is served, without a page that its own links name. */
+export function foldersOf({ resources, directories }: Sample): string[] {
+  const folders = new Set<string>();
+  for (const { path } of resources) {
+    const parts = path.replace(/[?#].*$/s, "").split("/").slice(1, -1);
+    for (let depth = parts.length; depth > 0; depth--) folders.add(`/${parts.slice(0, depth).join("/")}/`);
+  }
+  const known = new Set([...directories, ...resources.map(({ path }) => path)]);
+  return [...folders].filter((folder) => !known.has(folder)).sort();
+}
+
+function lookAt(folder: string): Case[] {
+  const question = get(folder, { ...NAVIGATION });
+  const put = (name: string, checks: Parameters<typeof makeCase>[2], reason: string): Case =>
+    makeCase(`${folder} ${name}`, question, checks, reason);
+  const about = (what: string, expected: string, look: (text: string, seen: Seen) => string | undefined) =>
+    demand(what, expected, (seen) => (seen.reply.status === 200 ? look(textOf(seen), seen) : undefined));
+  return [
+    put(
+      "lists nothing that is private",
+      [
+        about("list", "no hidden or private names", (_, seen) => {
+          const found = listEntries(seen).find((name) => isPrivate(name));
+          return found === undefined ? undefined : `a list that names ${found}`;
+        }),
+      ],
+      "who sees a name tries it",
+    ),
+    put(
+      "writes names so that they are text",
+      [
+        about("list", "names with < and & escaped in the HTML", (text, seen) => {
+          const shown = text.replace(/<script[\s\S]*?<\/script>/gi, "");
+          const raw = listEntries(seen).find((name) => /<[a-z!/]/i.test(name) && shown.includes(name));
+          return raw === undefined ? undefined : `${JSON.stringify(raw)} written into the HTML as it is, not escaped`;
+        }),
+      ],
+      "HTML §13.3: whoever names a file writes the page otherwise",
+    ),
+    put(
+      "is no text that shows a page's source",
+      [
+        about("Content-Type", "text/html for a page of HTML", (text, { reply }) =>
+          /^\s*<(?:!doctype html|html[\s>])/i.test(text) && kindOf(reply) !== "document" ? (reply.headers["content-type"] ?? "nothing") : undefined,
+        ),
+      ],
+      "RFC 9110 §8.3",
+    ),
+    put(
+      "tells nothing of the machine",
+      [about("body", "no path of the machine", (text) => findLeak(text))],
+      "strangers learn where to try next",
+    ),
+    put(
+      "is not kept for long, where it lists",
+      [
+        demand("caching", "fresh for at most 1 hour", (seen) =>
+          seen.reply.status === 200 ? checkCaching(["fresh for at most 1 hour"])[0]!.look(seen)?.text : undefined,
+        ),
+      ],
+      "a list changes with each file that comes and goes",
+    ),
+    withFollowUps(put("leads to what it lists", [], "a list that leads nowhere is worse than none"), [
+      { name: "entries", plan: askForEntries },
+    ]),
+    asAdvice(
+      put(
+        "shows no list of its files",
+        [demand("list", "none", (seen) => (seen.reply.status === 200 && isList(seen, folder) ? "a list of the folder's files" : undefined))],
+        "a list shows every name, those that no page links to, too",
+      ),
+      "A folder lists its files: turn the list off where visitors need not see every name.",
+    ),
+  ];
+}
+
+function textOf({ reply }: Seen): string {
+  return (readText(reply) as { text?: string }).text ?? "";
+}
+
+function linksOf(seen: Seen): string[] {
+  if (seen.reply.status !== 200 || kindOf(seen.reply) !== "document") return [];
+  const references = extractReferences(textOf(seen), seen.address + seen.question.path);
+  return references.flatMap(({ url, element }) => (element === "a" ? [url] : []));
+}
+
+/** The names of what is right below the folder, not escaped. */
+function listEntries(seen: Seen): string[] {
+  const base = seen.address + seen.question.path;
+  return linksOf(seen).flatMap((url) => {
+    if (!url.startsWith(base)) return [];
+    const name = url.slice(base.length).replace(/[?#].*$/s, "");
+    return name === "" || name.slice(0, -1).includes("/") ? [] : [unescape(name)];
+  });
+}
+
+function unescape(name: string): string {
+  try {
+    return decodeURIComponent(name);
+  } catch {
+    return name;
+  }
+}
+
+function isPrivate(name: string): boolean {
+  const bare = name.replace(/\/$/, "");
+  return (bare.startsWith(".") && bare !== ".well-known") || findExposure(bare)?.severity === "severe";
+}
+
+// Most of what it links to is in the folder, and there is more than one.
+function isList(seen: Seen, folder: string): boolean {
+  const links = linksOf(seen);
+  const inside = links.filter((url) => url.startsWith(seen.address + folder));
+  return inside.length > 0 && inside.length * 2 > links.length;
+}
+
+function askForEntries(seen: Seen): NextQuestion[] {
+  const paths = linksOf(seen).flatMap((url) => toPath(url, seen.address) ?? []);
+  return [...new Set(paths)].slice(0, ENTRIES_AT_MOST).map((path) => ({
+    name: `${path}, which it lists`,
+    question: { ...get(path, { ...NAVIGATION }), readAtMost: 64 * 1024 },
+    checks: [
+      demand("status", "200, or a redirect to it", ({ reply: { status } }) =>
+        status < 400 || status === 401 ? undefined : `${status} for ${path}: a broken link in the list`,
+      ),
+    ],
+  }));
+}
