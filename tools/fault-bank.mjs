@@ -8,7 +8,14 @@ const of = (path) => import(`../.cache/build/testing/${path}.js`);
 const product = Object.assign(
   {},
   ...(await Promise.all(
-    ["index", "draft/from-site", "draft/write", "discover/sample", "compare/compare", "compare/questions"].map(of),
+    [
+      "index",
+      "draft/from-site",
+      "draft/write",
+      "discover/sample",
+      "compare/compare",
+      "compare/questions",
+    ].map(of),
   )),
 );
 const { runFaults, runRightServers } = await import("../test/fault-bank/run.mjs");
@@ -19,14 +26,18 @@ const faults = FAULTS.filter(({ area }) => areas.length === 0 || areas.includes(
 const rows = await runFaults(product, faults, {
   onRow(row) {
     if (asked.includes("--all"))
-      console.log(`${row.packs.length} ${row.draft.length} ${row.compare.length} ${row.speaks ? " " : "?"} ${row.area}: ${row.what}\n      ${row.packs[0] ?? row.draft[0] ?? row.compare[0]}`);
+      console.log(
+        `${row.packs.length} ${row.draft.length} ${row.compare.length} ${row.speaks ? " " : "?"} ${row.area}: ${row.what}\n      ${row.packs[0] ?? row.draft[0] ?? row.compare[0]}`,
+      );
   },
 });
 const found = (row) => row.packs.length + row.draft.length + row.compare.length > 0;
 for (const row of rows.filter((one) => one.packs.length === 0))
   console.log(`${found(row) ? "not by packs" : "MISSED      "} ${row.area}: ${row.what}`);
 for (const row of rows.filter((one) => found(one) && !one.speaks))
-  console.log(`says else    ${row.area}: ${row.what}\n             ${[...row.packs, ...row.draft, ...row.compare][0]}`);
+  console.log(
+    `says else    ${row.area}: ${row.what}\n             ${[...row.packs, ...row.draft, ...row.compare][0]}`,
+  );
 
 const alarms = areas.length > 0 ? [] : await runRightServers(product);
 for (const { what, lines } of alarms) for (const line of lines) console.log(`ALARM        ${what}: ${line}`);

@@ -82,7 +82,12 @@ async function runFault(product, { area, what, words, fault }, { server: right, 
 /** A case that is not as it should be, in one line; none for others. */
 function describe(result) {
   if (result instanceof Error) return [result.message];
-  const { case: { name, group }, outcome, exchanges, because } = result;
+  const {
+    case: { name, group },
+    outcome,
+    exchanges,
+    because,
+  } = result;
   if (outcome === "passed" || outcome === "skipped" || outcome === "advised") return [];
   const bad = exchanges.find(({ differences, reply }) => differences.length > 0 || reply === undefined);
   const [first] = bad?.differences ?? [];
@@ -93,9 +98,6 @@ function describe(result) {
 
 function describeComparison({ question: { method, path }, unanswered, status, fields, body, reasons }) {
   const [field] = fields.filter(({ noise }) => !noise);
-  const said =
-    unanswered?.there ??
-    (status === undefined ? undefined : `status ${status.here}, there ${status.there}`) ??
-    (field === undefined ? `body: ${body?.here}, there ${body?.there}` : `${field.name}: ${field.here}, there ${field.there}`);
+  const said = unanswered?.there ?? (status === undefined ? undefined : `status ${status.here}, there ${status.there}`) ?? (field === undefined ? `body: ${body?.here}, there ${body?.there}` : `${field.name}: ${field.here}, there ${field.there}`);
   return `compare ${method} ${path}: ${said}${reasons.length > 0 ? ` (${reasons[0]})` : ""}`;
 }

@@ -235,7 +235,7 @@ function send(socket, style, { method, headers }, answer) {
   const hasBody = keepBody || (method !== "HEAD" && status !== 304 && status !== 204);
   const all = { Date: new Date().toUTCString(), ...fields };
   if (status !== 304 && status !== 204 && !("Content-Length" in all) && all["Transfer-Encoding"] === undefined) {
-    if (style.framing === "chunked" && method === "GET") all["Transfer-Encoding"] = "chunked";
+    if (style.framing === "chunked" && method !== "HEAD") all["Transfer-Encoding"] = "chunked";
     else if (style.framing !== "chunked") all["Content-Length"] = String(body.length);
   }
   all.Connection ??= style.keepAlive && headers.connection !== "close" ? "keep-alive" : "close";

@@ -14,7 +14,13 @@ function sound(samples) {
   head.writeUInt32LE(36 + samples, 4);
   head.write("WAVEfmt ", 8);
   head.writeUInt32LE(16, 16);
-  for (const [value, at] of [[1, 20], [1, 22], [1, 32], [8, 34]]) head.writeUInt16LE(value, at);
+  for (const [value, at] of [
+    [1, 20],
+    [1, 22],
+    [1, 32],
+    [8, 34],
+  ])
+    head.writeUInt16LE(value, at);
   head.writeUInt32LE(8000, 24);
   head.writeUInt32LE(8000, 28);
   head.write("data", 36);

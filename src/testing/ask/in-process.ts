@@ -21,8 +21,7 @@ export function askSite(site: Site, about = "in process"): Asker {
     concurrency: CONCURRENCY,
     ask: async ({ method, path, headers, readAtMost }, { width } = {}) =>
       readReply(await site.respond({ method, target: path, headers }), method, { width, readAtMost }),
-    explain: ({ method, path, headers }) =>
-      site.explain({ method, target: path, headers }),
+    explain: ({ method, path, headers }) => site.explain({ method, target: path, headers }),
     async close() {},
   };
 }
@@ -57,7 +56,13 @@ export async function readReply(
     return { status: answer.status, headers, body: new Uint8Array(0), isCut: true, lines, inside };
   }
   const body = await readPlan(answer);
-  return { status: answer.status, headers, body: method === "HEAD" ? new Uint8Array(0) : body, lines, inside };
+  return {
+    status: answer.status,
+    headers,
+    body: method === "HEAD" ? new Uint8Array(0) : body,
+    lines,
+    inside,
+  };
 }
 
 /** Brings field lines together by lower-case name. */

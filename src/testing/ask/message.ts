@@ -15,13 +15,20 @@ export interface ReadMessage extends Message {
  * not here, or where it has none. Interim responses (1xx) before it are passed over.
  */
 export function readMessage(bytes: Buffer, method: string, hasEnded: boolean): ReadMessage | undefined {
-  const head = readHead(bytes);
-  if (head === undefined) return undefined;
-  const { status, lines, end } = head;
-  if (status >= 100 && status < 200 && status !== 101)
-    return readMessage(bytes.subarray(end), method, hasEnded);
-  return { ...head, ...readBody(bytes.subarray(end), { method, status, lines }, hasEnded) };
+  let rest = bytes;
+  for (let interim = 0; interim <= INTERIM_AT_MOST; interim++) {
+    const head = readHead(rest);
+    if (head === undefined) return undefined;
+    const { status, lines, end } = head;
+    rest = rest.subarray(end);
+    const isInterim = status >= 100 && status < 200 && status !== 101;
+    if (!isInterim) return { ...head, ...readBody(rest, { method, status, lines }, hasEnded) };
+  }
+  return undefined;
 }
+
+/** So many interim responses are passed over. */
+const INTERIM_AT_MOST = 20;
 
 function readHead(bytes: Buffer) {
   // A lone line feed ends a line, too (RFC 9112 §2.2).
@@ -34,7 +41,9 @@ function readHead(bytes: Buffer) {
     .split(/\r?\n/)
     .flatMap((line): FieldLine[] => {
       const colon = line.indexOf(":");
-      return colon < 1 || /^[ \t]/.test(line) ? [] : [[line.slice(0, colon).trim(), line.slice(colon + 1).trim()]];
+      return colon < 1 || /^[ \t]/.test(line)
+        ? []
+        : [[line.slice(0, colon).trim(), line.slice(colon + 1).trim()]];
     });
   const end = match.index + match[0].length;
   return { httpVersion: first[1]!, status: Number(first[2]), lines, head: start.slice(0, end), end };
@@ -85,7 +94,8 @@ function readChunks(rest: Buffer, hasEnded: boolean): Body {
     if (end < 0) return done(at, false);
     const line = rest.subarray(at, end).toString("latin1").trim();
     const size = /^([0-9a-f]{1,12})(?:[ \t]*;.*)?$/i.exec(line)?.[1];
-    if (size === undefined) return done(at, true, `a size that is none: ${JSON.stringify(line.slice(0, 40))}`);
+    if (size === undefined)
+      return done(at, true, `a size that is none: ${JSON.stringify(line.slice(0, 40))}`);
     const length = Number.parseInt(size, 16);
     if (length === 0) {
       // Trailers, up to an empty line.

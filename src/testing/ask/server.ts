@@ -11,6 +11,7 @@ import {
   type Reply,
 } from "./ask.js";
 import { joinFields } from "./in-process.js";
+import { placeOf, type Request } from "./request.js";
 
 export interface ServerOptions {
   /** Header fields that every request carries besides its own, such as a sign-in for a site that is not public yet. */
@@ -66,15 +67,6 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
   };
 }
 
-/** A request as it is sent. */
-export interface Request {
-  readonly method: string;
-  readonly target: string;
-  readonly headers: FieldsToSend;
-  readonly body: string | undefined;
-  readonly signal: AbortSignal;
-}
-
 /** Sends a request. The platform's own client, since it takes what others refuse, such as a 304 with a length. */
 interface Client {
   (request: Request): ClientRequest;
@@ -110,13 +102,6 @@ function copyFields(headers: FieldsToSend): Record<string, string | string[]> {
   return Object.fromEntries(
     Object.entries(headers).map(([name, value]) => [name, typeof value === "string" ? value : [...value]]),
   );
-}
-
-/** The host and port behind an address. */
-export function placeOf(url: URL): { host: string; port: number } {
-  const host = url.hostname.replace(/^\[|\]$/g, "");
-  const port = url.port === "" ? (url.protocol === "https:" ? 443 : 80) : Number(url.port);
-  return { host, port };
 }
 
 // Some servers turn away who does not say (RFC 9110 §10.1.5).
@@ -162,10 +147,10 @@ async function collect(response: IncomingMessage, { width, readAtMost }: ReadLim
     if (length > bodyLimit(width)) throw new Error(describeTooLong(width));
   }
   const { rawHeaders, statusCode } = response;
-  const lines = Array.from({ length: rawHeaders.length / 2 }, (_, i): FieldLine => [
-    rawHeaders[2 * i]!,
-    rawHeaders[2 * i + 1]!,
-  ]);
+  const lines = Array.from(
+    { length: rawHeaders.length / 2 },
+    (_, i): FieldLine => [rawHeaders[2 * i]!, rawHeaders[2 * i + 1]!],
+  );
   const bytes = Buffer.concat(chunks, length);
   const body = new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const cut = isCut && { isCut };

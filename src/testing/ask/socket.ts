@@ -3,7 +3,7 @@ import { connect as connectTls } from "node:tls";
 import { type FieldLine, listSent, type Message, type Reply } from "./ask.js";
 import { joinFields } from "./in-process.js";
 import { readMessage } from "./message.js";
-import { placeOf, type Request } from "./server.js";
+import { placeOf, type Request } from "./request.js";
 
 /** For how long bytes are waited for that come behind a whole answer, in milliseconds. */
 const EXCESS_MS = 120;
@@ -61,7 +61,8 @@ function receive(
       if (chunks.length === 0) firstByteAt = performance.now();
       length += chunk.length;
       chunks.push(chunk);
-      if (length > limit + HEAD_LIMIT) reject(new Error("the answer is longer than what is read over a socket"));
+      if (length > limit + HEAD_LIMIT)
+        reject(new Error("the answer is longer than what is read over a socket"));
     });
     socket.on("error", reject);
     socket.on("close", done);
@@ -78,7 +79,8 @@ function formatRequest(url: URL, { method, target, headers, body }: Request): st
   const names = new Set(Object.keys(headers).map((name) => name.toLowerCase()));
   const own: FieldLine[] = names.has("host") ? [] : [["Host", url.host]];
   const content = body === undefined ? "" : Buffer.from(body).toString("latin1");
-  if (body !== undefined && !names.has("content-length")) own.push(["Content-Length", String(content.length)]);
+  if (body !== undefined && !names.has("content-length"))
+    own.push(["Content-Length", String(content.length)]);
   const lines = [...own, ...listSent(headers), ["Connection", "close"] as const];
   return `${method} ${target} HTTP/1.1\r\n${lines.map(([name, value]) => `${name}: ${value}\r\n`).join("")}\r\n${content}`;
 }

@@ -20,11 +20,14 @@ export function readRedirect({ question, reply, address }: Seen): Target | undef
   if (location === undefined) return { kind: "nowhere" };
   // Browsers resolve the path as sent: two slashes at its start are part of it, and not a host.
   const base = new URL(address);
-  const from = question.path.startsWith("/") ? base.origin + base.pathname.replace(/\/$/, "") + question.path : address;
+  const from = question.path.startsWith("/")
+    ? base.origin + base.pathname.replace(/\/$/, "") + question.path
+    : address;
   if (!URL.canParse(location, from)) return { kind: "unreadable", location };
   const url = new URL(location, from);
   url.hash = "";
-  if (url.href !== address && !url.href.startsWith(`${address}/`)) return { kind: "other site", location, url };
+  if (url.href !== address && !url.href.startsWith(`${address}/`))
+    return { kind: "other site", location, url };
   return { kind: "here", location, path: url.href.slice(address.length) || "/" };
 }
 
@@ -37,7 +40,10 @@ export const STEPS_AT_MOST = 5;
  */
 export function followRedirects(
   checks: readonly Check[],
-  { atMost = STEPS_AT_MOST, passed = [] }: { readonly atMost?: number; readonly passed?: readonly string[] } = {},
+  {
+    atMost = STEPS_AT_MOST,
+    passed = [],
+  }: { readonly atMost?: number; readonly passed?: readonly string[] } = {},
 ): FollowUp {
   return {
     name: "redirect",
@@ -50,7 +56,8 @@ export function followRedirects(
         return { expected: "a redirect that ends", problem: `one that leads back to itself: ${shown}` };
       if (way.length > atMost)
         return {
-          expected: atMost === 0 ? "no redirect" : `at most ${atMost} ${atMost === 1 ? "redirect" : "redirects"}`,
+          expected:
+            atMost === 0 ? "no redirect" : `at most ${atMost} ${atMost === 1 ? "redirect" : "redirects"}`,
           problem: `${way.length}: ${shown}`,
         };
       const question = { ...first.question, path: target.path };

@@ -38,14 +38,17 @@ const FORMATS: readonly Format[] = [
     types: /^image\/jpeg$/,
     start: [0xff, 0xd8, 0xff],
     name: "a JPEG picture",
-    findFlaw: (bytes) => (lastIndexOf(bytes, [0xff, 0xd9]) < 0 ? LACKS_END : undefined),
+    findFlaw: (bytes) => (bytes[3]! >= 0xc0 && lastIndexOf(bytes, [0xff, 0xd9]) < 0 ? LACKS_END : undefined),
   },
   {
     // RFC 9649 §2.3, and the same container for sounds: a size behind the first four bytes.
     types: /^image\/webp$/,
     start: ASCII("RIFF"),
     name: "a WebP picture",
-    findFlaw: (bytes) => compareLength(bytes, viewOf(bytes).getUint32(4, true) + 8),
+    findFlaw: (bytes) =>
+      textAt(bytes, 8, 15) === "WEBPVP8"
+        ? compareLength(bytes, viewOf(bytes).getUint32(4, true) + 8)
+        : undefined,
   },
   {
     types: /^audio\/(?:x-|vnd\.)?wave?$/,
@@ -58,32 +61,43 @@ const FORMATS: readonly Format[] = [
     types: /^(?:font\/woff2|application\/font-woff2)$/,
     start: ASCII("wOF2"),
     name: "a WOFF2 font",
-    findFlaw: (bytes) => compareLength(bytes, viewOf(bytes).getUint32(8)),
+    findFlaw: findFontFlaw,
   },
   {
     types: /^(?:font\/woff|application\/font-woff)$/,
     start: ASCII("wOFF"),
     name: "a WOFF font",
-    findFlaw: (bytes) => compareLength(bytes, viewOf(bytes).getUint32(8)),
+    findFlaw: findFontFlaw,
   },
   {
     // APPNOTE §4.3.16: the end of the central directory, with a comment of 65,535 bytes at most.
-    types: /^application\/(?:zip|epub\+zip|vnd\.openxmlformats-officedocument\..+|vnd\.oasis\.opendocument\..+)$/,
+    types:
+      /^application\/(?:zip|epub\+zip|vnd\.openxmlformats-officedocument\..+|vnd\.oasis\.opendocument\..+)$/,
     start: ASCII("PK\x03\x04"),
     name: "a ZIP archive",
-    findFlaw: (bytes) => (lastIndexOf(bytes.subarray(-65_557), ASCII("PK\x05\x06")) < 0 ? LACKS_END : undefined),
+    findFlaw(bytes) {
+      const isEntry = bytes[4]! <= 63 && bytes[9] === 0;
+      return isEntry && lastIndexOf(bytes.subarray(-65_557), ASCII("PK\x05\x06")) < 0 ? LACKS_END : undefined;
+    },
   },
   {
     // ISO 32000-1 §7.5.5.
     types: /^application\/pdf$/,
     start: ASCII("%PDF-"),
     name: "a PDF document",
-    findFlaw: (bytes) => (lastIndexOf(bytes.subarray(-2048), ASCII("%%EOF")) < 0 ? LACKS_END : undefined),
+    findFlaw: (bytes) =>
+      lastIndexOf(bytes.subarray(0, 4096), ASCII(" obj")) >= 0 &&
+      lastIndexOf(bytes.subarray(-2048), ASCII("%%EOF")) < 0
+        ? LACKS_END
+        : undefined,
   },
 ];
 
 /** What is wrong with the bytes of a file that is no text: it is cut, goes on behind its end, or is a text. Undefined when all is well. */
-export function findFlawInBytes(headers: Readonly<Record<string, string>>, bytes: Uint8Array): string | undefined {
+export function findFlawInBytes(
+  headers: Readonly<Record<string, string>>,
+  bytes: Uint8Array,
+): string | undefined {
   const type = readMediaType(headers) ?? "";
   const format = FORMATS.find(({ types }) => types.test(type));
   if (format === undefined || bytes.length === 0) return undefined;
@@ -105,6 +119,14 @@ function findWaveFlaw(bytes: Uint8Array): string | undefined {
   return size + 8 > bytes.length ? compareLength(bytes, size + 8) : undefined;
 }
 
+/** The header of both forms: flavour, length, count of tables, and two bytes of 0 (WOFF2 §4.1, WOFF 1.0 §3). */
+function findFontFlaw(bytes: Uint8Array): string | undefined {
+  const view = viewOf(bytes);
+  const isFont =
+    [0x0001_0000, 0x4f54_544f, 0x7472_7565].includes(view.getUint32(4)) && view.getUint16(14) === 0;
+  return isFont && view.getUint16(12) > 0 ? compareLength(bytes, view.getUint32(8)) : undefined;
+}
+
 function compareLength(bytes: Uint8Array, length: number): string | undefined {
   if (bytes.length < length) return `it ends after ${bytes.length} of its ${length} bytes: it was cut`;
   // A byte of padding is usual.
@@ -124,7 +146,9 @@ function lastIndexOf(bytes: Uint8Array, wanted: readonly number[]): number {
 }
 
 function isText(bytes: Uint8Array): boolean {
-  return bytes.subarray(0, 512).every((byte) => (byte >= 0x20 && byte < 0x7f) || byte === 0x0a || byte === 0x0d || byte === 0x09);
+  return bytes
+    .subarray(0, 512)
+    .every((byte) => (byte >= 0x20 && byte < 0x7f) || byte === 0x0a || byte === 0x0d || byte === 0x09);
 }
 
 function quoteStart(bytes: Uint8Array): string {

@@ -1,7 +1,9 @@
 import type { Question } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
-import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
+import { foldersOf, NO_SUCH_NAME, type Sample } from "../discover/sample.js";
 
+/** More of a file is not compared, in bytes. */
+const READ_AT_MOST = 2 * 1024 * 1024;
 /** What a browser takes, so that codings are compared too. */
 const BROWSER_CODINGS = "gzip, br";
 
@@ -23,7 +25,12 @@ export function makeQuestions(sample: Sample): Question[] {
   const withoutSlash = sample.directories.flatMap((path) =>
     path === "/" ? [] : [get(path.slice(0, -1), { ...NAVIGATION })],
   );
-  return [...found, ...withoutSlash, ...missing];
+  const known = new Set(sample.resources.map(({ path }) => path));
+  const linked = sample.links.mentions.flatMap(({ to }) =>
+    known.has(to) ? [] : [{ ...get(to, codings), readAtMost: READ_AT_MOST }],
+  );
+  const folders = foldersOf(sample).map((path) => get(path, { ...NAVIGATION }));
+  return [...found, ...linked, ...withoutSlash, ...folders, ...missing];
 }
 
 /** Two that are asked the same, though written otherwise, are one. */

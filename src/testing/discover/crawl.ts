@@ -149,6 +149,6 @@ const isManifest = (path: string): boolean => /(?:\.webmanifest|\/manifest\.json
 // Pages have no extension, or that of one; style sheets name fonts and pictures, scripts what they import.
 function isReadable(path: string): boolean {
   return (
-    /^(?:|\.html?|\.xhtml|\.css|\.m?js)$/.test(extensionOf(path)) && !path.includes("?")
-  ) || isManifest(path);
+    (/^(?:|\.html?|\.xhtml|\.css|\.m?js)$/.test(extensionOf(path)) && !path.includes("?")) || isManifest(path)
+  );
 }

@@ -1,4 +1,5 @@
 import { Parser } from "htmlparser2";
+import { removeSpans } from "../../core/text/spans.js";
 
 /** Attributes that hold an address, by element. */
 const ADDRESSES: Readonly<Record<string, readonly string[]>> = {
@@ -67,7 +68,7 @@ const IMPORTS =
 
 /** The files that a module imports by address (ECMAScript §16.2.2); names of packages are none. */
 export function extractScriptLinks(script: string, base: string): string[] {
-  const text = script.replace(/\/\*[\s\S]*?\*\//g, " ").replace(/^\s*\/\/[^\n]*/gm, " ");
+  const text = removeSpans(script, "/*", "*/", " ").replace(/^\s*\/\/[^\n]*/gm, " ");
   return [...text.matchAll(IMPORTS)].flatMap((match) => {
     const written = match.slice(1).find((one) => one !== undefined)!;
     const url = /^\.{0,2}\//.test(written) ? resolve(written, base) : undefined;

@@ -36,6 +36,8 @@ export interface Shell {
 export interface Sample {
   readonly resources: readonly Sampled[];
   readonly large: readonly Large[];
+  /** Addresses whose answer could not be read. */
+  readonly unanswered: readonly string[];
   /** Directories that answer with a document, ending with a slash. */
   readonly directories: readonly string[];
   readonly shells: readonly Shell[];
@@ -88,8 +90,9 @@ export async function takeSample(
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
   const looks = await doAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
-  const resources = looks.flatMap((look) => (look !== undefined && "reply" in look ? look : []));
-  const large = looks.flatMap((look) => (look !== undefined && "sizeBytes" in look ? look : []));
+  const resources = looks.flatMap((look) => (typeof look === "object" && "reply" in look ? look : []));
+  const unanswered = addresses.filter((_, index) => looks[index] === "unanswered");
+  const large = looks.flatMap((look) => (typeof look === "object" && "sizeBytes" in look ? look : []));
   const missingPath = `/${NO_SUCH_NAME}`;
   const missing = await asker.ask({ method: "GET", path: missingPath, headers: { Accept: "*/*" } });
   const directories = resources
@@ -99,6 +102,7 @@ export async function takeSample(
   const privateNames = tree?.privateNames ?? [];
   return {
     resources,
+    unanswered,
     large: [...large, ...(tree?.large ?? [])].slice(0, LARGE_AT_MOST),
     directories,
     shells,
@@ -165,7 +169,7 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
   return chosen;
 }
 
-async function askFor(asker: Asker, path: string): Promise<Sampled | Large | undefined> {
+async function askFor(asker: Asker, path: string): Promise<Sampled | Large | "unanswered" | undefined> {
   const question: Question = { method: "GET", path, headers: {} };
   try {
     const reply = await asker.ask({ ...question, readAtMost: SIZE_LIMIT });
@@ -175,7 +179,7 @@ async function askFor(asker: Asker, path: string): Promise<Sampled | Large | und
     const kind = kindOf(reply);
     return { path, kind, fingerprinted: isFingerprinted(path), question, reply };
   } catch {
-    return undefined;
+    return "unanswered";
   }
 }
 
@@ -199,4 +203,18 @@ async function findShells(asker: Asker, directories: readonly string[]): Promise
   return shells.filter(
     ({ under }) => !shells.some((other) => other.under !== under && under.startsWith(other.under)),
   );
+}
+
+/** The folders of what is served, without a page that its own links name. */
+export function foldersOf({ resources, directories }: Sample): string[] {
+  const folders = new Set<string>();
+  for (const { path } of resources) {
+    const parts = path
+      .replace(/[?#].*$/s, "")
+      .split("/")
+      .slice(1, -1);
+    for (let depth = parts.length; depth > 0; depth--) folders.add(`/${parts.slice(0, depth).join("/")}/`);
+  }
+  const known = new Set([...directories, ...resources.map(({ path }) => path)]);
+  return [...folders].filter((folder) => !known.has(folder)).sort();
 }

@@ -1,8 +1,10 @@
 import type { Asker } from "../ask/ask.js";
 import { extensionOf } from "../discover/kind.js";
-import { takeSample } from "../discover/sample.js";
+import { foldersOf, takeSample } from "../discover/sample.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
 import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
+
+const FOLDERS_AT_MOST = 3;
 
 /** One example of each kind of thing that links lead to. */
 export async function findByLinks(asker: Asker, paths: readonly string[]): Promise<Lead[]> {
@@ -46,5 +48,20 @@ export async function findByLinks(asker: Asker, paths: readonly string[]): Promi
       }),
     ),
   );
-  return [...files, ...slashes, ...shells, ...(shells.length === 0 ? leadsToNavigation("/", "") : [])];
+  const folders = foldersOf(sample)
+    .slice(0, FOLDERS_AT_MOST)
+    .map(
+      (path): Lead => ({
+        group: "directory listings",
+        name: `what is said of the folder ${path}`,
+        question: get(path, PAGE),
+      }),
+    );
+  return [
+    ...files,
+    ...slashes,
+    ...folders,
+    ...shells,
+    ...(shells.length === 0 ? leadsToNavigation("/", "") : []),
+  ];
 }

@@ -22,6 +22,8 @@ const SUBRESOURCES: readonly (readonly [name: string, what: string, headers: Rec
     "picture",
     { Accept: "image/avif,image/webp,*/*;q=0.8", "Sec-Fetch-Dest": "image", "Sec-Fetch-Mode": "no-cors" },
   ],
+  ["font.woff2", "font", { Accept: "*/*", "Sec-Fetch-Dest": "font", "Sec-Fetch-Mode": "cors" }],
+  ["script.js.map", "source map", { Accept: "*/*", "Sec-Fetch-Dest": "empty", "Sec-Fetch-Mode": "no-cors" }],
   [
     "data.json",
     "JSON file",

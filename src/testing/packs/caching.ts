@@ -1,5 +1,7 @@
 import { parseCacheControl } from "../../core/fields/cache-control.js";
+import { parseHttpDate } from "../../core/fields/http-date.js";
 import { NAVIGATION } from "../ask/ask.js";
+import type { Case } from "../case.js";
 import { checkCaching } from "../checks/caching.js";
 import {
   decideFreshness,
@@ -15,6 +17,10 @@ const WITH_SECONDS = ["max-age", "s-maxage", "stale-while-revalidate", "stale-if
 /** RFC 9111: how long copies are kept, by what their names promise. */
 export const caching: Pack = (sample) => [
   ...sample.resources.flatMap(lookAt),
+  ...sample.directories
+    .filter((path) => path !== "/")
+    .slice(0, 2)
+    .map((path) => lookAtRedirect(path.slice(0, -1))),
   ...sample.shells.flatMap(({ links }) => links.map(lookAtShell)),
   makeCase(
     "an address that nothing is at is not remembered for long",
@@ -96,8 +102,97 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       ],
       "RFC 9111 §5.2, §4.2.1",
     ),
+    makeCase(
+      `${path} has fields about caching that agree`,
+      question,
+      [noContradiction, notTooOld],
+      "RFC 9111 §5.3, §5.4, §5.1: caches of different ages go by different fields",
+    ),
     lifetime,
+    ...(kind === "document" ? [notStaleForLong(one)] : [forEverybody(one)]),
   ];
+}
+
+const noContradiction = demand("caching", "fields that say the same", ({ reply: { headers } }) => {
+  const { pragma = "", expires, date, "cache-control": control = "" } = headers;
+  const maxAge = readSeconds(parseCacheControl(control).directives.get("max-age")) ?? 0;
+  if (maxAge > 0 && /no-cache/i.test(pragma)) return `Pragma: ${pragma} beside Cache-Control: ${control}`;
+  if (maxAge === 0 || expires === undefined) return undefined;
+  const now = Date.now() / 1000;
+  const until = parseHttpDate(expires, now);
+  const from = parseHttpDate(date ?? "", now) ?? now;
+  return until === undefined || until <= from
+    ? `Expires: ${expires}${until === undefined ? ", which is no date," : ", which is past,"} beside Cache-Control: ${control}`
+    : undefined;
+});
+
+// RFC 9111 §4.2.3, §4.2.4: a cache that hands out what is stale says so by its age.
+const notTooOld = demand("Age", "no more than a copy may be old", ({ reply: { headers } }) => {
+  const age = readSeconds(headers.age);
+  if (age === undefined) return undefined;
+  const { directives } = parseCacheControl(headers["cache-control"] ?? "");
+  const freshness = decideFreshness(headers);
+  if (freshness.kind === "left to the cache") return undefined;
+  const times = [
+    freshness.kind === "explicit" ? freshness.seconds : 0,
+    readSeconds(directives.get("s-maxage")) ?? 0,
+    readSeconds(directives.get("stale-while-revalidate")) ?? 0,
+    findTargetedLifetime(headers)?.seconds ?? 0,
+  ];
+  return age > Math.max(...times) + 3600
+    ? `${age} seconds, of a copy that is ${describeFreshness(headers)}`
+    : undefined;
+});
+
+function notStaleForLong({ path, question }: Sampled): Case {
+  const look = demand(
+    "stale-while-revalidate",
+    "7 days at most, for a document",
+    ({ reply: { headers } }) => {
+      const control = headers["cache-control"] ?? "";
+      const seconds = readSeconds(parseCacheControl(control).directives.get("stale-while-revalidate")) ?? 0;
+      return seconds > 7 * 86_400 ? control : undefined;
+    },
+  );
+  return makeCase(
+    `${path} is not shown stale for long`,
+    question,
+    [look],
+    "RFC 5861 §3: who comes rarely sees a page whose files are gone",
+  );
+}
+
+// RFC 6265 §3, RFC 9111 §7.3: what everybody gets carries nothing of one visitor.
+function forEverybody({ path, question, fingerprinted }: Sampled): Case {
+  return makeCase(
+    `${path} is the same for everybody`,
+    question,
+    [
+      demand("Set-Cookie", "nothing: it is a file, and no visit", ({ reply }) => reply.headers["set-cookie"]),
+      demand("Vary", "nothing of the visitor, for a name with a fingerprint", ({ reply: { headers } }) =>
+        fingerprinted && /(?:^|,)\s*(?:\*|cookie|user-agent)\s*(?:,|$)/i.test(headers.vary ?? "")
+          ? headers.vary
+          : undefined,
+      ),
+    ],
+    "shared caches keep nothing that has a cookie, and one copy for each browser's name",
+  );
+}
+
+function lookAtRedirect(path: string): Case {
+  const look = demand("caching", "a redirect that is fresh for at most 30 days", ({ reply }) => {
+    const freshness = decideFreshness(reply.headers);
+    const isLong = freshness.kind === "explicit" && freshness.seconds > 30 * 86_400;
+    return reply.status >= 300 && reply.status < 400 && isLong
+      ? `a redirect that is ${describeFreshness(reply.headers)}`
+      : undefined;
+  });
+  return makeCase(
+    `${path}, a redirect, is not kept for long`,
+    get(path),
+    [look],
+    "RFC 9110 §15.4.2: who has followed it once is led there for that long, whatever is there by then",
+  );
 }
 
 function findFault(value: string | undefined): string | undefined {
@@ -111,6 +206,8 @@ function findFault(value: string | undefined): string | undefined {
   if (bad !== undefined) return `${value} (${bad} needs a number of seconds)`;
   if (directives.has("no-store") && (readSeconds(directives.get("max-age")) ?? 0) > 0)
     return `${value} (no-store and a time to keep it)`;
+  if (directives.get("no-cache") === true && directives.has("immutable"))
+    return `${value} (no-cache and immutable)`;
   if (directives.has("private") && directives.has("public")) return `${value} (private and public)`;
   return undefined;
 }

@@ -1,8 +1,9 @@
 import { isCompressible } from "../../core/media-types/media-type.js";
 import { mergeFields } from "../ask/ask.js";
 import type { Case } from "../case.js";
+import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
-import { listCodings, readMediaType } from "../checks/content.js";
+import { listCodings, readContent, readMediaType } from "../checks/content.js";
 import { checkCoding, checkField, checkStatus } from "../checks/expectation.js";
 import { type FollowUp, sameContent } from "../checks/follow-ups.js";
 import type { Sampled } from "../discover/sample.js";
@@ -18,7 +19,7 @@ const BROWSERS = "gzip, deflate, br, zstd";
 /** RFC 9110 §8.4, §12.5.3, §12.5.5: compression, and what is said about it. */
 export const codings: Pack = (sample) => {
   const isText = (one: Sampled): boolean => isCompressible(readMediaType(one.reply.headers) ?? "");
-  const texts = pickByKind(sample, 5, (one) => isText(one) && one.reply.body.length >= WORTH_BYTES);
+  const texts = pickByKind(sample, 5, (one) => isText(one) && lengthOf(one) >= WORTH_BYTES);
   const packed = pickByKind(sample, 4, (one) => PACKED.test(readMediaType(one.reply.headers) ?? ""));
   if (texts.length === 0 && packed.length === 0)
     return [skipCase("content codings", `the site has no text of ${WORTH_BYTES} bytes or more`)];
@@ -35,18 +36,24 @@ export const codings: Pack = (sample) => {
   ];
 };
 
-function lookAtText(one: Sampled): Case[] {
-  const put = (what: string, accept: string, checks: readonly Check[], reason: string) =>
+const askWith =
+  (one: Sampled) =>
+  (what: string, accept: string, checks: readonly Check[], reason: string): Case =>
     makeCase(`${one.path}, ${what}`, again(one, { "Accept-Encoding": accept }), checks, reason);
+
+const not = (coding: string): Check =>
+  demand("coding", `anything but ${coding}`, ({ reply }) =>
+    listCodings(reply.headers).includes(coding) ? coding : undefined,
+  );
+
+const onlyKnown = (...codings: string[]): Check =>
+  demand("coding", `none, or one of ${codings.join(", ")}`, ({ reply }) =>
+    listCodings(reply.headers).find((coding) => !codings.includes(coding)),
+  );
+
+function lookAtText(one: Sampled): Case[] {
+  const put = askWith(one);
   const same = sameContent(one.reply);
-  const not = (coding: string): Check =>
-    demand("coding", `anything but ${coding}`, ({ reply }) =>
-      listCodings(reply.headers).includes(coding) ? coding : undefined,
-    );
-  const onlyKnown = (...codings: string[]): Check =>
-    demand("coding", `none, or one of ${codings.join(", ")}`, ({ reply }) =>
-      listCodings(reply.headers).find((coding) => !codings.includes(coding)),
-    );
   return [
     asAdvice(
       put(
@@ -60,7 +67,7 @@ function lookAtText(one: Sampled): Case[] {
     put(
       "for a browser, has the same content",
       BROWSERS,
-      [checkStatus([200]), onlyKnown("br", "gzip", "zstd", "deflate"), same],
+      [checkStatus([200]), onlyKnown("br", "gzip", "zstd", "deflate"), same, ...sameFields(one)],
       "RFC 9110 §8.4.1: a coding stands for the content, and is named",
     ),
     withFollowUps(
@@ -72,8 +79,26 @@ function lookAtText(one: Sampled): Case[] {
       ),
       [askPlain],
     ),
-    put("for who takes gzip only", "gzip", [checkStatus([200]), onlyKnown("gzip"), same], "RFC 9110 §12.5.3"),
+    withFollowUps(
+      put(
+        "for who takes gzip only",
+        "gzip",
+        [checkStatus([200]), onlyKnown("gzip"), same],
+        "RFC 9110 §12.5.3",
+      ),
+      [askForPart],
+    ),
     put("for who takes no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
+    ...askByWeight(one),
+    ...lookAtTag(one),
+  ];
+}
+
+/** RFC 9110 §12.4.2, §12.5.3: weights, and codings that nobody knows. */
+function askByWeight(one: Sampled): Case[] {
+  const put = askWith(one);
+  const same = sameContent(one.reply);
+  return [
     put(
       "for who refuses gzip",
       "gzip;q=0, br",
@@ -92,9 +117,46 @@ function lookAtText(one: Sampled): Case[] {
       [checkCoding(["none"]), same],
       "RFC 9110 §12.5.3",
     ),
-    ...lookAtTag(one),
   ];
 }
+
+function lengthOf({ reply }: Sampled): number {
+  const content = readContent(reply);
+  return content.ok ? content.bytes.length : reply.body.length;
+}
+
+/** Fields that are about the content, whatever form it comes in. */
+function sameFields({ reply }: Sampled): Check[] {
+  return ["Content-Type", "Cache-Control"].flatMap((name) => {
+    const value = reply.headers[name.toLowerCase()];
+    return value === undefined ? [] : checkField(name, value);
+  });
+}
+
+/** RFC 9110 §14.1.2, §8.4: a part is one of the form that is sent, and not of the plain one. */
+const askForPart: FollowUp = {
+  name: "part",
+  plan({ question, reply }) {
+    if (listCodings(reply.headers).length === 0 || reply.body.length < 20) return [];
+    const check = demand(
+      "part",
+      `none, or bytes 0-9 of the ${reply.body.length} bytes of the coded form`,
+      (seen) => {
+        const { status, headers, body } = seen.reply;
+        const isSame =
+          headers["content-encoding"] === reply.headers["content-encoding"] &&
+          headers.etag === reply.headers.etag;
+        if (status !== 206 || !isSame) return undefined;
+        const place = headers["content-range"];
+        return place === `bytes 0-9/${reply.body.length}` && sameBytes(body, reply.body.subarray(0, 10))
+          ? undefined
+          : `${place ?? "nothing"} beside Content-Encoding: ${headers["content-encoding"]}: a part of another form`;
+      },
+    );
+    const headers = mergeFields<string | readonly string[]>(question.headers, { Range: "bytes=0-9" });
+    return [{ name: "a part of it", question: { ...question, headers }, checks: [check] }];
+  },
+};
 
 const VARIES = checkField("Vary", { lists: "Accept-Encoding" });
 

@@ -1,7 +1,10 @@
-import { parseHttpDate } from "../../core/fields/http-date.js";
+import { formatHttpDate, parseHttpDate } from "../../core/fields/http-date.js";
+import type { Case } from "../case.js";
+import { sameBytes } from "../checks/body.js";
+import type { Check } from "../checks/check.js";
 import { checkStatus } from "../checks/expectation.js";
 import { checkNotModified, emptyBody } from "../checks/follow-ups.js";
-import type { Sampled } from "../discover/sample.js";
+import type { Sample, Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, makeCase, type Pack, pickByKind, skipCase } from "./pack.js";
 
 const OTHER_TAG = '"no-such-tag"';
@@ -11,8 +14,45 @@ const LONG_AGO = "Sat, 01 Jan 2000 00:00:00 GMT";
 export const conditional: Pack = (sample) => {
   const picked = pickByKind(sample, 4);
   if (picked.length === 0) return [skipCase("validators", "the site answers no address with a file")];
-  return [...sample.resources.map(askForValidator), ...picked.flatMap(byTag), ...picked.flatMap(byDate)];
+  return [
+    ...sample.resources.map(askForValidator),
+    ...findSharedTag(sample),
+    ...picked.flatMap(byTag),
+    ...picked.flatMap(byDate),
+  ];
 };
+
+/** A tag is about one address, so two may have the same by chance; three contents have not. */
+const SHARED_BY = 3;
+
+// RFC 9110 §8.8.3: one tag for everything tells nothing apart.
+function findSharedTag({ resources }: Sample): Case[] {
+  const byTag = new Map<string, Sampled[]>();
+  for (const one of resources) {
+    const { etag } = one.reply.headers;
+    const alike = byTag.get(etag ?? "") ?? [];
+    if (etag !== undefined && !alike.some((other) => sameBytes(other.reply.body, one.reply.body)))
+      byTag.set(etag, [...alike, one]);
+  }
+  const [first, second] = [...byTag.values()].find((alike) => alike.length >= SHARED_BY) ?? [];
+  if (first === undefined || second === undefined) return [];
+  const { etag } = first.reply.headers;
+  const check = demand("ETag", `another than that of ${first.path} and others`, ({ reply }) =>
+    reply.headers.etag === etag ? `the same tag for another content: ${etag}` : undefined,
+  );
+  const why = "RFC 9110 §8.8.1: it stands for one content";
+  return [makeCase(`${second.path} has an entity tag of its own`, second.question, [check], why)];
+}
+
+// RFC 9110 §8.8.1: it changes with the content, and not with the question.
+function sameAsBefore({ reply: before }: Sampled, name: string, shown: string): Check {
+  return demand(shown, "the same each time, while the content is the same", ({ reply }) => {
+    const [was, is] = [before.headers[name], reply.headers[name]];
+    return was === is || !sameBytes(before.body, reply.body)
+      ? undefined
+      : `${is ?? "nothing"}, and ${was ?? "nothing"} before: another each time`;
+  });
+}
 
 // A directory's list is made anew for each visitor, and need not have one.
 function askForValidator(one: Sampled): ReturnType<Pack>[number] {
@@ -23,6 +63,8 @@ function askForValidator(one: Sampled): ReturnType<Pack>[number] {
       demand("validators", "an ETag or a Last-Modified", ({ reply: { headers } }) =>
         headers.etag === undefined && headers["last-modified"] === undefined ? "neither" : undefined,
       ),
+      sameAsBefore(one, "etag", "ETag"),
+      sameAsBefore(one, "last-modified", "Last-Modified"),
     ],
     "RFC 9110 §8.8: without a validator every visit fetches it whole",
   );
@@ -98,6 +140,7 @@ function byDate(one: Sampled): ReturnType<Pack> {
   if (date === undefined) return [];
   const { path } = one;
   const whole = [checkStatus([200])];
+  const later = anHourLater(date);
   const put = (what: string, headers: Record<string, string>, checks: typeof whole, reason: string) =>
     makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
   return [
@@ -119,6 +162,16 @@ function byDate(one: Sampled): ReturnType<Pack> {
       "RFC 9110 §8.8.2.1, §5.6.7",
     ),
     put("asked with its date", { "If-Modified-Since": date }, checkNotModified(one), "RFC 9110 §13.1.3"),
+    ...(later === undefined
+      ? []
+      : [
+          put(
+            "asked with a later date",
+            { "If-Modified-Since": later },
+            checkNotModified(one),
+            "RFC 9110 §13.1.3: a copy is current whose date is the same or later",
+          ),
+        ]),
     put("asked with an older date", { "If-Modified-Since": LONG_AGO }, whole, "RFC 9110 §13.1.3"),
     put(
       "asked with a date that is none",
@@ -133,4 +186,11 @@ function byDate(one: Sampled): ReturnType<Pack> {
       "RFC 9110 §13.1.4",
     ),
   ];
+}
+
+// A date that is still to come is none (RFC 9110 §13.1.3).
+function anHourLater(date: string): string | undefined {
+  const now = Date.now() / 1000;
+  const seconds = parseHttpDate(date, now);
+  return seconds === undefined || seconds + 3600 > now - 60 ? undefined : formatHttpDate(seconds + 3600);
 }

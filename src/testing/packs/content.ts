@@ -1,4 +1,5 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
+import { removeSpans } from "../../core/text/spans.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
@@ -31,12 +32,19 @@ const bytesOf = (reply: Reply): Uint8Array => {
 };
 const textOf = (reply: Reply): string => (readText(reply) as { text?: string }).text ?? "";
 const isTextual = (reply: Reply): boolean =>
-  /^(?:text\/|application\/(?:.+\+)?(?:json|xml|javascript)$|image\/svg\+xml$)/.test(readMediaType(reply.headers) ?? "");
-const isJson = (reply: Reply): boolean => /^application\/(?:.+\+)?json$/.test(readMediaType(reply.headers) ?? "");
-const isXml = (reply: Reply): boolean => /(?:[/+]xml)$/.test(readMediaType(reply.headers) ?? "") && kindOf(reply) !== "document";
+  /^(?:text\/|application\/(?:.+\+)?(?:json|xml|javascript)$|image\/svg\+xml$)/.test(
+    readMediaType(reply.headers) ?? "",
+  );
+const isJson = (reply: Reply): boolean =>
+  /^application\/(?:.+\+)?json$/.test(readMediaType(reply.headers) ?? "");
+const isXml = (reply: Reply): boolean =>
+  /(?:[/+]xml)$/.test(readMediaType(reply.headers) ?? "") && kindOf(reply) !== "document";
 
 const findEmpty: Find = (reply) =>
-  reply.body.length === 0 && !reply.isCut && !["text", "other"].includes(kindOf(reply)) && !/csv$/.test(readMediaType(reply.headers) ?? "")
+  reply.body.length === 0 &&
+  !reply.isCut &&
+  !["text", "other"].includes(kindOf(reply)) &&
+  !/csv$/.test(readMediaType(reply.headers) ?? "")
     ? "an empty file"
     : undefined;
 
@@ -59,15 +67,20 @@ const findMark: Find = (reply) => {
 const findCharset: Find = (reply) => {
   if (!isTextual(reply)) return undefined;
   const bytes = bytesOf(reply);
-  const named = readCharset(reply.headers) ?? readOwnCharset(readMediaType(reply.headers) ?? "", bytes)?.charset;
+  const named =
+    readCharset(reply.headers) ?? readOwnCharset(readMediaType(reply.headers) ?? "", bytes)?.charset;
   if (named !== undefined && !isKnownCharset(named)) return `the charset ${named}, which no browser knows`;
   const isUtf8 = isValidUtf8(bytes);
   const hasLetters = bytes.some((byte) => byte >= 0x80);
   if (!hasLetters) return undefined;
   const charset = (named ?? "utf-8").toLowerCase();
   if (/^utf-?8$/.test(charset))
-    return isUtf8 ? undefined : `bytes that are not UTF-8${named === undefined ? ", while no charset is named" : ", which it names as its charset"}`;
-  return isUtf8 && !/^utf-?16/.test(charset) ? `a text in UTF-8, while the charset ${named} is named` : undefined;
+    return isUtf8
+      ? undefined
+      : `bytes that are not UTF-8${named === undefined ? ", while no charset is named" : ", which it names as its charset"}`;
+  return isUtf8 && !/^utf-?16/.test(charset)
+    ? `a text in UTF-8, while the charset ${named} is named`
+    : undefined;
 };
 
 function isKnownCharset(name: string): boolean {
@@ -113,28 +126,53 @@ const findJson: Find = (reply) => {
 // XML §2.1: one root element, which is closed.
 const findXml: Find = (reply) => {
   if (!isXml(reply) || reply.body.length === 0) return undefined;
-  const text = textOf(reply).replace(/(?:\s|<!--(?:(?!-->)[\s\S])*-->|<\?[^<>]*\?>)+$/, "");
-  const root = /<([A-Za-z_][\w:.-]*)[\s/>]/.exec(text.replace(/<!DOCTYPE[^>[]*(?:\[[^\]]*\])?[^>]*>/i, ""))?.[1];
+  const text = textOf(reply);
+  const start = removeSpans(removeSpans(text.slice(0, 64 * 1024), "<!--", "-->"), "<?", "?>");
+  const root = /<([A-Za-z_][\w:.-]{0,200})[\s/>]/.exec(start.slice(skipDoctype(start)))?.[1];
   if (root === undefined) return undefined;
-  return text.endsWith(`</${root}>`) || text.endsWith("/>") ? undefined : `an XML text whose <${root}> is not closed: it was cut, or goes on`;
+  // Only comments and blanks may follow.
+  const end = removeSpans(text.slice(-64 * 1024), "<!--", "-->").trimEnd();
+  return end.endsWith(`</${root}>`) || end.endsWith("/>")
+    ? undefined
+    : `an XML text whose <${root}> is not closed: it was cut, or goes on`;
 };
+
+// XML §2.8: a declaration may hold others in brackets.
+function skipDoctype(text: string): number {
+  const from = text.indexOf("<!DOCTYPE");
+  if (from < 0) return 0;
+  const [bracket, close] = [text.indexOf("[", from), text.indexOf(">", from)];
+  if (bracket < 0 || bracket > close) return Math.max(0, close);
+  return Math.max(0, text.indexOf("]", bracket));
+}
 
 const findPage: Find = (reply) => {
   const kind = kindOf(reply);
   if (kind !== "document") {
-    const isPage = ["script", "style", "data"].includes(kind) && /^\s*<(?:!doctype html|html[\s>])/i.test(textOf(reply).slice(0, 200));
+    const isPage =
+      ["script", "style", "data"].includes(kind) &&
+      /^\s*<(?:!doctype html|html[\s>])/i.test(textOf(reply).slice(0, 200));
     return isPage ? `a page of HTML in place of a ${kind === "data" ? "data file" : kind}` : undefined;
   }
-  const text = textOf(reply);
-  const before = /^([^<]*[^\s<\ufeff][^<]*)<(?:!doctype|html)/i.exec(text.slice(0, 4000));
-  if (before !== null) return `words before the page begins: ${quote(before[1]!)}`;
-  const behind = text.slice(text.toLowerCase().lastIndexOf("</html>") + 7).replace(/<!--(?:(?!-->)[\s\S])*-->/g, "").trim();
-  if (/<\/html>/i.test(text) && behind !== "") return `words behind the end of the page: ${quote(behind)}`;
-  const open = text.lastIndexOf("<");
-  if (open > text.lastIndexOf(">") && /^<[a-z!/]/i.test(text.slice(open))) return `a page that ends inside a tag: ${quote(text.slice(open))}; it was cut`;
-  const title = /<title>([^<]*(?:\{\{|<%|\$\{)[^<]*)<\/title>/i.exec(text.slice(0, 64 * 1024));
-  return title === null ? undefined : `a template that was not filled in: ${quote(title[1]!)}`;
+  return findPageFlaw(textOf(reply));
 };
+
+function findPageFlaw(text: string): string | undefined {
+  const first = text.indexOf("<");
+  const before = text.slice(0, Math.max(0, first)).replace("\ufeff", "").trim();
+  if (before !== "" && /^<(?:!doctype|html)/i.test(text.slice(first, first + 9)))
+    return `words before the page begins: ${quote(before)}`;
+  const lower = text.toLowerCase();
+  const close = lower.lastIndexOf("</html>");
+  const behind = close < 0 ? "" : removeSpans(text.slice(close + 7), "<!--", "-->").trim();
+  if (behind !== "") return `words behind the end of the page: ${quote(behind)}`;
+  const open = text.lastIndexOf("<");
+  if (open > text.lastIndexOf(">") && /^<[a-z!/]/i.test(text.slice(open, open + 2)))
+    return `a page that ends inside a tag: ${quote(text.slice(open))}; it was cut`;
+  const start = lower.indexOf("<title>");
+  const title = start < 0 ? "" : text.slice(start + 7, Math.max(start + 7, lower.indexOf("</title>", start)));
+  return /\{\{|<%|\$\{/.test(title) ? `a template that was not filled in: ${quote(title)}` : undefined;
+}
 
 const findOther: Find = (reply) => {
   const kind = kindOf(reply);
@@ -143,9 +181,10 @@ const findOther: Find = (reply) => {
   const marks = /^<{7} \S/m.exec(text);
   if (marks !== null) return "the marks of a merge that was not finished (<<<<<<<)";
   if (kind === "script") return undefined;
-  const script = /^[ \t]*(?:import\s*[{"'*]|export\s+(?:const|default|function)\b|(?:const|let)\s+\w+\s*=|function\s+\w+\s*\()/m.exec(
-    text.replace(/\/\*[\s\S]*?\*\//g, ""),
-  );
+  const script =
+    /^[ \t]*(?:import\s*[{"'*]|export\s+(?:const|default|function)\b|(?:const|let)\s+\w+\s*=|function\s+\w+\s*\()/m.exec(
+      removeSpans(text, "/*", "*/"),
+    );
   return script === null ? undefined : `a script in place of a style sheet: ${quote(script[0])}`;
 };
 
@@ -165,22 +204,33 @@ const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
 // The same file twice may be meant; often the one was copied over the other.
 function findTwins({ resources }: Sample): Case[] {
   const same = (a: Sampled, b: Sampled): boolean =>
-    a.kind === b.kind && a.reply.body.length >= 64 && sameBytes(a.reply.body, b.reply.body) && !isSamePlace(a.path, b.path);
+    a.kind === b.kind &&
+    a.reply.body.length >= 64 &&
+    sameBytes(a.reply.body, b.reply.body) &&
+    !isSamePlace(a.path, b.path);
   return resources.flatMap((one, index) => {
     const twin = resources.slice(0, index).find((other) => same(other, one));
     if (twin === undefined) return [];
     const check = demand("content", `another than that of ${twin.path}`, ({ reply }) =>
       sameBytes(reply.body, twin.reply.body) ? "the same bytes" : undefined,
     );
-    const asked = makeCase(`${one.path} is another file than ${twin.path}`, one.question, [check], "the one may have been copied over the other");
-    return [asAdvice(asked, "Two addresses give the same bytes: see that neither was copied over the other.")];
+    const asked = makeCase(
+      `${one.path} is another file than ${twin.path}`,
+      one.question,
+      [check],
+      "the one may have been copied over the other",
+    );
+    return [
+      asAdvice(asked, "Two addresses give the same bytes: see that neither was copied over the other."),
+    ];
   });
 }
 
 const isSamePlace = (a: string, b: string): boolean =>
-  a.replace(/index\.x?html?$/, "") === b.replace(/index\.x?html?$/, "") || a.split("?")[0] === b.split("?")[0];
+  a.replace(/index\.x?html?$/, "") === b.replace(/index\.x?html?$/, "") ||
+  a.split("?")[0] === b.split("?")[0];
 
 function quote(text: string): string {
-  const line = text.replace(/\s+/g, " ").trim();
+  const line = text.slice(0, 200).replace(/\s+/g, " ").trim();
   return JSON.stringify(line.length > 60 ? `${line.slice(0, 59)}…` : line);
 }

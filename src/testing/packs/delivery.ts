@@ -14,21 +14,23 @@ const STRANGER = "https://other-site.invalid";
 export const delivery: Pack = (sample) => {
   const picked = pickByKind(sample, 9);
   if (picked.length === 0) return [skipCase("delivery", "the site answers no address with a file")];
-  const page = sample.resources.filter(({ kind }) => kind === "document").slice(0, 3);
+  const page = sample.resources.filter(({ kind }) => kind === "document").slice(0, 8);
   const looked = [...new Set([...picked, ...page])];
-  return [
-    ...looked.flatMap(lookAt),
-    ...picked.slice(0, 4).flatMap(askFromElsewhere),
-    ...lookAtFonts(sample),
-  ];
+  return [...looked.flatMap(lookAt), ...picked.slice(0, 4).flatMap(askFromElsewhere), ...lookAtFonts(sample)];
 };
 
 // Fetch §3.3, CORS protocol.
 function askFromElsewhere(one: Sampled): Case[] {
   const ask = (name: string, origin: string, checks: readonly Check[], reason: string): Case =>
-    makeCase(`${one.path}, ${name}`, again(one, { Origin: origin, "Sec-Fetch-Mode": "cors" }), checks, reason);
+    makeCase(
+      `${one.path}, ${name}`,
+      again(one, { Origin: origin, "Sec-Fetch-Mode": "cors" }),
+      checks,
+      reason,
+    );
   const allowed = "access-control-allow-origin";
-  const withCredentials = (seen: Seen): boolean => seen.reply.headers["access-control-allow-credentials"] === "true";
+  const withCredentials = (seen: Seen): boolean =>
+    seen.reply.headers["access-control-allow-credentials"] === "true";
   return [
     ask(
       "asked by a script of another origin",
@@ -38,14 +40,19 @@ function askFromElsewhere(one: Sampled): Case[] {
           const value = seen.reply.headers[allowed];
           if (value === undefined) return undefined;
           if (/[, ]/.test(value)) return `${value}: several origins, of which browsers take none`;
-          if (value === STRANGER && withCredentials(seen)) return `any origin, given back with credentials: ${value}`;
+          if (value === STRANGER && withCredentials(seen))
+            return `any origin, given back with credentials: ${value}`;
           return undefined;
         }),
         demand("Access-Control-Allow-Credentials", "nothing beside an origin of *", (seen) =>
-          seen.reply.headers[allowed] === "*" && withCredentials(seen) ? "true, which browsers refuse beside *" : undefined,
+          seen.reply.headers[allowed] === "*" && withCredentials(seen)
+            ? "true, which browsers refuse beside *"
+            : undefined,
         ),
         demand("Vary", "a list with Origin, where the origin is given back", ({ reply: { headers } }) =>
-          headers[allowed] === STRANGER && !/(?:^|,)\s*(?:origin|\*)\s*(?:,|$)/i.test(headers.vary ?? "") ? (headers.vary ?? "nothing") : undefined,
+          headers[allowed] === STRANGER && !/(?:^|,)\s*(?:origin|\*)\s*(?:,|$)/i.test(headers.vary ?? "")
+            ? (headers.vary ?? "nothing")
+            : undefined,
         ),
       ],
       "Fetch §3.3: with credentials, every site reads what this visitor may read; without Vary, caches give one site's answer to the other",
@@ -83,24 +90,44 @@ function lookAtFonts({ resources }: Sample): Case[] {
   );
 }
 
-type Row = readonly [field: string, expected: string, look: (value: string, seen: Seen, one: Sampled) => string | undefined];
+type Row = readonly [
+  field: string,
+  expected: string,
+  look: (value: string, seen: Seen, one: Sampled) => string | undefined,
+];
 
 const FIELDS: readonly Row[] = [
-  ["X-Content-Type-Options", "nosniff, the only value there is", (value) => (/^\s*nosniff\s*$/i.test(value) ? undefined : value)],
+  [
+    "X-Content-Type-Options",
+    "nosniff, the only value there is",
+    (value) => (/^\s*nosniff\s*$/i.test(value) ? undefined : value),
+  ],
   [
     "Content-Disposition",
     "nothing that makes a page, style sheet or script a download",
-    (value, _, { kind }) => (/^\s*attachment\b/i.test(value) && ["document", "style", "script"].includes(kind) ? value : undefined),
+    (value, _, { kind }) =>
+      /^\s*attachment\b/i.test(value) && ["document", "style", "script"].includes(kind) ? value : undefined,
   ],
-  ["X-Frame-Options", "DENY or SAMEORIGIN", (value) => (/^\s*(?:deny|sameorigin)\s*$/i.test(value) ? undefined : value)],
+  [
+    "X-Frame-Options",
+    "DENY or SAMEORIGIN",
+    (value) => (/^\s*(?:deny|sameorigin)\s*$/i.test(value) ? undefined : value),
+  ],
   ["Clear-Site-Data", "nothing: each visit empties the browser", (value) => value],
   ["Refresh", "nothing: a redirect or a script says it better", (value) => value],
   [
     "Content-Language",
     "language tags such as en or nb-NO",
-    (value) => (value.split(",").every((tag) => /^\s*(?:[a-z]{2,3}|[ix]|art)(?:-[a-z0-9]{1,8})*\s*$/i.test(tag)) ? undefined : value),
+    (value) =>
+      value.split(",").every((tag) => /^\s*(?:[a-z]{2,3}|[ix]|art)(?:-[a-z0-9]{1,8})*\s*$/i.test(tag))
+        ? undefined
+        : value,
   ],
-  ["Strict-Transport-Security", "max-age with seconds", (value) => (/(?:^|;)\s*max-age\s*=\s*"?\d+"?\s*(?:;|$)/i.test(value) ? undefined : value)],
+  [
+    "Strict-Transport-Security",
+    "max-age with seconds",
+    (value) => (/(?:^|;)\s*max-age\s*=\s*"?\d+"?\s*(?:;|$)/i.test(value) ? undefined : value),
+  ],
   ["Content-Security-Policy", "a policy that lets the page load what it names", findPolicyFault],
 ];
 
@@ -113,11 +140,21 @@ function lookAt(one: Sampled): Case[] {
   );
   return [
     withFollowUps(
-      makeCase(`${one.path}, its fields`, one.question, checks, "a browser does what a field says, and says nothing of it"),
+      makeCase(
+        `${one.path}, its fields`,
+        one.question,
+        checks,
+        "a browser does what a field says, and says nothing of it",
+      ),
       [contentLocation],
     ),
     asAdvice(
-      makeCase(`${one.path} says nothing of the program behind it`, one.question, [noVersion], "strangers look for programs with a known hole"),
+      makeCase(
+        `${one.path} says nothing of the program behind it`,
+        one.question,
+        [noVersion],
+        "strangers look for programs with a known hole",
+      ),
       "Leave out the program and its version (Server, X-Powered-By): strangers look for programs with a known hole.",
     ),
     asAdvice(
@@ -142,10 +179,18 @@ const contentLocation: FollowUp = {
   plan({ question, reply, address }) {
     const written = reply.headers["content-location"];
     const base = address + question.path;
-    const path = written !== undefined && URL.canParse(written, base) ? toPath(new URL(written, base).href, address) : undefined;
+    const path =
+      written !== undefined && URL.canParse(written, base)
+        ? toPath(new URL(written, base).href, address)
+        : undefined;
     if (path === undefined || path === question.path || reply.status !== 200) return [];
-    const check = demand("Content-Location", `an address with the same content as ${question.path}`, (seen) =>
-      seen.reply.status === 200 && sameBytes(seen.reply.body, reply.body) ? undefined : `${path}, which gives ${seen.reply.status === 200 ? "another content" : seen.reply.status}`,
+    const check = demand(
+      "Content-Location",
+      `an address with the same content as ${question.path}`,
+      (seen) =>
+        seen.reply.status === 200 && sameBytes(seen.reply.body, reply.body)
+          ? undefined
+          : `${path}, which gives ${seen.reply.status === 200 ? "another content" : seen.reply.status}`,
     );
     return [{ name: `its Content-Location ${path}`, question: { ...question, path }, checks: [check] }];
   },
@@ -162,11 +207,21 @@ function findPolicyFault(value: string, seen: Seen, { kind }: Sampled): string |
   const bad = [...directives.keys()].find((name) => !/^[a-z]+(?:-[a-z]+)*$/.test(name));
   if (bad !== undefined) return `a directive that cannot be read: ${JSON.stringify(bad)}`;
   if (kind !== "document") return undefined;
-  const loaded = extractReferences((readText(seen.reply) as { text?: string }).text ?? "", seen.address + seen.question.path);
-  for (const [element, directive] of [["script", "script-src"], ["link", "style-src"], ["img", "img-src"]] as const) {
+  const loaded = extractReferences(
+    (readText(seen.reply) as { text?: string }).text ?? "",
+    seen.address + seen.question.path,
+  );
+  for (const [element, directive] of [
+    ["script", "script-src"],
+    ["link", "style-src"],
+    ["img", "img-src"],
+  ] as const) {
     const sources = directives.get(directive) ?? directives.get("default-src");
-    const named = loaded.find((one) => one.element === element && (element !== "link" || /\.css(?:\?|$)/.test(one.url)));
-    if (sources?.length === 1 && sources[0] === "'none'" && named !== undefined) return `${value}, which stops ${named.written}`;
+    const named = loaded.find(
+      (one) => one.element === element && (element !== "link" || /\.css(?:\?|$)/.test(one.url)),
+    );
+    if (sources?.length === 1 && sources[0] === "'none'" && named !== undefined)
+      return `${value}, which stops ${named.written}`;
   }
   return undefined;
 }

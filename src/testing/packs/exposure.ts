@@ -1,6 +1,7 @@
 import { EXPOSURES, findExposure } from "../../config/exposures.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Reply } from "../ask/ask.js";
+import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { readMediaType, readText } from "../checks/content.js";
@@ -20,12 +21,58 @@ export const exposure: Pack = (sample) => {
     .filter(({ path, kind }) => (kind === "document" || kind === "script") && !path.endsWith("/"))
     .slice(0, 3)
     .flatMap(({ path }) => COPIES.map((ending) => ({ path: path + ending, what: "a copy", why: COPY })));
+  const shouted = names
+    .filter(({ path }) => /^\/\.(?:git\/config|env)$/.test(path))
+    .map((one) => ({
+      ...one,
+      path: one.path.replace(/\.\w+/, (text) => text.toUpperCase()),
+      what: `${one.what}, in other letters`,
+    }));
   const own = sample.privateNames.map(({ path, what }) => ({ path, what, why: whyPrivate(path) }));
-  const asked = new Map([...names, ...copies, ...own].map((one) => [one.path, one]));
-  return [...asked.values()].map(({ path, what, why }) =>
-    makeCase(`${path} (${what})`, get(path, { Accept: "*/*" }), [notReachable(sample)], `${why} ${FIX}`),
-  );
+  const asked = new Map([...names, ...shouted, ...copies, ...own].map((one) => [one.path, one]));
+  return [
+    ...[...asked.values()].map(({ path, what, why }) =>
+      makeCase(`${path} (${what})`, get(path, { Accept: "*/*" }), [notReachable(sample)], `${why} ${FIX}`),
+    ),
+    ...lookForSourceMaps(sample),
+  ];
 };
+
+const BUILT_AT_MOST = 60;
+
+// ECMA-426: a map may carry the sources themselves.
+function lookForSourceMaps({ resources, links }: Sample): Case[] {
+  const known = [...resources.map(({ path }) => path), ...links.mentions.map(({ to }) => to)];
+  const built = [...new Set(known)].filter((path) => /\.(?:m?js|css)$/.test(path)).slice(0, BUILT_AT_MOST);
+  const maps = built.map((path) =>
+    makeCase(`${path}.map (a source map)`, get(`${path}.map`), [noSources((text) => text)], SOURCES),
+  );
+  const inside = resources
+    .filter(({ kind }) => kind === "script" || kind === "style")
+    .map((one) =>
+      makeCase(`${one.path} carries no source map`, one.question, [noSources(readInlineMap)], SOURCES),
+    );
+  return [...maps, ...inside];
+}
+
+const SOURCES =
+  "warning: The sources of a program show its comments, and what it hides. (source-map) Build without them, or keep them from visitors.";
+
+function noSources(find: (text: string) => string): Check {
+  return demand("source map", "none with the sources in it", ({ reply, question }) => {
+    const { text = "" } = readText(reply) as { text?: string };
+    if (reply.status !== 200 || !find(text).includes('"sourcesContent"')) return undefined;
+    return `a source map with the program's sources, at ${question.path}`;
+  });
+}
+
+function readInlineMap(text: string): string {
+  const [, data] =
+    /sourceMappingURL=data:application\/json;(?:charset=[\w-]+;)?base64,([A-Za-z0-9+/=]{1,4000000})/.exec(
+      text,
+    ) ?? [];
+  return data === undefined ? "" : Buffer.from(data, "base64").toString("utf8");
+}
 
 const FIX = "Take it out of the served folder, or write it under withheld.";
 const COPY = "warning: A copy of a page or a program shows what was changed. (backup-copy)";

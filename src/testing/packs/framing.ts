@@ -4,8 +4,9 @@ import { formatCount } from "../../core/text/size.js";
 import { mergeFields, type Question, type Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check } from "../checks/check.js";
-import type { Sample, Sampled } from "../discover/sample.js";
-import { again, demand, get, makeCase, type Pack, pickByKind, skipCase } from "./pack.js";
+import type { FollowUp } from "../checks/follow-ups.js";
+import type { Sample } from "../discover/sample.js";
+import { again, demand, get, makeCase, type Pack, pickByKind, skipCase, withFollowUps } from "./pack.js";
 
 /** Fields of which there is one (RFC 9110 §5.3, and the section of each). */
 const ONCE = [
@@ -21,7 +22,10 @@ const ONCE = [
   "age",
   "retry-after",
 ];
-/** The slowest that the faster of two first bytes may be, in milliseconds. */
+/** So many files are asked for, each over a connection of its own, and none that is longer, in bytes. */
+const FILES_AT_MOST = 40;
+const READ_AT_MOST = 256 * 1024;
+/** The slowest that the faster of two first bytes may be, in milliseconds. A machine may be busy for a moment: three times count. */
 const FIRST_BYTE_MS = 800;
 /** How far the server's clock may be from this one, in seconds: the one here may be wrong, too. */
 const CLOCK_SECONDS = 3600;
@@ -30,25 +34,24 @@ const CLOCK_SECONDS = 3600;
 export const framing: Pack = (sample) => {
   if (sample.inProcess)
     return [skipCase("the bytes on the wire", "they are there over the network only: give --against URL")];
-  return [
-    ...listQuestions(sample).map(([name, question]) => overSocket(name, question)),
-    ...pickByKind(sample, 3).map((one) => lookAtSpeed(one)),
-  ];
+  return listQuestions(sample).map(([name, question]) => overSocket(name, question));
 };
 
 function listQuestions(sample: Sample): [name: string, question: Question][] {
-  const picked = pickByKind(sample, 9, ({ reply }) => reply.body.length <= 256 * 1024);
+  const whole = sample.resources
+    .filter(({ reply }) => reply.body.length <= READ_AT_MOST)
+    .slice(0, FILES_AT_MOST);
+  const picked = pickByKind(sample, 3, ({ reply }) => reply.body.length <= READ_AT_MOST);
   const inner = sample.directories.find((path) => path !== "/");
-  const pages = sample.resources.filter(({ kind, path }) => kind === "document" && path !== "/").slice(0, 2);
-  const whole = [...new Set([...picked, ...pages])];
   const [first] = picked;
   return [
+    ...sample.unanswered.map((path): [string, Question] => [`${path}, its message`, get(path)]),
     ...whole.map((one): [string, Question] => [`${one.path}, its message`, one.question]),
-    ...whole.slice(0, 3).map((one): [string, Question] => [
+    ...picked.map((one): [string, Question] => [
       `${one.path} with HEAD, its message`,
       { ...one.question, method: "HEAD" },
     ]),
-    ...whole.slice(0, 3).flatMap((one): [string, Question][] => {
+    ...picked.flatMap((one): [string, Question][] => {
       const { etag, "last-modified": date } = one.reply.headers;
       const held: Record<string, string> | undefined =
         etag !== undefined
@@ -56,27 +59,34 @@ function listQuestions(sample: Sample): [name: string, question: Question][] {
           : date === undefined
             ? undefined
             : { "If-Modified-Since": date };
-      return held === undefined ? [] : [[`${one.path}, its message when it is not modified`, again(one, held)]];
+      return held === undefined
+        ? []
+        : [[`${one.path}, its message when it is not modified`, again(one, held)]];
     }),
     ...(first === undefined
       ? []
       : [
           [
             `${first.path} in a coding, its message`,
-            { ...first.question, headers: mergeFields({ ...first.question.headers }, { "Accept-Encoding": "gzip" }) },
+            {
+              ...first.question,
+              headers: mergeFields({ ...first.question.headers }, { "Accept-Encoding": "gzip" }),
+            },
           ] as [string, Question],
         ]),
     ["the message of what is not there", get(sample.missingPath, { Accept: "*/*" })],
     ...(inner === undefined
       ? []
-      : [[`${inner.slice(0, -1)}, the message of a redirect`, get(inner.slice(0, -1))] as [string, Question]]),
+      : [
+          [`${inner.slice(0, -1)}, the message of a redirect`, get(inner.slice(0, -1))] as [string, Question],
+        ]),
   ];
 }
 
 function overSocket(name: string, question: Question): Case {
   const own = { ...question, ownSocket: true };
   const checks = [...ENDS, ...LINES, dateIsNow, newProtocol];
-  return { ...makeCase(name, own, checks, REASON), only: "over the network" };
+  return { ...withFollowUps(makeCase(name, own, checks, REASON), [speed]), only: "over the network" };
 }
 
 const REASON =
@@ -89,6 +99,11 @@ const hasNoBody = (reply: Reply, { method }: Question): boolean =>
   method === "HEAD" || reply.status === 304 || reply.status === 204;
 
 const ENDS: readonly Check[] = [
+  ends("Content-Length or Transfer-Encoding, not both", ({ headers }) =>
+    headers["content-length"] !== undefined && headers["transfer-encoding"] !== undefined
+      ? `Content-Length: ${headers["content-length"]} and Transfer-Encoding: ${headers["transfer-encoding"]}`
+      : undefined,
+  ),
   ends("no body after a HEAD, a 204 or a 304", (reply, question) => {
     const { excess = 0 } = reply.wire?.message ?? {};
     if (excess === 0 || !hasNoBody(reply, question)) return undefined;
@@ -105,11 +120,6 @@ const ENDS: readonly Check[] = [
       : undefined;
   }),
   ends("chunks that can be read, the last one of size 0", (reply) => reply.wire?.message?.chunks),
-  ends("Content-Length or Transfer-Encoding, not both", ({ headers }) =>
-    headers["content-length"] !== undefined && headers["transfer-encoding"] !== undefined
-      ? `Content-Length: ${headers["content-length"]} and Transfer-Encoding: ${headers["transfer-encoding"]}`
-      : undefined,
-  ),
 ];
 
 const LINES: readonly Check[] = [
@@ -122,7 +132,9 @@ const LINES: readonly Check[] = [
   // RFC 9112 §5, §5.1, §5.2; RFC 9110 §5.5.
   demand("field lines", "a name, a colon right behind it, and a value in one line", ({ reply }) => {
     const [, ...lines] = (reply.wire?.message?.head ?? "").split(/\r?\n/);
-    const bad = lines.find((line) => line !== "" && !/^[!#$%&'*+\-.^_`|~\w]+:[\t\x20-\x7e\x80-\xff]*$/.test(line));
+    const bad = lines.find(
+      (line) => line !== "" && !/^[!#$%&'*+\-.^_`|~\w]+:[\t\x20-\x7e\x80-\xff]*$/.test(line),
+    );
     if (bad === undefined) return undefined;
     const why = /^[ \t]/.test(bad)
       ? "a value folded into a second line"
@@ -134,34 +146,50 @@ const LINES: readonly Check[] = [
 ];
 
 // RFC 9110 §6.6.1: a server with a clock sends it with every answer but 1xx and 5xx.
-const dateIsNow = demand("Date", "the time of the answer, such as Sun, 06 Nov 1994 08:49:37 GMT", ({ reply }) => {
-  const { date } = reply.headers;
-  if (date === undefined) return reply.status >= 500 ? undefined : "nothing";
-  const now = Date.now() / 1000;
-  const seconds = parseHttpDate(date, now);
-  if (seconds === undefined) return date;
-  return Math.abs(seconds - now) > CLOCK_SECONDS ? `${date}, while it is ${new Date().toUTCString()} here` : undefined;
-});
+const dateIsNow = demand(
+  "Date",
+  "the time of the answer, such as Sun, 06 Nov 1994 08:49:37 GMT",
+  ({ reply }) => {
+    const { date } = reply.headers;
+    if (date === undefined) return reply.status >= 500 ? undefined : "nothing";
+    const now = Date.now() / 1000;
+    const seconds = parseHttpDate(date, now);
+    if (seconds === undefined) return date;
+    return Math.abs(seconds - now) > CLOCK_SECONDS
+      ? `${date}, while it is ${new Date().toUTCString()} here`
+      : undefined;
+  },
+);
 
 const newProtocol = demand("HTTP version", "1.1", ({ reply }) =>
   reply.wire === undefined || reply.wire.httpVersion === "1.1" ? undefined : `HTTP/${reply.wire.httpVersion}`,
 );
 
-// A machine may be busy for a moment: the faster of two counts.
-function lookAtSpeed(one: Sampled): Case {
-  const isSlow = (reply: Reply): boolean => (reply.wire?.firstByteMilliseconds ?? 0) > FIRST_BYTE_MS;
-  const say = (reply: Reply): string => `${formatCount(Math.round(reply.wire?.firstByteMilliseconds ?? 0))} ms`;
-  const check = demand("first byte", `within ${FIRST_BYTE_MS} ms, at least once of three times`, ({ reply }) =>
-    isSlow(reply) ? `after ${say(reply)} each time, the last one` : undefined,
-  );
-  const question = { ...one.question, ownSocket: true };
-  const then = (left: number): Case["followUps"][number] => ({
-    name: "once more",
-    plan: ({ reply }) =>
+const isSlow = ({ wire }: Reply): boolean => (wire?.firstByteMilliseconds ?? 0) > FIRST_BYTE_MS;
+
+const speed = askAgainWhileSlow(1);
+
+function askAgainWhileSlow(left: number): FollowUp {
+  const check = demand(
+    "first byte",
+    `within ${FIRST_BYTE_MS} ms, at least once of three times`,
+    ({ reply }) =>
       isSlow(reply)
-        ? [{ name: "asked once more", question, checks: left === 0 ? [check] : [], followUps: left === 0 ? [] : [then(left - 1)] }]
+        ? `slow each time: after ${formatCount(Math.round(reply.wire?.firstByteMilliseconds ?? 0))} ms the last time`
+        : undefined,
+  );
+  return {
+    name: "once more",
+    plan: ({ reply, question }) =>
+      isSlow(reply)
+        ? [
+            {
+              name: "asked once more",
+              question,
+              checks: left === 0 ? [check] : [],
+              followUps: left === 0 ? [] : [askAgainWhileSlow(left - 1)],
+            },
+          ]
         : [],
-  });
-  const asked = makeCase(`${one.path}, its first byte`, question, [], "a page shows nothing before it comes");
-  return { ...asked, followUps: [then(1)], only: "over the network" };
+  };
 }

@@ -1,6 +1,7 @@
+import type { Case } from "../case.js";
 import { checkStatus } from "../checks/expectation.js";
 import { compileFollowUp, emptyBody } from "../checks/follow-ups.js";
-import { again, makeCase, type Pack, pickByKind, withFollowUps } from "./pack.js";
+import { again, get, makeCase, type Pack, pickByKind, withFollowUps } from "./pack.js";
 
 /** RFC 9110 §9.3.2: HEAD sends the fields that GET would send, and no body. */
 export const head: Pack = (sample) => {
@@ -21,6 +22,18 @@ export const head: Pack = (sample) => {
         follow,
       ),
     ),
+    ...pickByKind(sample, 2, (one) => one.reply.headers.etag !== undefined).map((one) =>
+      makeCase(
+        `${one.path} with HEAD, asked with its entity tag`,
+        { ...again(one, { "If-None-Match": one.reply.headers.etag! }), method: "HEAD" },
+        [checkStatus([304])],
+        "RFC 9110 §13.1.2: HEAD heeds conditions as GET does",
+      ),
+    ),
+    ...sample.directories
+      .filter((path) => path !== "/")
+      .slice(0, 1)
+      .map((path) => compareStatus(path.slice(0, -1))),
     makeCase(
       "an address that nothing is at, with HEAD",
       { method: "HEAD", path: sample.missingPath, headers: { Accept: "*/*" } },
@@ -29,3 +42,19 @@ export const head: Pack = (sample) => {
     ),
   ];
 };
+
+// A redirect, mostly: asked with GET first, since it may be none.
+function compareStatus(path: string): Case {
+  return withFollowUps(makeCase(`${path} with HEAD`, get(path), [], "RFC 9110 §9.3.2"), [
+    {
+      name: "HEAD",
+      plan: ({ question, reply }) => [
+        {
+          name: "asked with HEAD",
+          question: { ...question, method: "HEAD" },
+          checks: [checkStatus([reply.status]), emptyBody],
+        },
+      ],
+    },
+  ]);
+}

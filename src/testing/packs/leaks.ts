@@ -1,11 +1,16 @@
+import { removeSpans } from "../../core/text/spans.js";
+
 /** What an answer tells of the machine and the program behind it, in words; undefined when nothing. `text` is a page or a text. */
 export function findLeak(text: string): string | undefined {
-  const shown = text.slice(0, 64 * 1024).replace(/<[^>]*>/g, " ");
-  const stack = /\bat [^\n]{1,200}?[(/\\][^\n()]{1,300}:\d+:\d+/.exec(shown) ?? /\bTraceback \(most recent call last\)/.exec(shown);
+  const shown = removeSpans(text.slice(0, 64 * 1024), "<", ">", "\n");
+  const stack = STACK.exec(shown);
   if (stack !== null) return `the stack of the program: ${shorten(stack[0])}`;
   const path = MACHINE_PATH.exec(shown);
   return path === null ? undefined : `a path of the machine: ${shorten(path[0])}`;
 }
+
+// A line of a stack as JavaScript writes it, or the head of one as Python does.
+const STACK = /^[ \t]{0,20}at [^\n]{1,300}:\d{1,7}:\d{1,7}\)?\s*$|^Traceback \(most recent call last\)/m;
 
 // Folders that machines have at their roots, with two more below: what an address of a site hardly looks like.
 const MACHINE_PATH =

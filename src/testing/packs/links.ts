@@ -7,6 +7,7 @@ import { readText } from "../checks/content.js";
 import { followRedirects, readRedirect } from "../checks/redirects.js";
 import type { Mention } from "../discover/crawl.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
+import { extractReferences } from "../discover/links.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 
@@ -22,7 +23,12 @@ export const links: Pack = (sample) => {
     ...mentions.map(lookAt),
     ...(mentions.length === 0 ? [skipCase("links", "no page of the site names another address of it")] : []),
     ...(leftOut > 0
-      ? [skipCase("more links", `${leftOut} further addresses were found and not asked for; look at a part of the site with --against URL/PART/`)]
+      ? [
+          skipCase(
+            "more links",
+            `${leftOut} further addresses were found and not asked for; look at a part of the site with --against URL/PART/`,
+          ),
+        ]
       : []),
     ...folders.flatMap((path) => lookAtFolder(path, sample)),
   ];
@@ -51,7 +57,8 @@ function isThere(by: string, to: string): Check {
     if (target !== undefined) return describeBadTarget(target);
     if (reply.status === 401) return undefined;
     if (reply.status >= 300) return String(reply.status);
-    if (reply.body.length === 0 && !reply.isCut && extensionOf(to) === "") return `${reply.status}, with nothing in it: a blank page`;
+    if (reply.body.length === 0 && !reply.isCut && extensionOf(to) === "")
+      return `${reply.status}, with nothing in it: a blank page`;
     const isPage = LOADS.test(by) && kindOf(reply) === "document";
     return isPage ? `${reply.status} with a page of HTML, in place of what ${by} wants` : undefined;
   });
@@ -72,7 +79,8 @@ function lookAtFolder(path: string, sample: Sample): Case[] {
   const bare = path.slice(0, -1);
   const question = get(`${bare}?${QUERY}`, { ...NAVIGATION });
   const page = sample.resources.find((one) => one.path === path);
-  const why = 'RFC 3986 §5.2: without the slash, a relative link on the page means a file of the folder above';
+  const why =
+    "RFC 3986 §5.2: without the slash, a relative link on the page means a file of the folder above";
   return [
     withFollowUps(
       makeCase(`${bare}, without its slash, leads to ${path}`, question, [leadsToSlash(path, page)], why),
@@ -82,7 +90,11 @@ function lookAtFolder(path: string, sample: Sample): Case[] {
       makeCase(
         `${bare}, without its slash, is known`,
         question,
-        [demand("status", "a redirect to the slash", ({ reply }) => (reply.status === 404 ? "404" : undefined))],
+        [
+          demand("status", "a redirect to the slash", ({ reply }) =>
+            reply.status === 404 ? "404" : undefined,
+          ),
+        ],
         "people leave the slash out when they type",
       ),
       "Lead folders without their slash to the address with it: people leave it out when they type.",
@@ -100,28 +112,31 @@ function leadsToSlash(path: string, page: Sampled | undefined): Check {
     if (target.kind === "other site") return describeOtherPlace(target.url, target.location, seen);
     if (target.path === path) return `${target.location}, without the query`;
     if (target.path !== `${path}?${QUERY}`) return target.location;
-    return [301, 308].includes(reply.status) ? undefined : `${reply.status}, for a time only: it is asked again each visit`;
+    return [301, 308].includes(reply.status)
+      ? undefined
+      : `${reply.status}, for a time only: it is asked again each visit`;
   });
 }
 
 function describeOtherPlace(url: URL, location: string, { address }: Seen): string {
   const own = new URL(address);
   if (url.hostname !== own.hostname) return `another host: ${location}`;
-  if (url.protocol !== own.protocol) return `another scheme (${url.protocol}) than the one that was asked: ${location}`;
+  if (url.protocol !== own.protocol)
+    return `another scheme (${url.protocol}) than the one that was asked: ${location}`;
   return url.port === own.port ? location : `another port: ${location}`;
 }
 
 // The same page at both addresses is fine as long as it names nothing relative.
-function findLostPlace({ reply, question }: Seen, page: Sampled | undefined): string | undefined {
+function findLostPlace({ reply, question, address }: Seen, page: Sampled | undefined): string | undefined {
   if (reply.status !== 200 || page === undefined || !sameBytes(reply.body, page.reply.body)) return undefined;
   const { text = "" } = readText(reply) as { text?: string };
-  const [first] = [...findRelativeLinks(text), ...findRelativeAddresses(text)];
+  const relative = extractReferences(text, address + question.path).filter(
+    ({ written }) => !/^(?:[/#?]|[a-z][a-z0-9+.-]*:)/i.test(written),
+  );
+  const [first] = /<base\s/i.test(text)
+    ? []
+    : [...relative.map(({ written }) => written), ...findRelativeAddresses(text)];
   return first === undefined
     ? undefined
     : `the page itself at ${question.path.replace(/\?.*/, "")}, whose relative link ${JSON.stringify(first)} means another place there`;
-}
-
-function findRelativeLinks(html: string): string[] {
-  if (/<base\s/i.test(html)) return [];
-  return [...html.matchAll(/<a\s[^>]*?href\s*=\s*"([^"/#?:][^":]{0,300})"/gi)].map((match) => match[1]!);
 }

@@ -1,14 +1,15 @@
 import { findExposure } from "../../config/exposures.js";
+import { removeSpans } from "../../core/text/spans.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { checkCaching } from "../checks/caching.js";
-import type { Seen } from "../checks/check.js";
+import type { Check, Seen } from "../checks/check.js";
 import { readText } from "../checks/content.js";
 import type { NextQuestion } from "../checks/follow-ups.js";
 import { toPath } from "../discover/crawl.js";
 import { kindOf } from "../discover/kind.js";
 import { extractReferences } from "../discover/links.js";
-import type { Sample } from "../discover/sample.js";
+import { foldersOf } from "../discover/sample.js";
 import { findLeak } from "./leaks.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 
@@ -24,23 +25,25 @@ export const listings: Pack = (sample) => {
     : folders.flatMap(lookAt);
 };
 
-/** The folders of what is served, without a page that its own links name. */
-export function foldersOf({ resources, directories }: Sample): string[] {
-  const folders = new Set<string>();
-  for (const { path } of resources) {
-    const parts = path.replace(/[?#].*$/s, "").split("/").slice(1, -1);
-    for (let depth = parts.length; depth > 0; depth--) folders.add(`/${parts.slice(0, depth).join("/")}/`);
-  }
-  const known = new Set([...directories, ...resources.map(({ path }) => path)]);
-  return [...folders].filter((folder) => !known.has(folder)).sort();
+function lookAt(folder: string): Case[] {
+  return [...lookAtText(folder), ...lookAtUse(folder)];
 }
 
-function lookAt(folder: string): Case[] {
-  const question = get(folder, { ...NAVIGATION });
-  const put = (name: string, checks: Parameters<typeof makeCase>[2], reason: string): Case =>
-    makeCase(`${folder} ${name}`, question, checks, reason);
-  const about = (what: string, expected: string, look: (text: string, seen: Seen) => string | undefined) =>
-    demand(what, expected, (seen) => (seen.reply.status === 200 ? look(textOf(seen), seen) : undefined));
+const putAbout =
+  (folder: string) =>
+  (name: string, checks: readonly Check[], reason: string): Case =>
+    makeCase(`${folder} ${name}`, get(folder, { ...NAVIGATION }), checks, reason);
+
+/** A check of a list, where there is one. */
+const about = (
+  what: string,
+  expected: string,
+  look: (text: string, seen: Seen) => string | undefined,
+): Check =>
+  demand(what, expected, (seen) => (seen.reply.status === 200 ? look(textOf(seen), seen) : undefined));
+
+function lookAtText(folder: string): Case[] {
+  const put = putAbout(folder);
   return [
     put(
       "lists nothing that is private",
@@ -56,9 +59,11 @@ function lookAt(folder: string): Case[] {
       "writes names so that they are text",
       [
         about("list", "names with < and & escaped in the HTML", (text, seen) => {
-          const shown = text.replace(/<script[\s\S]*?<\/script>/gi, "");
+          const shown = removeSpans(text, "<script", "</script>");
           const raw = listEntries(seen).find((name) => /<[a-z!/]/i.test(name) && shown.includes(name));
-          return raw === undefined ? undefined : `${JSON.stringify(raw)} written into the HTML as it is, not escaped`;
+          return raw === undefined
+            ? undefined
+            : `${JSON.stringify(raw)} written into the HTML as it is, not escaped`;
         }),
       ],
       "HTML §13.3: whoever names a file writes the page otherwise",
@@ -67,7 +72,9 @@ function lookAt(folder: string): Case[] {
       "is no text that shows a page's source",
       [
         about("Content-Type", "text/html for a page of HTML", (text, { reply }) =>
-          /^\s*<(?:!doctype html|html[\s>])/i.test(text) && kindOf(reply) !== "document" ? (reply.headers["content-type"] ?? "nothing") : undefined,
+          /^\s*<(?:!doctype html|html[\s>])/i.test(text) && kindOf(reply) !== "document"
+            ? (reply.headers["content-type"] ?? "nothing")
+            : undefined,
         ),
       ],
       "RFC 9110 §8.3",
@@ -77,11 +84,19 @@ function lookAt(folder: string): Case[] {
       [about("body", "no path of the machine", (text) => findLeak(text))],
       "strangers learn where to try next",
     ),
+  ];
+}
+
+function lookAtUse(folder: string): Case[] {
+  const put = putAbout(folder);
+  return [
     put(
       "is not kept for long, where it lists",
       [
         demand("caching", "fresh for at most 1 hour", (seen) =>
-          seen.reply.status === 200 ? checkCaching(["fresh for at most 1 hour"])[0]!.look(seen)?.text : undefined,
+          seen.reply.status === 200
+            ? checkCaching(["fresh for at most 1 hour"])[0]!.look(seen)?.text
+            : undefined,
         ),
       ],
       "a list changes with each file that comes and goes",
@@ -92,7 +107,11 @@ function lookAt(folder: string): Case[] {
     asAdvice(
       put(
         "shows no list of its files",
-        [demand("list", "none", (seen) => (seen.reply.status === 200 && isList(seen, folder) ? "a list of the folder's files" : undefined))],
+        [
+          demand("list", "none", (seen) =>
+            seen.reply.status === 200 && isList(seen, folder) ? "a list of the folder's files" : undefined,
+          ),
+        ],
         "a list shows every name, those that no page links to, too",
       ),
       "A folder lists its files: turn the list off where visitors need not see every name.",
@@ -116,11 +135,11 @@ function listEntries(seen: Seen): string[] {
   return linksOf(seen).flatMap((url) => {
     if (!url.startsWith(base)) return [];
     const name = url.slice(base.length).replace(/[?#].*$/s, "");
-    return name === "" || name.slice(0, -1).includes("/") ? [] : [unescape(name)];
+    return name === "" || name.slice(0, -1).includes("/") ? [] : [unescapeName(name)];
   });
 }
 
-function unescape(name: string): string {
+function unescapeName(name: string): string {
   try {
     return decodeURIComponent(name);
   } catch {

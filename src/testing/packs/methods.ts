@@ -23,55 +23,70 @@ function chooseFile({ resources }: Sample): string {
 
 function askToWrite(method: string, path: string, { mayWrite }: Sample): Case {
   const name = `${path} with ${method}`;
-  const question: Question = { method, path, headers: { ...SAFETY }, ...(method !== "DELETE" && { body: "" }) };
+  const question: Question = {
+    method,
+    path,
+    headers: { ...SAFETY },
+    ...(method !== "DELETE" && { body: "" }),
+  };
   if (!mayWrite)
     return skipCase(
       name,
       `the server is not on this machine; --methods sends ${method} ${path} with ${Object.entries(SAFETY).flat().join(": ")} and no content`,
     );
-  const refused = demand(
-    method,
-    "a refusal, such as 405 with Allow",
-    ({ reply: { status, headers } }) => {
-      if (status === 412) return `412: ${method} would have been done without the If-Match that was sent`;
-      if (status === 405) return headers.allow === undefined ? "405 without Allow, which names what is allowed" : undefined;
-      if (status >= 500 && status !== 501) return `${status}: it fails`;
-      return status >= 400 || status === 501 ? undefined : `${status}: it is done, or answered as if it were`;
-    },
-  );
+  const refused = demand(method, "a refusal, such as 405 with Allow", ({ reply: { status, headers } }) => {
+    if (status === 412) return `412: ${method} would have been done without the If-Match that was sent`;
+    if (status === 405)
+      return headers.allow === undefined ? "405 without Allow, which names what is allowed" : undefined;
+    if (status >= 500 && status !== 501) return `${status}: it fails`;
+    return status >= 400 || status === 501 ? undefined : `${status}: it is done, or answered as if it were`;
+  });
   return makeCase(name, question, [refused], "RFC 9110 §9.1, §15.5.6: files are for reading");
 }
 
 function askUnknown(path: string): Case {
   const check = demand("NOSUCH", "a refusal, such as 501 or 405", ({ reply: { status } }) => {
     if (status >= 400 && (status < 500 || status === 501)) return undefined;
-    return status >= 500 ? `${status}: a method that nobody knows makes it fail` : `${status}, for a method that nobody knows`;
+    return status >= 500
+      ? `${status}: a method that nobody knows makes it fail`
+      : `${status}, for a method that nobody knows`;
   });
-  return makeCase(`${path} with a method that nobody knows`, { ...get(path), method: "NOSUCH" }, [check], "RFC 9110 §9.1");
+  return makeCase(
+    `${path} with a method that nobody knows`,
+    { ...get(path), method: "NOSUCH" },
+    [check],
+    "RFC 9110 §9.1",
+  );
 }
 
 const MARK = "x-epistyle-mark";
 
 // RFC 9110 §9.2.1: these are safe everywhere.
 function askOnly(path: string): Case[] {
-  const says: Check = demand("Allow", "the methods, GET among them, where OPTIONS is answered", ({ reply }) => {
-    const { status, headers } = reply;
-    if (status >= 500 && status !== 501) return `${status}: OPTIONS fails`;
-    if (status >= 300) return undefined;
-    const { allow } = headers;
-    if (allow === undefined) return `nothing, with ${status} to OPTIONS`;
-    const named = allow.split(",").map((one) => one.trim());
-    const writes = named.find((one) => ["PUT", "DELETE", "PATCH"].includes(one));
-    if (writes !== undefined) return `${allow}: ${writes} is allowed, so strangers may write`;
-    return named.includes("GET") ? undefined : allow;
-  });
+  const says: Check = demand(
+    "Allow",
+    "the methods, GET among them, where OPTIONS is answered",
+    ({ reply }) => {
+      const { status, headers } = reply;
+      if (status >= 500 && status !== 501) return `${status}: OPTIONS fails`;
+      if (status >= 300) return undefined;
+      const { allow } = headers;
+      if (allow === undefined) return `nothing, with ${status} to OPTIONS`;
+      const named = allow.split(",").map((one) => one.trim());
+      const writes = named.find((one) => ["PUT", "DELETE", "PATCH"].includes(one));
+      if (writes !== undefined) return `${allow}: ${writes} is allowed, so strangers may write`;
+      return named.includes("GET") ? undefined : allow;
+    },
+  );
   const answers = demand("OPTIONS *", "an answer, and no failure (5xx)", ({ reply: { status } }) =>
     status >= 500 && status !== 501 ? String(status) : undefined,
   );
   const noEcho = demand("TRACE", "a refusal, such as 405", ({ reply }) => {
     const { text = "" } = readText(reply) as { text?: string };
     const isEcho = text.toLowerCase().includes(MARK);
-    return reply.status < 300 ? `${reply.status}${isEcho ? ", with the request's own fields given back" : ""}` : undefined;
+    return reply.status < 300
+      ? `${reply.status}${isEcho ? ", with the request's own fields given back" : ""}`
+      : undefined;
   });
   return [
     makeCase(`${path} with OPTIONS`, { ...get(path), method: "OPTIONS" }, [says], "RFC 9110 §9.3.7, §10.2.1"),

@@ -35,7 +35,8 @@ const saysSo: Check = demand("status", "404, or 410", (seen) => {
   const target = readRedirect(seen);
   // Where it leads is looked at next.
   if (target?.kind === "here" && target.path !== "/") return undefined;
-  if (target !== undefined) return `${status}, a redirect to ${"location" in target ? target.location : "nowhere"}`;
+  if (target !== undefined)
+    return `${status}, a redirect to ${"location" in target ? target.location : "nowhere"}`;
   return status === 200 ? "200, as if it had been found" : String(status);
 });
 
@@ -46,14 +47,23 @@ function lookForPage(sample: Sample, at: string): Case[] {
   if (isUnderShell(sample, at)) return [];
   const path = `${at}${NO_SUCH_NAME}-page`;
   return [
-    withFollowUps(makeCase(`${path}, a page that is not there`, get(path, { ...NAVIGATION }), [saysSo], WHY), [follow]),
+    withFollowUps(
+      makeCase(`${path}, a page that is not there`, get(path, { ...NAVIGATION }), [saysSo], WHY),
+      [follow],
+    ),
   ];
 }
 
 function lookForFile(at: string): Case {
   const path = `${at}${NO_SUCH_NAME}.png`;
-  const headers = { Accept: "image/avif,image/webp,*/*;q=0.8", "Sec-Fetch-Dest": "image", "Sec-Fetch-Mode": "no-cors" };
-  return withFollowUps(makeCase(`${path}, a picture that is not there`, get(path, headers), [saysSo], WHY), [follow]);
+  const headers = {
+    Accept: "image/avif,image/webp,*/*;q=0.8",
+    "Sec-Fetch-Dest": "image",
+    "Sec-Fetch-Mode": "no-cors",
+  };
+  return withFollowUps(makeCase(`${path}, a picture that is not there`, get(path, headers), [saysSo], WHY), [
+    follow,
+  ]);
 }
 
 function lookForApi({ shells }: Sample): Case {
@@ -80,7 +90,11 @@ function lookClosely(sample: Sample): Case[] {
   return [
     put(
       "says something to a person",
-      [demand("body", "a page or a text", (seen) => (isError(seen) && seen.reply.body.length === 0 ? "an empty body" : undefined))],
+      [
+        demand("body", "a page or a text", (seen) =>
+          isError(seen) && seen.reply.body.length === 0 ? "an empty body" : undefined,
+        ),
+      ],
       "an empty answer is a blank window",
     ),
     put(
@@ -100,8 +114,11 @@ function lookClosely(sample: Sample): Case[] {
       [
         demand("body", "addresses that begin with a slash, or a base element", (seen) => {
           const { text = "" } = readText(seen.reply) as { text?: string };
-          const [first] = isError(seen) && kindOf(seen.reply) === "document" ? findRelativeAddresses(text) : [];
-          return first === undefined ? undefined : `${JSON.stringify(first)}, which is relative to each address that is not there`;
+          const [first] =
+            isError(seen) && kindOf(seen.reply) === "document" ? findRelativeAddresses(text) : [];
+          return first === undefined
+            ? undefined
+            : `${JSON.stringify(first)}, which is relative to each address that is not there`;
         }),
       ],
       "the same page answers in every folder",
@@ -150,4 +167,3 @@ function askWithValidators({ missing: seen, missingPath }: Sample): Case {
     "RFC 9110 §13.1.2, §13.2.1: conditions are for what is there; a cache would keep the error as current",
   );
 }
-

@@ -1,9 +1,11 @@
 import type { Reply } from "../ask/ask.js";
+import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { readContent } from "../checks/content.js";
-import type { Sample } from "../discover/sample.js";
-import { demand, get, makeCase, type Pack } from "./pack.js";
+import { extensionOf } from "../discover/kind.js";
+import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
+import { asAdvice, demand, get, makeCase, type Pack } from "./pack.js";
 
 const OTHER_HOST = "other-site.invalid";
 
@@ -50,7 +52,7 @@ export const pathSafety: Pack = (sample) => {
       makeCase(
         `${what}${at === "/" ? "" : `, from ${at}`}`,
         get(path.replace("{at}", at)),
-        [nothingFromOutside(sample)],
+        [path.includes("%00") ? nothingAtAll(sample) : nothingFromOutside(sample)],
         "RFC 3986 §7.3, §5.2.4: no address leaves the folder, however it is escaped",
       ),
     ),
@@ -72,8 +74,90 @@ export const pathSafety: Pack = (sample) => {
     ],
     "RFC 9110 §5.5: an address writes no field of the answer",
   );
-  return [...climbing, ...away, split];
+  return [...climbing, ...away, split, ...askOtherwise(sample), ...askForMuch(), ...askInWhole(sample)];
 };
+
+/** Other ways to write the address of a file: `path` ends with its extension. */
+const OTHERWISE: readonly (readonly [what: string, write: (path: string) => string])[] = [
+  ["in the other case of letters", swapCase],
+  ["with a path behind it", (path) => `${path}/${NO_SUCH_NAME}.css`],
+  ["with a dot at its end", (path) => `${path}.`],
+  ["with a blank at its end", (path) => `${path}%20`],
+  ["with a parameter behind a semicolon", (path) => `${path};${NO_SUCH_NAME}=1`],
+];
+
+function swapCase(path: string): string {
+  return path.replace(/[a-z]|%[0-9a-f]{2}/gi, (text) =>
+    text.length > 1 ? text : text === text.toUpperCase() ? text.toLowerCase() : text.toUpperCase(),
+  );
+}
+
+// One file under several names is kept several times by caches, and a rule for the one name misses the other.
+function askOtherwise({ resources }: Sample): Case[] {
+  const file = resources.find(
+    ({ path, kind }) => extensionOf(path) !== "" && !path.includes("?") && kind !== "document",
+  );
+  const page = resources.find(({ path }) => /\.html?$/.test(path));
+  return [file, page].flatMap((one) => {
+    if (one === undefined) return [];
+    return OTHERWISE.map(([what, write]) =>
+      makeCase(
+        `${one.path} ${what}`,
+        get(write(one.path)),
+        [
+          demand("answer", "not the file: it has one address", ({ reply, question }) =>
+            reply.status === 200 && sameBytes(reply.body, one.reply.body)
+              ? `the file, at two addresses: ${question.path} too, ${what}`
+              : undefined,
+          ),
+        ],
+        "RFC 3986 §6.2.2.1: paths that differ in a letter are two; a rule or a cache that knows one name misses the other",
+      ),
+    );
+  });
+}
+
+/** A request as long as a careless client makes one, in characters and fields: platforms take 8,000 and more. */
+const LONG = 6000;
+const MANY = 60;
+
+function askForMuch(): Case[] {
+  const fields = Object.fromEntries(Array.from({ length: MANY }, (_, index) => [`X-Epistyle-${index}`, "1"]));
+  const put = (what: string, path: string, headers: Record<string, string> = {}): Case =>
+    makeCase(
+      what,
+      get(path, headers),
+      [failsNot(what)],
+      "RFC 9110 §15.5.15, RFC 6585 §5: what is too much is refused, and said",
+    );
+  return [
+    put("a long address", `/${NO_SUCH_NAME}-${"long".repeat(LONG / 4)}`),
+    put("a long query", `/?${NO_SUCH_NAME}=${"long".repeat(LONG / 8)}`),
+    put("many fields", "/", fields),
+  ];
+}
+
+function failsNot(what: string): Check {
+  return demand("status", "an answer, or a refusal (4xx)", ({ reply: { status } }) =>
+    status >= 500 && status !== 501 ? `${status}, for ${what}` : undefined,
+  );
+}
+
+// RFC 9112 §3.2.2: every server takes the absolute form.
+function askInWhole(sample: Sample): Case[] {
+  const front = sample.resources.find(({ path }) => path === "/");
+  if (sample.inProcess || front === undefined) return [];
+  const question = { ...get(`${sample.address}/`), ownSocket: true };
+  const put = (check: Check): Case =>
+    makeCase("an absolute target", question, [check], "RFC 9112 §3.2.2: a server takes it from every client");
+  const found = demand("status", "200, as for / in the absolute form, too", ({ reply: { status } }) =>
+    status === 200 || status >= 500 ? undefined : `${status}, for the absolute form`,
+  );
+  return [
+    put(failsNot("an absolute target")),
+    asAdvice(put(found), "Take targets in the absolute form (RFC 9112 §3.2.2): some proxies send them."),
+  ];
+}
 
 const noFailure = demand("status", "an answer of the site, and no failure (5xx)", ({ reply }) =>
   reply.status >= 500 && reply.status !== 501 ? String(reply.status) : undefined,
@@ -89,6 +173,16 @@ function nothingFromOutside(sample: Sample): Check {
       return `${reply.status} with what looks like a file from outside: ${firstLine(text)}`;
     if (reply.status >= 300) return staysHere.look(seen)?.text;
     return isKnown(reply, sample) ? undefined : `${reply.status} with ${firstLine(text)}`;
+  });
+}
+
+// What stands behind a NUL is left out where names end with one: another file answers than the one that was checked.
+function nothingAtAll({ missing }: Sample): Check {
+  return demand("answer", "an error: no name has a NUL", ({ reply }) => {
+    if (reply.status >= 500 && reply.status !== 501) return `${reply.status}: a failure of the server`;
+    return reply.status === 200 && !sameBytes(reply.body, missing.body)
+      ? "200: the name is cut at the NUL"
+      : undefined;
   });
 }
 

@@ -3,6 +3,7 @@ import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { checkField, checkStatus } from "../checks/expectation.js";
 import { checkBytes, resolveRange } from "../checks/follow-ups.js";
+import { readBoundary, readParts } from "../checks/parts.js";
 import type { Large, Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, get, makeCase, type Pack, skipCase } from "./pack.js";
 
@@ -117,9 +118,21 @@ function askForOthers(one: Sampled): Case[] {
       "RFC 9110 §14.2: a range unit that is not understood is ignored",
     ),
     put(
+      "a range that cannot be read",
+      "bytes=feather-",
+      [
+        demand("status", "200 with the whole, or 416", ({ reply: { status } }) =>
+          status === 200 || (status >= 400 && status < 500)
+            ? undefined
+            : `${status}, for a range that cannot be read`,
+        ),
+      ],
+      "RFC 9110 §14.2: what is no range is ignored",
+    ),
+    put(
       "several parts at a time",
       "bytes=0-9,50-59",
-      [severalParts],
+      [severalParts(one)],
       "RFC 9110 §15.3.7.2: several parts, or the whole",
     ),
   ];
@@ -139,6 +152,16 @@ function askForPartsIfSame(one: Sampled): Case[] {
     ...(validator === undefined
       ? []
       : [put("a part, if it is unchanged", validator, checkPart(one, "bytes=0-99"), "RFC 9110 §13.1.5")]),
+    ...(etag?.startsWith("W/")
+      ? [
+          put(
+            "a part, if it is weakly the same",
+            etag,
+            checkWhole(one),
+            "RFC 9110 §13.1.5: a weak tag does not stand for the same bytes",
+          ),
+        ]
+      : []),
     put(
       "a part, if it were another",
       '"no-such-tag"',
@@ -148,12 +171,22 @@ function askForPartsIfSame(one: Sampled): Case[] {
   ];
 }
 
-function checkPart({ reply: { body } }: Sampled, field: string): Check[] {
+function checkPart({ reply: { body, headers } }: Sampled, field: string): Check[] {
   const { from, to } = resolveRange(field, body.length)!;
+  // RFC 9110 §15.3.7: what a 200 would have, so that parts can be put together.
+  const same = headers.etag === undefined ? [] : checkField("ETag", headers.etag);
+  const type = headers["content-type"];
+  // With If-Range it may be left out.
+  const sameType = demand("Content-Type", type ?? "nothing", ({ reply }) => {
+    const got = reply.headers["content-type"];
+    return got === type || got === undefined ? undefined : got;
+  });
   return [
     checkStatus([206]),
     ...checkField("Content-Range", `bytes ${from}-${to}/${body.length}`),
     checkBytes(`bytes ${from} to ${to} of the whole`, body.subarray(from, to + 1)),
+    ...same,
+    sameType,
   ];
 }
 
@@ -171,13 +204,35 @@ function partOrWhole({ reply: { body } }: Sampled): Check {
   });
 }
 
-const severalParts = demand(
-  "answer",
-  "206 with multipart/byteranges, or 200 with the whole",
-  ({ reply: { status, headers } }) => {
+// RFC 9110 §15.3.7.2: each part says which bytes it is; the head says it for none.
+function severalParts({ reply: { body: whole } }: Sampled): Check {
+  return demand("answer", "206 with each part and its place, or 200 with the whole", ({ reply }) => {
+    const { status, headers, body } = reply;
     const type = headers["content-type"] ?? "no type";
-    if (status === 200 || (status === 206 && /^multipart\/byteranges;\s*boundary=/i.test(type)))
-      return undefined;
-    return `${status} with ${type}`;
-  },
-);
+    if (status === 200) return undefined;
+    const boundary = readBoundary(type);
+    if (status !== 206 || boundary === undefined) {
+      const isOne = status === 206 && headers["content-range"] !== undefined;
+      return isOne && isPartOf(whole, headers["content-range"]!, body) ? undefined : `${status} with ${type}`;
+    }
+    if (headers["content-range"] !== undefined)
+      return `several parts, and one Content-Range for all: ${headers["content-range"]}`;
+    const read = readParts(body, boundary);
+    if ("problem" in read) return `several parts that cannot be read: ${read.problem}`;
+    const bad = read.parts.find((part) => !isPartOf(whole, part.headers["content-range"] ?? "", part.bytes));
+    if (bad === undefined) return read.parts.length > 0 ? undefined : "several parts, none of them there";
+    const place = bad.headers["content-range"];
+    return place === undefined
+      ? "several parts, one of them without Content-Range"
+      : `several parts, one of which is not ${place}`;
+  });
+}
+
+function isPartOf(whole: Uint8Array, place: string, bytes: Uint8Array): boolean {
+  const [, from, to, length] = /^bytes (\d+)-(\d+)\/(\d+)$/.exec(place) ?? [];
+  return (
+    from !== undefined &&
+    Number(length) === whole.length &&
+    sameBytes(bytes, whole.subarray(Number(from), Number(to) + 1))
+  );
+}

@@ -41,7 +41,11 @@ function describeRequest({ question }: Exchange, name: string | undefined): Fail
     line("", "", `${field}: ${value}`, "request"),
   );
   const content = question.body === undefined ? [] : [line("", "", describeSent(question.body), "request")];
-  return [line(name ?? "request", "", `${question.method} ${question.path}`, "request"), ...fields, ...content];
+  return [
+    line(name ?? "request", "", `${question.method} ${question.path}`, "request"),
+    ...fields,
+    ...content,
+  ];
 }
 
 export function describeDifference({ about, expected, got, comparable }: Difference): FailureLine[] {

@@ -1,5 +1,5 @@
 import { gzipSync } from "node:zlib";
-import { answer, field, files } from "./plant.mjs";
+import { field, files } from "./plant.mjs";
 
 const latin = (text) => Buffer.from(text, "latin1");
 const page = (title, text) => `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${title}</title></head><body><p>${text}</p></body></html>`;
@@ -35,7 +35,7 @@ export const CONTENT = [
   ["a page in place of JSON", /JSON|HTML|page/, files({ "/records/season.json": page("Larkholm", "Nothing here.") })],
   ["a feed that is cut", /XML|cut|feed/, files({ "/feed.atom": cut })],
   ["a pointer in place of a file", /pointer|bytes|type|picture/, files({ "/pictures/heron.png": "version https://storage.invalid/spec/v1\noid sha256:4f1d\nsize 12345\n" })],
-  ["marks of a merge", /merge|conflict/, files({ "/styles/site-5f3a91bc.css": replace("body {", "<<<<<<< HEAD\nbody {") })],
+  ["marks of a merge", /merge|conflict/, files({ "/styles/site-5f3a91bc.css": replace("body {", "\n<<<<<<< HEAD\nbody {") })],
   ["a template that was not filled in", /template|filled|placeholder/, files({ "/guide/heron.html": page("{{ title }}", "{{ text }}") })],
 ];
 
@@ -45,7 +45,7 @@ function answerOf(path) {
 
 export const TYPES = [
   ["a style sheet as a text", /type/i, field(/\.css$/, "Content-Type", "text/plain; charset=utf-8")],
-  ["a script as a page", /type/i, field(/\.js$/, "Content-Type", "text/html; charset=utf-8")],
+  ["a script as a page", /type|HTML/i, field(/\.js$/, "Content-Type", "text/html; charset=utf-8")],
   ["a font as bytes", /type/i, field(/\.woff2$/, "Content-Type", "application/octet-stream")],
   ["JSON as a page", /type/i, field(/\.json$/, "Content-Type", "text/html; charset=utf-8")],
   ["a page as bytes", /type/i, field(/\.html$/, "Content-Type", "application/octet-stream")],
@@ -59,5 +59,3 @@ export const TYPES = [
   ["a feed as a page", /type/i, field(/\.atom$/, "Content-Type", "text/html")],
   ["an archive as a text", /type/i, field(/\.zip$/, "Content-Type", "text/plain; charset=utf-8")],
 ].map(([what, words, fault, more]) => [what, words, more === "iso" ? { ...fault, ...field(/heron\.html$/, "Content-Type", "text/html; charset=iso-8859-1") } : fault]);
-
-void answer;

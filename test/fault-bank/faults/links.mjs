@@ -10,7 +10,7 @@ export default [
   ["a picture of a source set is gone", /heron-large\.png/, files({ "/pictures/heron-large.png": undefined })],
   ["a style sheet is gone", /site-5f3a91bc\.css/, files({ "/styles/site-5f3a91bc.css": undefined })],
   ["a page leads to itself", /loop|itself|again/, answer(/^\/guide\/heron\.html$/, 301, "", { Location: "/guide/heron.html" })],
-  ["two addresses lead to each other", /loop|again/, on(/^\/(?:notes\.txt|notes)$/, (one, { target }) => Object.assign(one, { status: 302, body: Buffer.alloc(0), fields: { Location: target === "/notes" ? "/notes.txt" : "/notes" } }))],
+  ["two addresses lead to each other", /loop|again|itself/, on(/^\/(?:notes\.txt|notes)$/, (one, { target }) => Object.assign(one, { status: 302, body: Buffer.alloc(0), fields: { Location: target === "/notes" ? "/notes.txt" : "/notes" } }))],
   ["a download breaks off", /archive\.zip/, on(/archive\.zip$/, (one) => (one.cutAfter = 60))],
   ["a linked page breaks off", /guide/, on(/^\/guide\/$/, (one) => (one.cutAfter = 600))],
   ["a linked file fails", /feed\.atom.*500|500.*feed\.atom/, answer(/feed\.atom$/, 500, "It failed.")],
@@ -26,10 +26,14 @@ export default [
   ["a folder answers blank", /empty|blank|nothing/, on(/^\/guide\/$/, (one) => (one.body = Buffer.alloc(0)))],
   ["a folder without its slash is a page with relative links", /\/guide\b.*relative|relative.*\/guide\b/, { before: (request) => (request.target = request.target.replace(/^\/guide(?=$|\?)/, "/guide/")) }],
   ["a folder without its slash is nowhere", /\/guide\b/, answer(/^\/guide$/, 404, "Nothing here.")],
-  ["a long way to a page", /steps|redirect/, on(/^\/guide\/heron\.html$/, (one, { target }) => {
-    const step = Number(/\?step=(\d+)/.exec(target)?.[1] ?? 0);
-    if (step < 8) Object.assign(one, { status: 302, body: Buffer.alloc(0), fields: { Location: `/guide/heron.html?step=${step + 1}` } });
-  })],
+  [
+    "a long way to a page",
+    /steps|redirect/,
+    on(/^\/guide\/heron\.html$/, (one, { target }) => {
+      const step = Number(/\?step=(\d+)/.exec(target)?.[1] ?? 0);
+      if (step < 8) Object.assign(one, { status: 302, body: Buffer.alloc(0), fields: { Location: `/guide/heron.html?step=${step + 1}` } });
+    }),
+  ],
   ["a page leads off the site", /other-place\.invalid/, answer(/^\/guide\/heron\.html$/, 302, "", { Location: "//other-place.invalid/guide/heron.html" })],
   ["a page says that it is somewhere else", /Content-Location/, field(/^\/guide\/heron\.html$/, "Content-Location", "/guide/curlew.html")],
   ["a preload of what is gone", /gone-0a1b2c3d\.js/, field(/^\/$/, "Link", "</scripts/gone-0a1b2c3d.js>; rel=modulepreload")],

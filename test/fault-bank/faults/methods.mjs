@@ -13,7 +13,21 @@ export const METHODS = [
   ["DELETE says that it is done", /DELETE/, method("DELETE", (one) => Object.assign(one, { status: 204, body: Buffer.alloc(0) }))],
   ["PUT says that it has written", /PUT/, method("PUT", (one) => Object.assign(one, { status: 201 }))],
   ["POST fails", /POST.*500|500.*POST/, method("POST", (one) => Object.assign(one, { status: 500 }))],
-  ["TRACE gives the request back", /TRACE/, method("TRACE", (one, { target, headers }) => Object.assign(one, { status: 200, fields: { "Content-Type": "message/http" }, body: Buffer.from(`TRACE ${target} HTTP/1.1\r\n${Object.entries(headers).map(([name, value]) => `${name}: ${value}\r\n`).join("")}\r\n`) }))],
+  [
+    "TRACE gives the request back",
+    /TRACE/,
+    method("TRACE", (one, { target, headers }) =>
+      Object.assign(one, {
+        status: 200,
+        fields: { "Content-Type": "message/http" },
+        body: Buffer.from(
+          `TRACE ${target} HTTP/1.1\r\n${Object.entries(headers)
+            .map(([name, value]) => `${name}: ${value}\r\n`)
+            .join("")}\r\n`,
+        ),
+      }),
+    ),
+  ],
   ["OPTIONS does not say what is allowed", /Allow/, method("OPTIONS", (one) => (one.fields.Allow = undefined))],
   ["OPTIONS is answered with the file", /OPTIONS/, as("OPTIONS")],
   ["OPTIONS fails for the whole server", /OPTIONS \*/, method("OPTIONS", (one, { target }) => (target === "*" ? Object.assign(one, { status: 500 }) : undefined))],

@@ -30,10 +30,14 @@ export const RANGES = [
   ["a part has another tag", /ETag|tag/, part((one) => (one.fields.ETag = '"part"'))],
   ["a part has another type", /type/i, part((one) => (one.fields["Content-Type"] = "application/octet-stream"))],
   ["several parts without an end", /end|several/, several((one) => (one.body = one.body.subarray(0, one.body.lastIndexOf("\r\n--"))))],
-  ["several parts that are shifted", /part|several|bytes/, several((one) => {
-    const at = one.body.indexOf("\r\n\r\n") + 4;
-    one.body = Buffer.concat([one.body.subarray(0, at), one.body.subarray(at + 1, at + 10), Buffer.from("x"), one.body.subarray(at + 10)]);
-  })],
+  [
+    "several parts that are shifted",
+    /part|several|bytes/,
+    several((one) => {
+      const at = one.body.indexOf("\r\n\r\n") + 4;
+      one.body = Buffer.concat([one.body.subarray(0, at), one.body.subarray(at + 1, at + 10), Buffer.from("x"), one.body.subarray(at + 10)]);
+    }),
+  ],
   ["several parts without their places", /Content-Range|several/, several((one) => (one.body = Buffer.from(one.body.toString("latin1").replace(/Content-Range: .*\r\n/g, ""), "latin1")))],
   ["several parts with another boundary", /boundary|several/, several((one) => (one.fields["Content-Type"] = "multipart/byteranges; boundary=other"))],
   ["several parts with one place for all", /Content-Range/, several((one) => (one.fields["Content-Range"] = "bytes 0-9/8044"))],
@@ -53,17 +57,25 @@ export const CODINGS = [
   ["coded twice, and named once", /twice|content|other|coding/, coded((one) => (one.body = brotliCompressSync(one.body)), "br")],
   ["a prebuilt form that is stale", /content|other|stale/, coded((one, { target }) => (one.body = brotliCompressSync(Buffer.from(plainOf(target).toString().replace("heron", "egret")))), "br")],
   ["a coded form that is cut", /coding|cut|whole|broke/, coded((one) => (one.body = one.body.subarray(0, -20)))],
-  ["a picture is coded once more", /compressed again|again|coding/, on(/heron\.png$/, (one, { headers }) => (one.status === 200 && /gzip/.test(headers["accept-encoding"] ?? "") ? Object.assign(one, { body: gzipSync(one.body), fields: { ...one.fields, "Content-Encoding": "gzip", Vary: "Accept-Encoding" } }) : undefined))],
+  [
+    "a picture is coded once more",
+    /compressed again|again|coding/,
+    on(/heron\.png$/, (one, { headers }) => (one.status === 200 && /gzip/.test(headers["accept-encoding"] ?? "") ? Object.assign(one, { body: gzipSync(one.body), fields: { ...one.fields, "Content-Encoding": "gzip", Vary: "Accept-Encoding" } }) : undefined)),
+  ],
   ["the coded form has another type", /type/i, coded((one) => (one.fields["Content-Type"] = "application/gzip"))],
   ["the coded form has another lifetime", /Cache-Control|caching/, coded((one) => (one.fields["Cache-Control"] = "max-age=77"))],
   ["the length of the plain form", /length|ended|connection/i, coded((one, { target }) => (one.fields["Content-Length"] = String(plainOf(target).length)))],
-  ["a part of the coded form is one of the plain", /coded|coding|part/, on(/./, (one, { target, headers }) => {
-    const [, from, to] = /^bytes=(\d+)-(\d+)$/.exec(headers.range ?? "") ?? [];
-    if (one.status === 206 && one.fields["Content-Encoding"] !== undefined && from !== undefined) {
-      const plain = plainOf(target);
-      one.body = plain.subarray(Number(from), Number(to) + 1);
-      one.fields["Content-Range"] = `bytes ${from}-${to}/${plain.length}`;
-    }
-  })],
+  [
+    "a part of the coded form is one of the plain",
+    /coded|coding|part/,
+    on(/./, (one, { target, headers }) => {
+      const [, from, to] = /^bytes=(\d+)-(\d+)$/.exec(headers.range ?? "") ?? [];
+      if (one.status === 206 && one.fields["Content-Encoding"] !== undefined && from !== undefined) {
+        const plain = plainOf(target);
+        one.body = plain.subarray(Number(from), Number(to) + 1);
+        one.fields["Content-Range"] = `bytes ${from}-${to}/${plain.length}`;
+      }
+    }),
+  ],
   ["an archive is sent as coded", /archive|gzip|zip|coding/, { changes: { "/records/archive.zip": (bytes) => gzipSync(bytes) }, ...on(/archive\.zip$/, (one) => (one.fields["Content-Encoding"] = "gzip")) }],
 ];
