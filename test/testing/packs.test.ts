@@ -9,8 +9,11 @@ import { compareSites, differs } from "../../src/testing/compare/compare.js";
 import { compareFields } from "../../src/testing/compare/fields.js";
 import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
 import { takeSample } from "../../src/testing/discover/sample.js";
-import { askServer, askSite, type CaseResult, makeTemporaryTree, PACK_NAMES, type PackName, runPacks } from "../../src/testing/index.js";
-import { runRightServers } from "../fault-bank/run.mjs";
+import { observeSite } from "../../src/testing/draft/from-site.js";
+import { writeDraft } from "../../src/testing/draft/write.js";
+import { askServer, askSite, type CaseResult, expandCases, loadExpectations, makeTemporaryTree, PACK_NAMES, type PackName, runCases, runPacks } from "../../src/testing/index.js";
+import { FAULTS } from "../fault-bank/faults/index.mjs";
+import { runFaults, runRightServers } from "../fault-bank/run.mjs";
 import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js";
 
 const DEMO = resolve("demo/site");
@@ -54,7 +57,8 @@ describe("a site that is right passes every pack", () => {
     const [inside, outside] = [await runPacks(site, PACK_NAMES), await runPacks(await listen(site), PACK_NAMES)];
     expect([...failures(inside), ...failures(outside)]).toEqual([]);
     for (const results of [inside, outside]) {
-      const counts = PACK_NAMES.map((name) => results.filter(({ case: one, outcome }) => one.group === name && outcome === "passed").length);
+      // Bytes are on a wire over the network only.
+      const counts = PACK_NAMES.filter((name) => name !== "framing" || results === outside).map((name) => results.filter(({ case: one, outcome }) => one.group === name && outcome === "passed").length);
       expect(Math.min(...counts)).toBeGreaterThan(3);
     }
   });
@@ -88,12 +92,12 @@ describe("a site that is right passes every pack", () => {
     for (const results of [inside, outside]) {
       expect(failures(results)).toEqual([]);
       // Too large to be read whole: parts of it are looked at all the same.
-      expect(results.filter(({ case: one }) => one.name.startsWith("/archive/dawn.wav, ")).length).toBe(3);
+      expect(results.filter(({ case: one }) => one.group === "ranges" && one.name.startsWith("/archive/dawn.wav, ")).length).toBe(3);
     }
     await tree.write({ "none/": "" });
     const results = await runPacks(await openSite({ base: tree.folder, mounts: [{ folder: "none" }] }), PACK_NAMES);
     expect(failures(results)).toEqual([]);
-    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["conditional", "ranges", "codings", "app-shell"]);
+    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["framing", "links", "conditional", "ranges", "codings", "app-shell", "content", "listings", "delivery"]);
   });
 });
 
@@ -280,6 +284,19 @@ describe("two sites, compared", () => {
     expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there leads to HTTPS; compare with an address that begins with https:/);
   });
 });
+
+// A tenth of the bank, of every area; npm run fault-bank asks it all.
+test("single faults are found, and named", async () => {
+  const product = { runPacks, PACK_NAMES, askServer, observeSite, writeDraft, takeSample, makeQuestions, compareSites, differs, loadExpectations, expandCases, runCases };
+  const rows = await runFaults(
+    product,
+    FAULTS.filter((_, index) => index % 10 === 4),
+  );
+  expect(FAULTS.length).toBeGreaterThanOrEqual(150);
+  expect(rows.length).toBeGreaterThan(25);
+  expect(rows.filter(({ packs, draft, compare }) => packs.length + draft.length + compare.length === 0).map(({ what }) => what)).toEqual([]);
+  expect(rows.filter(({ speaks, packs }) => !speaks && packs.length > 0).map(({ what, packs: [first] }) => [what, first])).toEqual([]);
+}, 120_000);
 
 test("right servers of other styles raise no alarm; what they may do without is advice, and fails where that is asked for", async () => {
   const alarms = await runRightServers({ runPacks, PACK_NAMES });

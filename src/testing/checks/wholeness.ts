@@ -20,6 +20,8 @@ const FORMATS: readonly Format[] = [
     start: [0x89, 0x50, 0x4e, 0x47],
     name: "a PNG picture",
     findFlaw(bytes) {
+      // §11.2.2: the first chunk tells the size.
+      if (textAt(bytes, 12, 16) !== "IHDR") return undefined;
       const at = lastIndexOf(bytes, [...ASCII("IEND"), 0xae, 0x42, 0x60, 0x82]);
       if (at < 0) return LACKS_END;
       const behind = bytes.length - at - 8;
@@ -93,6 +95,9 @@ const FORMATS: readonly Format[] = [
   },
 ];
 
+/** Of less than any such file has, nothing is said, in bytes. */
+const SMALLEST = 64;
+
 /** What is wrong with the bytes of a file that is no text: it is cut, goes on behind its end, or is a text. Undefined when all is well. */
 export function findFlawInBytes(
   headers: Readonly<Record<string, string>>,
@@ -100,9 +105,8 @@ export function findFlawInBytes(
 ): string | undefined {
   const type = readMediaType(headers) ?? "";
   const format = FORMATS.find(({ types }) => types.test(type));
-  if (format === undefined || bytes.length === 0) return undefined;
+  if (format === undefined || bytes.length < SMALLEST) return undefined;
   if (format.start.every((byte, index) => bytes[index] === byte)) {
-    if (bytes.length < 16) return LACKS_END;
     return format.findFlaw(bytes);
   }
   return isText(bytes) ? `a text in place of ${format.name}: ${quoteStart(bytes)}` : undefined;
@@ -145,7 +149,9 @@ function lastIndexOf(bytes: Uint8Array, wanted: readonly number[]): number {
   return Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).lastIndexOf(Buffer.from(wanted));
 }
 
+// Words: a file that stands for another one in a repository, a message, a page.
 function isText(bytes: Uint8Array): boolean {
+  if (!bytes.subarray(0, 512).some((byte) => byte === 0x20)) return false;
   return bytes
     .subarray(0, 512)
     .every((byte) => (byte >= 0x20 && byte < 0x7f) || byte === 0x0a || byte === 0x0d || byte === 0x09);

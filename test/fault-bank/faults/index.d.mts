@@ -1,0 +1,1 @@
+export declare const FAULTS: readonly { readonly area: string; readonly what: string }[];
