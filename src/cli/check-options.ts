@@ -1,7 +1,27 @@
 import { InvalidArgumentError } from "commander";
 import { parseDuration } from "../config/durations.js";
 
-const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html"] as const;
+/** What the command line asks to be checked, and where. */
+export interface CheckRequest {
+  /** Expectations files and names of packs. */
+  readonly words: readonly string[];
+  readonly config?: string;
+  readonly folder?: string;
+  readonly against?: string;
+  readonly header?: Readonly<Record<string, string>>;
+  readonly set?: Readonly<Record<string, string>>;
+  readonly path?: readonly string[];
+  readonly only?: string;
+  readonly concurrency?: number;
+  /** In milliseconds. */
+  readonly timeout?: number;
+  readonly retries?: number;
+  readonly strict?: boolean;
+  readonly methods?: true;
+  readonly insecureTls?: true;
+}
+
+const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html", "sarif"] as const;
 export type ReportForm = (typeof REPORT_FORMS)[number];
 
 /** A report, and the file it goes to; undefined for standard output. */

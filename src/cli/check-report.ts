@@ -41,6 +41,7 @@ export function reportPretty(terminal: Terminal, run: Run): void {
     terminal.print(
       `\n${formatCount(untold)} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
     );
+  printKnown(terminal, run.results);
   printAdvice(terminal, run.results);
   terminal.print(beam(terminal));
   const { colors } = terminal;
@@ -50,16 +51,29 @@ export function reportPretty(terminal: Terminal, run: Run): void {
 }
 
 function printPack(terminal: Terminal, name: PackName, results: readonly CaseResult[]): void {
-  const { total, failed, skipped, advised } = countResults(results);
+  const { total, failed, skipped, advised, known } = countResults(results);
   const { colors } = terminal;
   const word = failed > 0 ? colors.red("failed ") : colors.green("passed ");
-  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped - advised} cases`;
+  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped - advised - known} cases`;
   const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
   terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
   for (const { outcome, case: one, because } of results) {
     if (outcome !== "skipped") continue;
     const wide = (terminal.columns ?? Number.POSITIVE_INFINITY) - 22;
     for (const line of wrap(`${one.name}: ${because}`, wide)) terminal.print(`${" ".repeat(22)}${line}`);
+  }
+}
+
+/** What is known to fail, a line each, apart from what failed. */
+function printKnown(terminal: Terminal, results: readonly CaseResult[]): void {
+  const known = results.filter(({ outcome }) => outcome === "known");
+  if (known.length > 0) terminal.print();
+  for (const { case: one, because } of known) {
+    const width = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9;
+    const name = printable([one.group, one.name].filter(Boolean).join(": "));
+    terminal.print(`${terminal.colors.yellow("known  ")}  ${cutToFit(name, width)}`);
+    for (const line of wrap(printable(because ?? ""), width))
+      terminal.print(`         ${terminal.colors.dim(line)}`);
   }
 }
 
@@ -168,6 +182,7 @@ function spanOf(results: readonly CaseResult[]): number {
 function paintOutcome({ colors }: Terminal, outcome: CaseResult["outcome"]): string {
   if (outcome === "passed") return colors.green("passed ");
   if (outcome === "advised") return colors.cyan("advice ");
+  if (outcome === "known") return colors.yellow("known  ");
   return outcome === "skipped" ? colors.dim("skipped") : colors.red("failed ");
 }
 

@@ -1,16 +1,20 @@
 import { existsSync } from "node:fs";
 import { SiteError } from "../config/problems.js";
+import { formatCount } from "../core/text/size.js";
+import { type AcceptedFailure, loadAcceptedFailures, makeBaseline } from "../testing/accepted.js";
 import type { Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
-import type { ReportTarget } from "./check-options.js";
-import { type CheckRequest, readTargets, runTargets } from "./check-targets.js";
+import type { CheckRequest, ReportTarget } from "./check-options.js";
+import { readTargets } from "./check-targets.js";
 import { findExpectations } from "./find-expectations.js";
 import { openProgress } from "./progress.js";
 import { openReports } from "./reports.js";
+import { runTargets } from "./run-targets.js";
 import { openTerminal } from "./terminal.js";
 
 export interface CheckOptions extends Omit<CheckRequest, "words"> {
   readonly firstFailure?: true;
+  readonly accept?: string;
   readonly report?: readonly ReportTarget[];
   readonly har?: string;
   readonly watch?: true;
@@ -36,6 +40,8 @@ async function runOnce(
 ): Promise<string[]> {
   const terminal = openTerminal(process.stdout);
   const reports = await openReports(terminal, options.report ?? [], options.har);
+  const baseline =
+    options.accept === undefined ? undefined : makeBaseline(await loadAcceptedFailures(options.accept));
   const targets = await readTargets({ ...options, words });
   const progress = openProgress(process.stderr);
   const runs: Run[] = [];
@@ -49,11 +55,13 @@ async function runOnce(
         strict: options.strict,
         stopAtFailure: options.firstFailure,
         keepTexts: options.har !== undefined,
+        judge: baseline?.judge,
         signal,
         onResult: progress.count,
       },
       {
-        look: (about) => progress.say(`Looking over ${about} …`),
+        look: (about, found) =>
+          progress.say(`Looking over ${about} …${found > 0 ? ` ${formatCount(found)} addresses` : ""}`),
         begin: (count) => progress.begin(count),
         end(run) {
           progress.end();
@@ -69,6 +77,9 @@ async function runOnce(
     for (const { asker } of targets) await asker.close();
   }
   await reports.finish(runs);
+  // What was not asked cannot occur.
+  if (options.only === undefined && !signal?.aborted && options.firstFailure !== true)
+    sayGone(baseline?.listGone() ?? [], options.accept);
   if (runs.flatMap(({ results }) => results).length === 0) {
     throw new SiteError([
       `--only: found ${JSON.stringify(options.only)}, which no case has in its name or group.`,
@@ -76,4 +87,12 @@ async function runOnce(
   }
   process.exitCode = runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
   return targets.flatMap(({ watched }) => watched);
+}
+
+// On the other stream: the report may be read by a program.
+function sayGone(gone: readonly AcceptedFailure[], file: string | undefined): void {
+  for (const one of gone)
+    process.stderr.write(
+      `${file}: ${JSON.stringify(one.case)} is accepted and does not fail any more; take it out.\n`,
+    );
 }

@@ -47,12 +47,17 @@ export function addCheck(program: Command): void {
       "ask a case that fails so many times more, a second apart (0 when left out)",
       parseCount,
     )
+    .option("--accept <FILE>", "known failures: they do not fail the run, and are shown apart")
+    .option(
+      "--methods",
+      "let the pack of that name send POST, PUT, DELETE and PATCH to a server that is not on this machine",
+    )
     .option("--strict", "fail what packs only advise, such as compression")
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .addOption(
       new Option(
         "--report <FORM[=FILE]>",
-        "pretty, tap, junit, json or html; to standard output or to a file; may be repeated",
+        "pretty, tap, junit, json, html or sarif; to standard output or to a file; may be repeated",
       ).argParser(collectReport),
     )
     .option("--har <FILE>", "record what was asked and answered, for a browser's network panel")

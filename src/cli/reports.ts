@@ -8,6 +8,7 @@ import { reportHtml } from "../testing/reports/html.js";
 import { reportJson } from "../testing/reports/json.js";
 import { reportJunit } from "../testing/reports/junit.js";
 import type { Run } from "../testing/reports/run.js";
+import { reportSarif } from "../testing/reports/sarif.js";
 import { reportTap } from "../testing/reports/tap.js";
 import type { ReportForm, ReportTarget } from "./check-options.js";
 import { reportPretty } from "./check-report.js";
@@ -18,6 +19,7 @@ const FORMS: Readonly<Record<Exclude<ReportForm, "pretty">, (runs: readonly Run[
   junit: reportJunit,
   json: reportJson,
   html: reportHtml,
+  sarif: reportSarif,
 };
 
 export interface Reports {

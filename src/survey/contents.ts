@@ -1,10 +1,10 @@
 import { readCharset } from "../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../core/media-types/content.js";
 import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
+import { isCut, PICTURE_HEAD, type Picture, readPicture } from "../core/media-types/picture.js";
 import { selectRules } from "../core/rules/mount.js";
 import { formatCount } from "../core/text/size.js";
 import { decideKind } from "../testing/discover/kind.js";
-import { isCut, PICTURE_HEAD, type Picture, readPicture } from "./picture.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 
 /** So much of a file tells what it is, in bytes. */

@@ -1,7 +1,7 @@
 import type { Question } from "./ask/ask.js";
 import type { Check, Difference } from "./checks/check.js";
 import type { FollowUp } from "./checks/follow-ups.js";
-import type { ONLY } from "./format/schema.js";
+import type { ONLY } from "./format/schema-case.js";
 
 /** One case, ready to run: a question, and what must hold of its answer. */
 export interface Case {
@@ -22,6 +22,10 @@ export interface Case {
   /** Why it is not asked at all; undefined for a case that is. */
   readonly skip?: string | undefined;
   readonly only: (typeof ONLY)[number] | undefined;
+  /** How often it is asked, each time with the same outcome wanted; once when not given. */
+  readonly times?: number | undefined;
+  /** How many of those are under way at the same time. */
+  readonly atOnce?: number | undefined;
   /** Undefined where the run's own setting decides. */
   readonly retries: number | undefined;
   readonly timeoutMs: number | undefined;

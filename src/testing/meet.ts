@@ -1,7 +1,8 @@
 import { formatProblem, SiteError, validate } from "../config/problems.js";
-import { type Difference, findDifferences } from "./checks/check.js";
+import { type Difference, findDifferences, isKnown } from "./checks/check.js";
 import { compileExpectation } from "./checks/expectation.js";
-import { type Expectation, writtenExpectation } from "./format/schema.js";
+import { compileFurther } from "./checks/further.js";
+import { type Expectation, expectation as writtenExpectation } from "./format/schema-expectation.js";
 import { type Answered, explainAnswered, toSeen } from "./probe.js";
 import { describeDifference, type FailureLine, formatFailure } from "./reports/failure.js";
 
@@ -18,6 +19,15 @@ export function findUnmet(answer: Answered, expectation: Expectation): Differenc
   if (seen.reply.inside === undefined && checks.some(({ insideOnly }) => insideOnly === true))
     throw new SiteError([
       "The expectation: found answeredBy, which is known in this process only, and the answer came over the network; leave it out, or ask a probe of the site itself.",
+    ]);
+  const [hidden] = checks.filter((check) => !isKnown(check, seen));
+  if (hidden !== undefined)
+    throw new SiteError([
+      `The expectation: found one of the ${hidden.about}, which is known over the network only, and the answer came from this process; leave it out, or ask a probe of a server.`,
+    ]);
+  if (compileFurther(result.value).length > 0)
+    throw new SiteError([
+      "The expectation: found leadsTo or body.sameAs, which ask the site once more; write it in an expectations file, or compare two answers of the probe.",
     ]);
   return findDifferences(checks, seen);
 }

@@ -40,19 +40,21 @@ export interface Exchange {
   readonly milliseconds: number;
 }
 
-/** `advised`: it does not hold, and a right server may do without. */
-export type Outcome = "passed" | "failed" | "unanswered" | "skipped" | "advised";
+/** `advised`: it does not hold, and a right server may do without. `known`: it fails, and somebody said that it may for now. */
+export type Outcome = "passed" | "failed" | "unanswered" | "skipped" | "advised" | "known";
 
 /** What came of one case. */
 export interface CaseResult {
   readonly case: Case;
   readonly outcome: Outcome;
   readonly exchanges: readonly Exchange[];
-  /** Why it was skipped. */
+  /** Why it was skipped, or may fail for now. */
   readonly because: string | undefined;
   readonly milliseconds: number;
   /** How often it was asked; more than one where retries were. */
   readonly attempts: number;
+  /** How many of its times were wrong, for a case that is asked several times. */
+  readonly badTimes?: number;
 }
 
 export interface RunOptions {
@@ -67,6 +69,8 @@ export interface RunOptions {
   readonly keepTexts?: boolean | undefined;
   /** Fails cases that are advice. */
   readonly strict?: boolean | undefined;
+  /** Looks at each result before it is told: a baseline tells known failures from others. */
+  readonly judge?: ((result: CaseResult) => CaseResult) | undefined;
   /** Asks nothing more once it is aborted. */
   readonly signal?: AbortSignal | undefined;
   /** Told of each result as it comes. */
@@ -84,11 +88,12 @@ export async function runCases(
   let [done, stopped] = [0, false];
   const width = options.concurrency ?? asker.concurrency;
   return doAtATime(cases, width, async (one) => {
-    const result = options.signal?.aborted
+    const told = options.signal?.aborted
       ? skip(one, "not asked: the run was stopped")
       : stopped
         ? skip(one, "not asked: a case had failed before")
         : await runCase(one, asker, { ...options, concurrency: width });
+    const result = options.judge?.(told) ?? told;
     if (options.stopAtFailure && isBad(result)) stopped = true;
     options.onResult?.(result, ++done);
     return result;
@@ -124,20 +129,28 @@ function failAtOnce(one: Case, difference: Difference): CaseResult {
   };
 }
 
-const NOT_OVER_NETWORK = "answeredBy was not checked: it is known in process only";
+/** What is said of checks that are left out here. */
+function describeHidden(hidden: readonly Check[]): string {
+  const isInside = hidden.some(({ insideOnly }) => insideOnly);
+  return isInside
+    ? "answeredBy was not checked: it is known in process only"
+    : `${hidden.map(({ about }) => about).join(" and ")} was not checked: it is known over the network only`;
+}
 
 async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<CaseResult> {
   const here = asker.explain === undefined ? "over the network" : "in process";
   if (one.skip !== undefined) return skip(one, one.skip);
   if (one.unmet !== undefined) return failAtOnce(one, one.unmet);
   if (one.only !== undefined && one.only !== here) return skip(one, `asked ${one.only} only`);
-  const hidden = asker.explain === undefined ? one.checks.filter(({ insideOnly }) => insideOnly) : [];
+  const hidden = one.checks.filter(({ insideOnly, wireOnly }) =>
+    asker.explain === undefined ? insideOnly : wireOnly,
+  );
   if (hidden.length > 0 && hidden.length === one.checks.length && one.followUps.length === 0)
-    return skip(one, NOT_OVER_NETWORK);
+    return skip(one, describeHidden(hidden));
   const retries = one.retries ?? options.retries ?? 0;
   const started = performance.now();
   for (let attempt = 1; ; attempt++) {
-    const exchanges = await askCase(one, asker, options);
+    const { exchanges, bad } = await askOften(one, asker, options);
     const unanswered = exchanges.some(({ because }) => because !== undefined);
     const failed = exchanges.some(({ differences }) => differences.length > 0);
     if ((unanswered || failed) && one.advice === undefined && attempt <= retries) {
@@ -147,9 +160,36 @@ async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<Ca
     const isAdvice = one.advice !== undefined && options.strict !== true;
     const outcome = unanswered ? "unanswered" : !failed ? "passed" : isAdvice ? "advised" : "failed";
     const milliseconds = performance.now() - started;
-    const because = hidden.length > 0 ? NOT_OVER_NETWORK : undefined;
-    return { case: one, outcome, exchanges, because, milliseconds, attempts: attempt };
+    const because = hidden.length > 0 ? describeHidden(hidden) : undefined;
+    return {
+      case: one,
+      outcome,
+      exchanges,
+      because,
+      milliseconds,
+      attempts: attempt,
+      ...(one.times !== undefined && { badTimes: bad }),
+    };
   }
+}
+
+/** Asks a case as often as it says. Gives what came of the first time that was wrong, or of the last one. */
+async function askOften(
+  one: Case,
+  asker: Asker,
+  options: RunOptions,
+): Promise<{ exchanges: Exchange[]; bad: number }> {
+  const isWrong = (exchanges: readonly Exchange[]): boolean =>
+    exchanges.some(({ because, differences }) => because !== undefined || differences.length > 0);
+  let [last, wrong, bad]: [Exchange[], Exchange[] | undefined, number] = [[], undefined, 0];
+  const times = Array.from({ length: one.times ?? 1 }, (_, index) => index);
+  await doAtATime(times, one.atOnce ?? 1, async () => {
+    last = await askCase(one, asker, options);
+    if (!isWrong(last)) return;
+    wrong ??= last;
+    bad++;
+  });
+  return { exchanges: wrong ?? last, bad };
 }
 
 async function askCase(one: Case, asker: Asker, options: RunOptions): Promise<Exchange[]> {

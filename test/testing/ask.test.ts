@@ -82,7 +82,18 @@ test("what is sent, and how it is joined", async () => {
   });
   const asker = askServer("http://larkholm.invalid/sub/", { headers: { "User-Agent": "a", Every: "one" }, concurrency: 2, insecureTls: true });
   client.answer = answer(["Vary", "Accept", "vary", "Origin", "ETag", '"a"'], [Buffer.from("ab"), Buffer.from("c")]);
-  expect(await asker.ask({ ...question, headers: { every: "two" } })).toEqual({ status: 200, headers: { vary: "Accept, Origin", etag: '"a"' }, body: new Uint8Array([97, 98, 99]), inside: undefined });
+  expect(await asker.ask({ ...question, headers: { every: "two" } })).toEqual({
+    status: 200,
+    headers: { vary: "Accept, Origin", etag: '"a"' },
+    body: new Uint8Array([97, 98, 99]),
+    lines: [
+      ["Vary", "Accept"],
+      ["vary", "Origin"],
+      ["ETag", '"a"'],
+    ],
+    wire: { httpVersion: undefined, firstByteMilliseconds: expect.any(Number) },
+    inside: undefined,
+  });
   await asker.ask({ method: "OPTIONS", path: "*", headers: {} });
   expect(client.asked.map(({ method, path, headers }) => ({ method, path, headers }))).toEqual([
     { method: "GET", path: "/sub/a", headers: { "User-Agent": "a", every: "two" } },

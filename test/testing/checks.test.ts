@@ -8,7 +8,7 @@ import { markDifference } from "../../src/testing/checks/check.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { extractLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
-import type { Expectation } from "../../src/testing/format/schema.js";
+import type { Expectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, findUnmet } from "../../src/testing/index.js";
 
 const answer = (status: number, headers: Record<string, string> = {}, body: string | Uint8Array = "", path = "/guide/"): Answered => {
@@ -72,7 +72,7 @@ describe("what an answer is held against", () => {
     ["a text word for word", answer(200, HTML, "curlew"), { body: { equals: "curlews" } }, ['body: "curlews" / "curlew"']],
     ["a digest in hexadecimal", answer(200, {}, "curlew"), { body: { digest: `sha-256=${"0".repeat(64)}` } }, [expect.stringMatching(/^body: sha-256=0{64} \/ sha-256=[0-9a-f]{64}$/) as unknown as string]],
     ["a digest as RFC 9530 writes it", answer(200, {}, ""), { body: { digest: "sha-256=:47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=:" } }, []],
-    ["the bytes of a file", answer(200, {}, "curlew"), { body: { file: "test/fixtures/none.txt" } }, ["body: the bytes of test/fixtures/none.txt / a body that cannot be compared: the file is not readable (ENOENT)"]],
+    ["the bytes of a file", answer(200, {}, "curlew"), { body: { file: "test/fixtures/none.txt" } }, ["body: the bytes of test/fixtures/none.txt / a body that cannot be compared: there is no such file at test/fixtures/none.txt; body.file is a path from this file's folder"]],
     ["a part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 3 }], open: null } } }, []],
     ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3, in place of 4']],
     ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / what is not JSON: "<p>" (3 bytes)']],

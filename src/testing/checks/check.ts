@@ -16,6 +16,8 @@ export interface Check {
   readonly expected: string;
   /** Only the process that answers can tell; over the network it is left out. */
   readonly insideOnly?: boolean;
+  /** Only the network tells; in process it is left out. */
+  readonly wireOnly?: boolean;
   /** Undefined when it holds; otherwise what came instead. */
   look(seen: Seen): Got | undefined;
 }
@@ -43,7 +45,7 @@ export interface Difference {
 export function findDifferences(checks: readonly Check[], seen: Seen): Difference[] {
   const differences: Difference[] = [];
   for (const check of checks) {
-    if (check.insideOnly === true && seen.reply.inside === undefined) continue;
+    if (!isKnown(check, seen)) continue;
     if (check.about === "body" && differences.some(({ about }) => about === "status")) continue;
     const got = check.look(seen);
     if (got === undefined) continue;
@@ -51,6 +53,11 @@ export function findDifferences(checks: readonly Check[], seen: Seen): Differenc
     differences.push({ about, expected, got: got.text, comparable: got.comparable ?? false });
   }
   return differences;
+}
+
+/** True where what a check looks at can be known of an answer. */
+export function isKnown({ insideOnly, wireOnly }: Check, { reply }: Pick<Seen, "reply">): boolean {
+  return !(insideOnly && reply.inside === undefined) && !(wireOnly && reply.inside !== undefined);
 }
 
 /** The part in which two values differ: what is between their common beginning and their common end. */

@@ -1,14 +1,14 @@
 import { resolve } from "node:path";
-import { splitMembers } from "../../core/fields/grammar.js";
-import type { Expectation, HeaderExpectation } from "../format/schema.js";
+import type { Expectation } from "../format/schema-expectation.js";
+import { parseShortTime } from "../format/schema-texts.js";
 import { NO_FILE, THE_APPLICATION } from "./answerers.js";
-import { checkBody } from "./body.js";
+import { checkBody } from "./body-checks.js";
 import { checkCaching } from "./caching.js";
-import type { Check, Got, Seen } from "./check.js";
+import type { Check, Seen } from "./check.js";
 import { listCodings, readCharset, readMediaType } from "./content.js";
-import { holdAgainst, TOOK_TOO_LONG } from "./pattern.js";
-
-const NOTHING = "nothing";
+import { checkCookies } from "./cookies.js";
+import { checkField, compareValue } from "./field.js";
+import { checkParts } from "./parts.js";
 
 /** Makes the checks of an expectation, in the order of the format. `folder` is where files that it names are looked for. */
 export function compileExpectation(expect: Expectation, folder: string): Check[] {
@@ -33,17 +33,46 @@ export function compileExpectation(expect: Expectation, folder: string): Check[]
   if (expect.coding !== undefined) checks.push(checkCoding([expect.coding].flat()));
   checks.push(...checkCaching([expect.caching ?? []].flat()));
   for (const [name, wanted] of Object.entries(expect.headers ?? {})) checks.push(...checkField(name, wanted));
+  if (expect.cookies !== undefined) checks.push(...checkCookies(expect.cookies));
+  if (expect.httpVersion !== undefined) checks.push(checkVersion(expect.httpVersion));
+  if (expect.firstByte !== undefined) checks.push(checkFirstByte(expect.firstByte.atMost));
   if (expect.body !== undefined) checks.push(...checkBody(expect.body, (name) => resolve(folder, name)));
+  if (expect.parts !== undefined) checks.push(...checkParts(expect.parts));
   return checks;
 }
 
-/** Demands one of some statuses. */
-export function checkStatus(wanted: readonly number[]): Check {
+/** Demands one of some statuses, or of some classes such as `2xx`. */
+export function checkStatus(wanted: readonly (number | string)[]): Check {
   return {
     about: "status",
     expected: wanted.join(" or "),
     look({ reply }) {
-      return wanted.includes(reply.status) ? undefined : { text: describeStatus(reply) };
+      const isWanted =
+        wanted.includes(reply.status) || wanted.includes(`${Math.floor(reply.status / 100)}xx`);
+      return isWanted ? undefined : { text: describeStatus(reply) };
+    },
+  };
+}
+
+function checkVersion(wanted: string): Check {
+  return {
+    about: "HTTP version",
+    expected: wanted,
+    wireOnly: true,
+    look: ({ reply }) =>
+      reply.wire?.httpVersion === wanted ? undefined : { text: reply.wire?.httpVersion ?? "not known" },
+  };
+}
+
+function checkFirstByte(written: string | number): Check {
+  const atMost = parseShortTime(written)!;
+  return {
+    about: "first byte",
+    expected: `within ${written}`,
+    wireOnly: true,
+    look({ reply }) {
+      const milliseconds = reply.wire?.firstByteMilliseconds ?? 0;
+      return milliseconds <= atMost ? undefined : { text: `after ${Math.round(milliseconds)}ms` };
     },
   };
 }
@@ -52,23 +81,6 @@ function describeStatus({ status, inside, headers }: Seen["reply"]): string {
   if (inside?.passedOn) return `${status}, which the application behind the site would give`;
   const location = headers.location;
   return location === undefined ? String(status) : `${status}, to ${location}`;
-}
-
-/** Demands that a value is this one. */
-export function compareValue(
-  about: string,
-  expected: string,
-  read: (seen: Seen) => string | undefined,
-): Check {
-  return {
-    about,
-    expected,
-    look(seen) {
-      const got = read(seen);
-      if (got === expected) return undefined;
-      return got === undefined ? { text: NOTHING } : { text: got, comparable: true };
-    },
-  };
 }
 
 // RFC 9110 §10.2.2: Location may be relative; it is resolved against the address that was asked.
@@ -130,53 +142,4 @@ export function checkCoding(wanted: readonly string[]): Check {
       return wanted.includes(got) ? undefined : { text: got, comparable: wanted.length === 1 };
     },
   };
-}
-
-/** The checks of one header field. */
-export function checkField(name: string, wanted: HeaderExpectation): Check[] {
-  const key = name.toLowerCase();
-  const read = ({ reply }: Seen): string | undefined => reply.headers[key];
-  if (typeof wanted === "string") return [compareValue(name, wanted, read)];
-  const check = (expected: string, holds: (got: string | undefined) => boolean): Check => ({
-    about: name,
-    expected,
-    look(seen) {
-      const got = read(seen);
-      return holds(got) ? undefined : ({ text: got ?? NOTHING } satisfies Got);
-    },
-  });
-  const checks: Check[] = [];
-  if (wanted.present !== undefined) {
-    const { present } = wanted;
-    checks.push(check(present ? "any value" : NOTHING, (got) => (got !== undefined) === present));
-  }
-  if (wanted.matches !== undefined) checks.push(checkMatch(name, new RegExp(wanted.matches, "u")));
-  for (const member of [wanted.lists ?? []].flat())
-    checks.push(check(`a list with ${member}`, (got) => hasMember(got, member)));
-  for (const member of [wanted.listsNot ?? []].flat())
-    checks.push(check(`a list without ${member}`, (got) => !hasMember(got, member)));
-  return checks;
-}
-
-/** The check of a header field by a pattern, with its flags; a search always begins at the start. */
-export function checkMatch(name: string, written: RegExp): Check {
-  const pattern = new RegExp(written.source, written.flags.replace(/[gy]/g, ""));
-  const flags = pattern.flags.replace("u", "");
-  return {
-    about: name,
-    // As it was written: the platform escapes slashes that need none here.
-    expected: `a match of /${pattern.source.replaceAll("\\/", "/")}/${flags}`,
-    look({ reply }) {
-      const got = reply.headers[name.toLowerCase()];
-      if (got === undefined) return { text: NOTHING };
-      const outcome = holdAgainst(pattern, got);
-      if (outcome === "matches") return undefined;
-      return { text: outcome === "takes too long" ? TOOK_TOO_LONG : got };
-    },
-  };
-}
-
-// Case is ignored, as most lists do.
-function hasMember(value: string | undefined, member: string): boolean {
-  return splitMembers(value ?? "", ",").some((one) => one.toLowerCase() === member.toLowerCase());
 }

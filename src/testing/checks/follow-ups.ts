@@ -2,11 +2,12 @@ import { formatFieldName } from "../../core/fields/grammar.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Question, Reply } from "../ask/ask.js";
 import { mergeFields } from "../ask/ask.js";
-import type { FollowUpWritten } from "../format/schema.js";
+import type { FollowUpWritten } from "../format/schema-case.js";
 import { describeBody, describeFirstDifference, sameBytes } from "./body.js";
 import type { Check, Seen } from "./check.js";
 import { listCodings, readContent } from "./content.js";
-import { checkCoding, checkField, checkStatus, compareValue } from "./expectation.js";
+import { checkCoding, checkStatus } from "./expectation.js";
+import { checkField, compareValue } from "./field.js";
 import { isOfOneMessage } from "./noise.js";
 
 /** A further question about the same resource, and what must hold of its answer. */

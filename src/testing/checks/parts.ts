@@ -1,3 +1,8 @@
+import type { PartExpectation } from "../format/schema-expectation.js";
+import { isWithin, showBound } from "../format/schema-texts.js";
+import { type Check, findDifferences } from "./check.js";
+import { checkField } from "./field.js";
+
 /** One part of a multipart/byteranges body. */
 export interface BodyPart {
   /** By lower-case name. */
@@ -49,4 +54,68 @@ function readFields(head: string): Record<string, string> {
       return colon < 1 ? [] : [[line.slice(0, colon).trim().toLowerCase(), line.slice(colon + 1).trim()]];
     }),
   );
+}
+
+/** The checks of the parts of an answer, in their order. */
+export function checkParts(wanted: readonly PartExpectation[]): Check[] {
+  const whole: Check = {
+    about: "parts",
+    expected: `${wanted.length} ${wanted.length === 1 ? "part" : "parts"} of multipart/byteranges`,
+    look({ reply: { headers, body } }) {
+      const parts = partsOf(headers, body);
+      if (typeof parts === "string") return { text: parts };
+      return parts.length === wanted.length ? undefined : { text: String(parts.length) };
+    },
+  };
+  return [whole, ...wanted.flatMap(checkPart)];
+}
+
+function partsOf(headers: Readonly<Record<string, string>>, body: Uint8Array): BodyPart[] | string {
+  const type = headers["content-type"] ?? "no type";
+  const boundary = readBoundary(type);
+  if (boundary === undefined) return type;
+  const read = readParts(body, boundary);
+  return "problem" in read ? read.problem : read.parts;
+}
+
+function checkPart({ headers = {}, length, contains }: PartExpectation, index: number): Check[] {
+  const put = (expected: string, look: (part: BodyPart) => string | undefined): Check => ({
+    about: `part ${index + 1}`,
+    expected,
+    look({ reply }) {
+      const parts = partsOf(reply.headers, reply.body);
+      const part = typeof parts === "string" ? undefined : parts[index];
+      // That it is not there is said once.
+      const got = part === undefined ? undefined : look(part);
+      return got === undefined ? undefined : { text: got };
+    },
+  });
+  const fields = Object.entries(headers).flatMap(([name, wanted]) =>
+    checkField(name, wanted).map((check) =>
+      put(`${name}: ${check.expected}`, (part) => {
+        const reply = { status: 206, headers: part.headers, body: part.bytes, inside: undefined };
+        const question = { method: "GET", path: "/", headers: {} };
+        return findDifferences([check], { question, reply, address: "" })[0]?.got;
+      }),
+    ),
+  );
+  return [
+    ...fields,
+    ...(length === undefined
+      ? []
+      : [
+          put(`${showBound(length)} bytes`, ({ bytes }) =>
+            isWithin(bytes.length, length) ? undefined : `${bytes.length} bytes`,
+          ),
+        ]),
+    ...(contains === undefined
+      ? []
+      : [
+          put(`a text with ${JSON.stringify(contains)}`, ({ bytes }) =>
+            new TextDecoder().decode(bytes).includes(contains)
+              ? undefined
+              : `${bytes.length} bytes without it`,
+          ),
+        ]),
+  ];
 }

@@ -57,6 +57,7 @@ export async function crawl(
   asker: Asker,
   starts: readonly string[],
   limits: CrawlLimits = A_LOOK,
+  onFound?: (found: number) => void,
 ): Promise<Crawled> {
   const found = new Set<string>(starts);
   const mentions: Mention[] = [];
@@ -84,6 +85,7 @@ export async function crawl(
       if (isReadable(mention.to)) next.push(mention.to);
     }
     wave = next;
+    onFound?.(found.size);
   }
   return { candidates: [...found].map((path) => ({ path })), mentions, leftOut };
 }

@@ -65,6 +65,8 @@ export interface SampleOptions {
   readonly everyLink?: boolean;
   /** Methods that write may be tried on a server that is not on this machine. */
   readonly methods?: boolean | undefined;
+  /** Told how many addresses were found so far. */
+  readonly onFound?: ((found: number) => void) | undefined;
 }
 
 /** A name that nothing has, without an extension: where it is missing, a navigation may get the app shell. */
@@ -81,11 +83,11 @@ const FILES_AT_MOST = 50_000;
 /** Looks a site over. Rejects when it does not answer at all. */
 export async function takeSample(
   asker: Asker,
-  { site, paths = [], everyLink = false, methods = false }: SampleOptions = {},
+  { site, paths = [], everyLink = false, methods = false, onFound }: SampleOptions = {},
 ): Promise<Sample> {
   const tree = site === undefined ? undefined : await lookOver(site);
   const inProcess = asker.explain !== undefined;
-  const crawled = await findLinks(asker, tree?.candidates, { paths, everyLink });
+  const crawled = await findLinks(asker, tree?.candidates, { paths, everyLink, onFound });
   const candidates = tree?.candidates ?? crawled.candidates;
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
@@ -120,12 +122,12 @@ export async function takeSample(
 async function findLinks(
   asker: Asker,
   known: readonly Candidate[] | undefined,
-  { paths, everyLink }: { readonly paths: readonly string[]; readonly everyLink: boolean },
+  { paths = [], everyLink = false, onFound }: Pick<SampleOptions, "paths" | "everyLink" | "onFound">,
 ): Promise<Crawled> {
   if (known !== undefined && !everyLink) return { candidates: [], mentions: [], leftOut: 0 };
   const pages = (known ?? []).filter(({ path }) => /^(?:|\.html?|\.xhtml)$/.test(extensionOf(path)));
   const starts = new Set(["/", ...paths, ...pages.map(({ path }) => path)]);
-  return crawl(asker, [...starts].slice(0, EVERY_LINK.reads), everyLink ? EVERY_LINK : A_LOOK);
+  return crawl(asker, [...starts].slice(0, EVERY_LINK.reads), everyLink ? EVERY_LINK : A_LOOK, onFound);
 }
 
 // RFC 6761 §6.3, RFC 1122 §3.2.1.3, RFC 4291 §2.5.3.

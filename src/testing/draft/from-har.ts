@@ -7,7 +7,7 @@ import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
-import type { FollowUpWritten } from "../format/schema.js";
+import type { FollowUpWritten } from "../format/schema-case.js";
 import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 import type { Observed } from "./observed.js";
 

@@ -2,16 +2,25 @@ import { parseDuration } from "../../config/durations.js";
 import { compilePattern } from "../../config/patterns.js";
 import { SiteError } from "../../config/problems.js";
 import { foldName } from "../../core/text/fold-name.js";
-import type { ServedEntry } from "../../site/served-files.js";
-import { escapePath, mergeFields, type Question } from "../ask/ask.js";
+import type { Question } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { compileExpectation } from "../checks/expectation.js";
 import { compileFollowUp } from "../checks/follow-ups.js";
+import { compileFurther } from "../checks/further.js";
 import type { Expectations } from "./load.js";
-import type { Expectation, WrittenCase, WrittenGroup } from "./schema.js";
+import { findVainException, mergeExpectations } from "./merge.js";
+import { readRequests } from "./request.js";
+import type { WrittenCase, WrittenGroup } from "./schema-case.js";
+import { compileSteps } from "./steps.js";
 
-/** Lists what the site serves, for `each`; undefined where no configuration says so. */
-export type ListServed = () => Promise<readonly ServedEntry[]>;
+/** An address that the site serves, escaped. */
+export interface Listed {
+  readonly kind: "file" | "directory";
+  readonly path: string;
+}
+
+/** Lists what the site serves, for `each`; undefined where that cannot be known. */
+export type ListServed = () => Promise<readonly Listed[]>;
 
 /**
  * Makes the cases of an expectations file, in its order: settings of groups handed down, `each` spread over the files that are
@@ -47,57 +56,78 @@ async function expandCase(
   position: string,
   { folder, listServed }: Surroundings,
 ): Promise<Case[]> {
+  const shared = compileShared(written, group, position, folder);
+  const prefix = (group?.under ?? "").replace(/\/$/, "");
+  const found =
+    written.each === undefined ? undefined : await findPaths(written, prefix, position, listServed);
+  const questions = readRequests(written.request, group, found);
+  if (questions.length === 0) return [nothingMatches(written, shared, prefix)];
+  return questions.map((question) => {
+    const request = `${question.method} ${question.path}`;
+    const name = written.name ?? request;
+    const isOneOfMany = written.each !== undefined || questions.length > 1;
+    return {
+      ...shared,
+      ...(question.ownSocket && { only: "over the network" as const }),
+      question,
+      name: isOneOfMany && written.name ? `${name}: ${question.path}` : name,
+    };
+  });
+}
+
+type Shared = Omit<Case, "name" | "question">;
+
+function compileShared(
+  written: WrittenCase,
+  group: WrittenGroup | undefined,
+  position: string,
+  folder: string,
+): Shared {
+  const vain = findVainException(group?.expect, written.expect);
+  if (vain !== undefined)
+    throw new SiteError([
+      `${position}: expect.except: found ${JSON.stringify(vain)}, which ${group === undefined ? "no group expects" : "the group does not expect"}; leave it out.`,
+    ]);
   const expect = mergeExpectations(group?.expect, written.expect);
   const alsoAsk = written.alsoAsk ?? group?.alsoAsk ?? [];
-  if (Object.keys(expect).length === 0 && alsoAsk.length === 0) {
+  const steps = written.next ?? [];
+  if (Object.keys(expect).length === 0 && alsoAsk.length === 0 && steps.length === 0) {
     throw new SiteError([
       `${position}: found nothing that is expected; write expect: { status: 200 }, or alsoAsk: [revisit].`,
     ]);
   }
-  const own = readRequest(written.request);
-  const method = own.method ?? group?.request?.method ?? "GET";
-  const headers = mergeFields(group?.request?.headers ?? {}, own.headers);
-  const prefix = (group?.under ?? "").replace(/\/$/, "");
-  const paths =
-    written.each === undefined
-      ? [own.path === "*" ? "*" : escapePath(prefix + own.path!)]
-      : await findPaths(written, prefix, position, listServed);
   const timeout = written.timeout ?? group?.timeout;
-  const shared = {
+  return {
     group: group?.name,
     checks: compileExpectation(expect, folder),
-    followUps: alsoAsk.map(compileFollowUp),
+    followUps: [
+      ...compileFurther(expect),
+      ...alsoAsk.map(compileFollowUp),
+      ...compileSteps(steps, written.capture ?? {}, { folder, group }),
+    ],
     position,
     reason: undefined,
     only: written.only ?? group?.only,
     retries: written.retries ?? group?.retries,
     timeoutMs: timeout === undefined ? undefined : parseDuration(timeout)! * 1000,
+    ...(written.times !== undefined && { times: written.times, atOnce: written.atOnce ?? 1 }),
   };
-  if (paths.length === 0) {
-    const patterns = [written.each ?? []]
-      .flat()
-      .map((one) => JSON.stringify(one))
-      .join(", ");
-    const where = prefix === "" ? "" : ` under ${prefix}`;
-    const unmet = {
-      about: "each",
-      expected: `files that are served and match ${patterns}${where}`,
-      got: 'none; a pattern is a name such as "*.html", or a path from the site\'s root such as "guide/**"',
-      comparable: false,
-    };
-    const name = written.name ?? `each ${patterns}`;
-    return [{ ...shared, name, question: { method, path: `${prefix}/`, headers }, unmet }];
-  }
-  return paths.map((path) => {
-    const question: Question = { method, path, headers };
-    const request = `${method} ${path}`;
-    const name = written.name ?? request;
-    return {
-      ...shared,
-      question,
-      name: written.each !== undefined && written.name ? `${name}: ${path}` : name,
-    };
-  });
+}
+
+function nothingMatches(written: WrittenCase, shared: Shared, prefix: string): Case {
+  const patterns = [written.each ?? []]
+    .flat()
+    .map((one) => JSON.stringify(one))
+    .join(", ");
+  const where = prefix === "" ? "" : ` under ${prefix}`;
+  const unmet = {
+    about: "each",
+    expected: `files that are served and match ${patterns}${where}`,
+    got: 'none; a pattern is a name such as "*.html", or a path from the site\'s root such as "guide/**"',
+    comparable: false,
+  };
+  const question: Question = { method: "GET", path: `${prefix}/`, headers: {} };
+  return { ...shared, name: written.name ?? `each ${patterns}`, question, unmet };
 }
 
 async function findPaths(
@@ -113,37 +143,20 @@ async function findPaths(
   }
   const wanted = [each!].flat().map((one) => compilePattern(one).matches);
   const unwanted = [except ?? []].flat().map((one) => compilePattern(one).matches);
-  const paths = (await listServed())
+  return (await listServed())
     .filter(({ kind, path }) => kind === "file" && path.startsWith(`${prefix}/`))
     .map(({ path }) => path)
     .filter((path) => {
-      const folded = foldName(decodeURIComponent(path.slice(prefix.length + 1)));
+      const folded = foldName(unescapeName(path.slice(prefix.length + 1)));
       return wanted.some((matches) => matches(folded)) && !unwanted.some((matches) => matches(folded));
     });
-  return paths;
 }
 
-/** Lays an expectation over another: fields by name, the rest by key. */
-function mergeExpectations(shared: Expectation = {}, own: Expectation = {}): Expectation {
-  const merged = { ...shared, ...own };
-  if (shared.headers !== undefined && own.headers !== undefined) {
-    const said = new Set(Object.keys(own.headers).map((name) => name.toLowerCase()));
-    const rest = Object.entries(shared.headers).filter(([name]) => !said.has(name.toLowerCase()));
-    merged.headers = { ...Object.fromEntries(rest), ...own.headers };
+// An address that a page names may be escaped badly.
+function unescapeName(path: string): string {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
   }
-  if (shared.body !== undefined && own.body !== undefined) merged.body = { ...shared.body, ...own.body };
-  return merged;
-}
-
-function readRequest(written: WrittenCase["request"]): {
-  method: string | undefined;
-  path: string | undefined;
-  headers: Record<string, string>;
-} {
-  if (typeof written !== "string")
-    return { method: written?.method, path: written?.path, headers: written?.headers ?? {} };
-  const [first, second] = written.split(" ");
-  return second === undefined
-    ? { method: undefined, path: first!, headers: {} }
-    : { method: first!, path: second, headers: {} };
 }

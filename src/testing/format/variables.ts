@@ -13,15 +13,18 @@ export function substitute(
   variables: ReadonlyMap<string, string>,
 ): WrittenDocument {
   const problems: string[] = [];
+  const captured = listCaptured(document.value);
   const replace = (text: string, path: readonly PropertyKey[], aboutKey: boolean): string =>
     text.replace(USE, (whole, escaped: string, name: string) => {
       if (escaped !== "") return whole.slice(1);
       const value = variables.get(name);
       if (value !== undefined) return value;
+      // Known once the answer that it is taken from is there.
+      if (captured.has(name) && path.includes("next")) return whole;
       const near = suggestName(name, [...variables.keys()]);
       const position = document.locate(path, aboutKey);
       problems.push(
-        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
+        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${captured.has(name) ? "a captured value is known in the questions of next only: write it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
       );
       return whole;
     });
@@ -39,4 +42,15 @@ export function substitute(
   const value = walk(document.value, []);
   if (problems.length > 0) throw new SiteError(problems);
   return { ...document, value };
+}
+
+/** The names under `capture`, wherever they stand. */
+function listCaptured(value: unknown, names = new Set<string>()): Set<string> {
+  if (typeof value !== "object" || value === null) return names;
+  for (const [key, one] of Object.entries(value)) {
+    if (key === "capture" && typeof one === "object" && one !== null)
+      for (const name of Object.keys(one)) names.add(name);
+    listCaptured(one, names);
+  }
+  return names;
 }

@@ -1,7 +1,8 @@
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
-import { checkField, checkStatus } from "../checks/expectation.js";
+import { checkStatus } from "../checks/expectation.js";
+import { checkField } from "../checks/field.js";
 import { checkBytes, resolveRange } from "../checks/follow-ups.js";
 import { readBoundary, readParts } from "../checks/parts.js";
 import type { Large, Sampled } from "../discover/sample.js";

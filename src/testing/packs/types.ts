@@ -2,7 +2,7 @@ import { readCharset as readOwnCharset } from "../../core/media-types/charset.js
 import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
 import { type AddedType, decideMediaType } from "../../core/media-types/media-type.js";
 import { readCharset, readContent, readMediaType } from "../checks/content.js";
-import { checkField } from "../checks/expectation.js";
+import { checkField } from "../checks/field.js";
 import { extensionOf } from "../discover/kind.js";
 import type { Sampled } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack } from "./pack.js";

@@ -1,3 +1,4 @@
+import { formatCount } from "../../core/text/size.js";
 import { describeSent, listSent } from "../ask/ask.js";
 import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
@@ -20,6 +21,9 @@ export function describeFailure(result: CaseResult): FailureLine[] {
   const bad = result.exchanges.filter((one) => one.because !== undefined || one.differences.length > 0);
   const lines = bad.flatMap(describeExchange);
   const { reason, position } = result.case;
+  const { times } = result.case;
+  if (times !== undefined && result.badTimes !== undefined)
+    lines.push(line("times", "", `${result.badTimes} of ${times}; this is the first`, "place"));
   if (result.attempts > 1) lines.push(line("asked", "", `${result.attempts} times`, "place"));
   if (reason !== undefined) lines.push(line("reason", "", reason, "place"));
   if (position !== undefined) lines.push(line("written at", "", position, "place"));
@@ -32,8 +36,17 @@ function describeExchange(exchange: Exchange): FailureLine[] {
     ...describeRequest(exchange, name),
     ...(because === undefined ? [] : [line("no answer", "", because, "got")]),
     ...differences.flatMap(describeDifference),
+    ...describeAnswer(exchange),
     ...explanation.flatMap(describeBlock),
   ];
+}
+
+// Where only the body differs, the status tells whether it is the right answer at all.
+function describeAnswer({ reply, differences }: Exchange): FailureLine[] {
+  const isBodyOnly = differences.length > 0 && differences.every(({ about }) => about === "body");
+  if (!isBodyOnly || reply === undefined) return [];
+  const type = reply.headers["content-type"] ?? "no Content-Type";
+  return [line("answer", "", `${reply.status}, ${type}, ${formatCount(reply.bodyBytes)} bytes`, "place")];
 }
 
 function describeRequest({ question }: Exchange, name: string | undefined): FailureLine[] {

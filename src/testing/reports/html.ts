@@ -30,13 +30,20 @@ export function reportHtml(runs: readonly Run[]): string {
 <h1>${speakCounts(counts)}</h1>
 <p>${runs.map((run) => `${show(run.title)}, ${show(run.about)}`).join(" · ")} · ${formatTime(runs[0]?.startedAt)}</p>
 <dl class="sums">
-${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.advised > 0 ? sum("could be better", counts.advised) : ""}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
+${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.known > 0 ? sum("known to fail", counts.known) : ""}${counts.advised > 0 ? sum("could be better", counts.advised) : ""}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
 </dl>
 </header>
 ${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one, index) => renderCase(one, slowest, index < OPEN_AT_MOST)).join("")}`}
-${renderAdvice(results)}${runs.map((run) => renderRun(run, slowest)).join("")}
+${renderKnown(results, slowest)}${renderAdvice(results)}${runs.map((run) => renderRun(run, slowest)).join("")}
 <footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>`;
   return renderPage({ title: `${title}: expectations`, main });
+}
+
+// Apart from what failed: somebody has looked at it.
+function renderKnown(results: readonly CaseResult[], slowest: number): string {
+  const known = results.filter(({ outcome }) => outcome === "known");
+  if (known.length === 0) return "";
+  return `<h2>What is known to fail</h2>\n${known.map((one) => renderCase(one, slowest, false)).join("")}`;
 }
 
 /** So many addresses stand beside a piece of advice. */
@@ -94,7 +101,8 @@ function renderCase(result: CaseResult, slowest: number, open: boolean, brief = 
   const { name, question, reason, position } = result.case;
   const width = Math.max(1, Math.round((result.milliseconds / slowest) * 100));
   const statuses = result.exchanges.map(({ reply }) => reply?.status ?? "none");
-  const word = { unanswered: "failed", advised: "advice" }[result.outcome as string] ?? result.outcome;
+  const word =
+    { unanswered: "failed", advised: "advice", known: "known" }[result.outcome as string] ?? result.outcome;
   const time =
     result.outcome === "skipped"
       ? ""
@@ -102,6 +110,7 @@ function renderCase(result: CaseResult, slowest: number, open: boolean, brief = 
   const notes = [
     result.because,
     reason,
+    result.badTimes === undefined ? undefined : `Wrong ${result.badTimes} of ${result.case.times} times.`,
     result.attempts > 1 ? `Asked ${result.attempts} times.` : undefined,
     position === undefined ? undefined : `Written at ${position}`,
   ];

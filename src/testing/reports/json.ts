@@ -28,13 +28,14 @@ const exchange = z.strictObject({
 const result = z.strictObject({
   name: z.string(),
   group: z.string().optional(),
-  outcome: z.enum(["passed", "failed", "unanswered", "skipped", "advised"]),
-  because: z.string().optional(),
+  outcome: z.enum(["passed", "failed", "unanswered", "skipped", "advised", "known"]),
+  because: z.string().optional().describe("Why it was skipped, or may fail for now."),
   reason: z.string().optional(),
   advice: z.string().optional().describe("What could be better, where it does not hold and need not."),
   position: z.string().optional().describe("file:line:column"),
   milliseconds: z.number(),
   attempts: count,
+  badTimes: count.optional().describe("How many of its times were wrong, where it is asked several times."),
   exchanges: z.array(exchange),
 });
 
@@ -45,6 +46,7 @@ const counts = z.strictObject({
   unanswered: count.describe("Those of the failed that got no answer."),
   skipped: count,
   advised: count.describe("What does not hold, and need not."),
+  known: count.describe("What fails, and may for now, since the baseline says so."),
 });
 
 /** The JSON report of `check`, version 1. */
@@ -94,6 +96,7 @@ function toResult(one: CaseResult): z.input<typeof result> {
     position,
     milliseconds: round(one.milliseconds),
     attempts: one.attempts,
+    ...(one.badTimes !== undefined && { badTimes: one.badTimes }),
     exchanges: one.exchanges.map(toExchange),
   };
 }

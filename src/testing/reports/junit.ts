@@ -51,6 +51,8 @@ function toCase(run: Run, result: CaseResult): object {
   if (result.outcome === "passed") return base;
   if (result.outcome === "advised") return { ...base, "system-out": clean(result.case.advice ?? "") };
   if (result.outcome === "skipped") return { ...base, skipped: { "@message": clean(result.because ?? "") } };
+  if (result.outcome === "known")
+    return { ...base, skipped: { "@message": clean(`known to fail: ${result.because}`) } };
   const text = clean(formatFailure(describeFailure(result)));
   const unanswered = result.exchanges.find(({ because }) => because !== undefined)?.because;
   if (unanswered !== undefined)
@@ -61,8 +63,13 @@ function toCase(run: Run, result: CaseResult): object {
 }
 
 function countAttributes(results: readonly CaseResult[]): object {
-  const { total, failed, unanswered, skipped } = countResults(results);
-  return { "@tests": total, "@failures": failed - unanswered, "@errors": unanswered, "@skipped": skipped };
+  const { total, failed, unanswered, skipped, known } = countResults(results);
+  return {
+    "@tests": total,
+    "@failures": failed - unanswered,
+    "@errors": unanswered,
+    "@skipped": skipped + known,
+  };
 }
 
 function splitPosition(position: string | undefined): [file: string | undefined, line: string | undefined] {

@@ -10,6 +10,8 @@ export interface Run {
   /** The base address, without a slash at its end. */
   readonly address: string;
   readonly inProcess: boolean;
+  /** The title is an expectations file. */
+  readonly inFile?: boolean;
   /** Milliseconds since the epoch. */
   readonly startedAt: number;
   readonly milliseconds: number;
@@ -26,6 +28,8 @@ export interface Counts {
   readonly skipped: number;
   /** Those that do not hold, and that a right server may do without. */
   readonly advised: number;
+  /** Those that fail, and that somebody said may fail for now. */
+  readonly known: number;
 }
 
 export function countResults(results: readonly CaseResult[]): Counts {
@@ -38,6 +42,7 @@ export function countResults(results: readonly CaseResult[]): Counts {
     unanswered: count("unanswered"),
     skipped: count("skipped"),
     advised: count("advised"),
+    known: count("known"),
   };
 }
 
@@ -65,12 +70,13 @@ export function gatherAdvice(results: readonly CaseResult[]): [advice: string, r
   return [...groups];
 }
 
-export function speakCounts({ total, passed, failed, unanswered, skipped, advised }: Counts): string {
+export function speakCounts(counts: Counts): string {
+  const { total, passed, failed, unanswered, skipped, advised, known } = counts;
   const cases = `${formatCount(total)} ${total === 1 ? "case" : "cases"}`;
-  const rest = `${skipped === 0 ? "" : `, ${formatCount(skipped)} skipped`}${advised === 0 ? "" : `, ${formatCount(advised)} could be better`}`;
+  const rest = `${skipped === 0 ? "" : `, ${formatCount(skipped)} skipped`}${advised === 0 ? "" : `, ${formatCount(advised)} could be better`}${known === 0 ? "" : `, ${formatCount(known)} known to fail`}`;
   const silent = unanswered === 0 ? "" : `, ${formatCount(unanswered)} without an answer`;
   if (failed > 0) return `${formatCount(failed)} of ${cases} failed${silent}${rest}.`;
-  return skipped === 0 && advised === 0
+  return skipped === 0 && advised === 0 && known === 0
     ? `All passed: ${cases}.`
     : `${formatCount(passed)} of ${cases} passed${rest}.`;
 }

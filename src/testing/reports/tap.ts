@@ -21,6 +21,9 @@ function formatPoint(run: Run, result: CaseResult, number: number, several: bool
     return `ok ${number} - ${description} # SKIP ${printable(result.because ?? "")}\n`;
   if (result.outcome === "advised")
     return `ok ${number} - ${description}\n  ---\n${stringify({ advice: result.case.advice }, { lineWidth: 0 }).replace(/^(?=.)/gm, "  ")}  ...\n`;
+  // TAP 14: what is expected to fail for now.
+  if (result.outcome === "known")
+    return `not ok ${number} - ${description} # TODO ${printable(result.because ?? "")}\n${formatBlock(result)}`;
   const point = `${isBad(result) ? "not ok" : "ok"} ${number} - ${description}\n`;
   return isBad(result) ? `${point}${formatBlock(result)}` : point;
 }

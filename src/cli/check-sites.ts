@@ -1,0 +1,90 @@
+import { resolve } from "node:path";
+import { loadConfigFile } from "../adapters/node.js";
+import { defineSite, type SiteDefinition } from "../config/define.js";
+import { openSite } from "../site/open.js";
+import type { ServedEntry } from "../site/served-files.js";
+import type { Site } from "../site/site.js";
+import type { Asker } from "../testing/ask/ask.js";
+import { crawl, EVERY_LINK } from "../testing/discover/crawl.js";
+import type { Sample } from "../testing/discover/sample.js";
+import type { Listed } from "../testing/format/expand.js";
+import type { Expectations } from "../testing/format/load.js";
+import type { CheckRequest } from "./check-options.js";
+
+/** What the targets of one run have in common: several files about one site open it and look it over once. */
+export interface Shared {
+  readonly looks: Map<string, Promise<Sample>>;
+  readonly sites: Map<string, Promise<Opened>>;
+}
+
+export interface Opened {
+  readonly site: Site;
+  readonly watched: string[];
+}
+
+/** The site of a file: what the command line says, or the configuration that the file names. */
+export async function openOwnSite(
+  expectations: Expectations,
+  request: CheckRequest,
+  { sites }: Shared,
+): Promise<Opened | undefined> {
+  const { config, written } = expectations;
+  const path = request.config ?? (request.folder === undefined ? config : undefined);
+  if (path === undefined && request.folder === undefined) return undefined;
+  // Over the network the files matter to `each` and to packs only; elsewhere they may not even be there.
+  const needsFiles = (written.packs ?? []).length > 0 || usesEach(expectations);
+  if (request.against !== undefined && !needsFiles) return undefined;
+  const key = path === undefined ? "" : resolve(path);
+  const opened =
+    sites.get(key) ??
+    (path === undefined
+      ? openDefinition(defineSite({ base: process.cwd(), mounts: [{ folder: request.folder! }] }))
+      : loadConfigFile(path).then((definition) => openDefinition(definition, resolve(path))));
+  sites.set(key, opened);
+  return opened;
+}
+
+export function usesEach({ written }: Expectations): boolean {
+  return [...(written.cases ?? []), ...(written.groups ?? []).flatMap(({ cases }) => cases)].some(
+    ({ each }) => each !== undefined,
+  );
+}
+
+export async function listByLinks(
+  asker: Asker,
+  paths: readonly string[],
+  onFound: (found: number) => void,
+): Promise<readonly Listed[]> {
+  const { candidates } = await crawl(asker, ["/", ...paths], EVERY_LINK, onFound);
+  return candidates.flatMap(({ path }) =>
+    path.includes("?")
+      ? []
+      : [{ path, kind: path.endsWith("/") ? ("directory" as const) : ("file" as const) }],
+  );
+}
+
+export async function openDefinition(definition: SiteDefinition, file?: string): Promise<Opened> {
+  const { config } = definition;
+  const base = config.base === undefined ? process.cwd() : String(config.base);
+  const folders = config.mounts.flatMap(({ folder }) =>
+    folder === undefined || base.startsWith("file:") ? [] : [resolve(base, folder)],
+  );
+  return {
+    site: await openSite(definition),
+    watched: [...(file === undefined ? [] : [resolve(file)]), ...folders],
+  };
+}
+
+export function remember(site: Site): () => Promise<readonly ServedEntry[]> {
+  let listed: Promise<readonly ServedEntry[]> | undefined;
+  return () => {
+    listed ??= listServed(site);
+    return listed;
+  };
+}
+
+async function listServed(site: Site): Promise<readonly ServedEntry[]> {
+  const entries: ServedEntry[] = [];
+  for await (const entry of site.files()) entries.push(entry);
+  return entries;
+}

@@ -1,0 +1,89 @@
+import { readFile } from "node:fs/promises";
+import * as z from "zod";
+import { parseWritten, validateWritten } from "../config/document.js";
+import { SiteError } from "../config/problems.js";
+import { type CaseResult, isBad } from "./run.js";
+
+/** A failure that is known and left as it is for now. */
+export interface AcceptedFailure {
+  /** The name of the case, with its group or pack before it; `*` stands for any text. */
+  readonly case: string;
+  /** What of it is known to differ; anything when not given. */
+  readonly about?: string | readonly string[] | undefined;
+  readonly reason: string;
+}
+
+const acceptedSchema = z.strictObject({
+  version: z.literal(1).describe("The version of this format: 1."),
+  accept: z
+    .array(
+      z.strictObject({
+        case: z.string().min(1).describe('The case, as "group: name"; a star stands for any text.'),
+        about: z
+          .union([z.string(), z.array(z.string()).min(1)])
+          .optional()
+          .describe("What of it is known to differ, such as Cache-Control; another difference fails."),
+        reason: z.string().min(1).describe("Why it is left as it is."),
+      }),
+    )
+    .describe("Failures that are known and left as they are."),
+});
+
+/** Reads a file of known failures (YAML or JSON). Rejects with a SiteError that says what is wrong, and where. */
+export async function loadAcceptedFailures(file: string): Promise<readonly AcceptedFailure[]> {
+  const text = await readFile(file, "utf8").catch((error: NodeJS.ErrnoException) => {
+    const what = error.code === "ENOENT" ? "there is no such file" : `it cannot be read (${error.code})`;
+    throw new SiteError([
+      `--accept: ${file}: ${what}; write one with version: 1 and accept: [{ case: "group: name", reason: … }].`,
+    ]);
+  });
+  return validateWritten(parseWritten(text, file), acceptedSchema).accept;
+}
+
+/** Tells known failures from others, and remembers which of the known occurred. */
+export interface Baseline {
+  /** The result, as `known` where it failed as it is known to. */
+  judge(result: CaseResult): CaseResult;
+  /** What is accepted and did not occur. */
+  listGone(): readonly AcceptedFailure[];
+}
+
+export function makeBaseline(accepted: readonly AcceptedFailure[]): Baseline {
+  const entries = accepted.map((one) => ({ one, parts: one.case.split("*"), used: false }));
+  return {
+    judge(result) {
+      if (!isBad(result)) return result;
+      const { group, name } = result.case;
+      const title = group === undefined ? name : `${group}: ${name}`;
+      const entry = entries.find(({ one, parts }) => holdsParts(title, parts) && coversAll(one, result));
+      if (entry === undefined) return result;
+      entry.used = true;
+      return { ...result, outcome: "known", because: entry.one.reason };
+    },
+    listGone: () => entries.filter(({ used }) => !used).map(({ one }) => one),
+  };
+}
+
+// Each part once, in order, the first at the start and the last at the end: one pass over the text.
+function holdsParts(text: string, parts: readonly string[]): boolean {
+  const [first = "", ...rest] = parts;
+  if (rest.length === 0) return text === first;
+  const last = rest.pop()!;
+  if (!text.startsWith(first) || !text.endsWith(last) || text.length < first.length + last.length)
+    return false;
+  let at = first.length;
+  for (const part of rest) {
+    const found = text.indexOf(part, at);
+    if (found < 0) return false;
+    at = found + part.length;
+  }
+  return at <= text.length - last.length;
+}
+
+function coversAll({ about }: AcceptedFailure, { exchanges }: CaseResult): boolean {
+  if (about === undefined) return true;
+  const known = new Set([about].flat());
+  return exchanges.every(
+    ({ because, differences }) => because === undefined && differences.every((one) => known.has(one.about)),
+  );
+}

@@ -1,0 +1,163 @@
+import * as z from "zod";
+import { expectation } from "./schema-expectation.js";
+import {
+  duration,
+  isTarget,
+  method,
+  notEmpty,
+  oneOrMore,
+  pattern,
+  requestFields,
+  target,
+  textThat,
+} from "./schema-texts.js";
+
+const LINE = /^(?:[!#$%&'*+\-.^_`|~\w]+ )?(\S+)$/;
+const requestLine = textThat((text) => {
+  const [, where] = LINE.exec(text) ?? [];
+  return where !== undefined && (where === "*" ? text === "OPTIONS *" : isTarget(where));
+}, 'a request is a method and a path without blanks: write it as "GET /guide/"');
+
+const requestShape = {
+  method: method.optional().describe("Default GET."),
+  headers: requestFields
+    .optional()
+    .describe("Header fields to send, by name; a list sends a line for each value."),
+  body: z.string().optional().describe("The content to send, as UTF-8."),
+};
+
+const request = z.union([
+  requestLine,
+  z.array(requestLine).min(1),
+  z.strictObject({
+    ...requestShape,
+    path: oneOrMore(target).optional().describe("A path, or several: one case for each."),
+  }),
+]);
+
+const followUp = z.union([
+  z.enum(["revisit", "head", "range", "coding"]),
+  z.strictObject({
+    range: z
+      .string()
+      .check(({ value, issues }) => {
+        const [, first, last] = /^bytes=(\d*)-(\d*)$/.exec(value) ?? [];
+        const isRange = first !== undefined && (first !== "" || last !== "");
+        const wanted = !isRange
+          ? "one range is written as bytes=0-99, bytes=100- or bytes=-100"
+          : first !== "" && last !== "" && Number(first) > Number(last)
+            ? `the last byte comes before the first: write bytes=${last}-${first}`
+            : first === "" && Number(last) === 0
+              ? "no byte is meant: write bytes=-1 for the last one"
+              : undefined;
+        if (wanted !== undefined)
+          issues.push({ code: "custom", input: value, message: wanted, continue: false });
+      })
+      .describe("One range, such as bytes=0-99."),
+  }),
+  z.strictObject({
+    coding: oneOrMore(z.enum(["br", "gzip", "deflate", "zstd"])).describe("A content coding, or several."),
+  }),
+]);
+
+const name = z.string().min(1).optional().describe("What the case is about; its request when not given.");
+
+const capture = z.record(
+  z.string().regex(/^[A-Za-z_]\w*$/, { error: "a captured value's name is a word, such as bundle" }),
+  z
+    .strictObject({
+      field: z
+        .string()
+        .min(1)
+        .optional()
+        .describe("The header field that it is in; the body when not given."),
+      matches: pattern
+        .optional()
+        .describe("A pattern: its first group is the value, or all that it matches."),
+      pointer: z.string().optional().describe("A place in the JSON body (RFC 6901), such as /birds/0/id."),
+    })
+    .check(
+      notEmpty('where the value is, is needed: write { field: Location } or { matches: \'src="([^"]+)"\' }'),
+    ),
+);
+
+const step = z.strictObject({
+  name,
+  request: z
+    .union([requestLine, z.strictObject({ ...requestShape, path: target.optional().describe("A path.") })])
+    .describe("What is asked next; a dollar sign with a name in braces stands for a captured value."),
+  expect: expectation.optional().describe("What must hold of its answer."),
+  capture: capture.optional().describe("Values of its answer for the steps after it."),
+});
+
+export const ONLY = ["in process", "over the network"] as const;
+
+const settings = {
+  only: z.enum(ONLY).optional().describe("Where the case is asked; default both."),
+  retries: z
+    .int()
+    .min(0)
+    .max(10)
+    .optional()
+    .describe("How often a case that fails is asked again, a second later each time."),
+  timeout: duration.optional().describe("How long to wait for an answer, such as 10s."),
+  alsoAsk: z.array(followUp).optional().describe("Further questions about the same resource."),
+};
+
+export const testCase = z
+  .strictObject({
+    name,
+    request: request.optional().describe("What is asked: GET /guide/, or a group of keys."),
+    each: oneOrMore(z.string().min(1))
+      .optional()
+      .describe(
+        "Patterns over the addresses of the files that the site serves, or that its links lead to: one case for each.",
+      ),
+    except: oneOrMore(z.string().min(1)).optional().describe("Patterns of files that each leaves out."),
+    expect: expectation.optional().describe("What must hold of the answer."),
+    capture: capture.optional().describe("Values of the answer, for the questions of next."),
+    next: z.array(step).min(1).optional().describe("Further questions, one after the other."),
+    times: z.int().min(2).max(10_000).optional().describe("How often it is asked; each time must be right."),
+    atOnce: z.int().min(2).max(1000).optional().describe("How many of those are asked at the same time."),
+    ...settings,
+  })
+  .check(({ value, issues }) => {
+    const object = (message: string): void =>
+      void issues.push({ code: "custom", input: value, message, path: [], continue: false });
+    const { request: written, each } = value;
+    const hasPath =
+      typeof written === "string" ||
+      Array.isArray(written) ||
+      (written as { path?: unknown })?.path !== undefined;
+    if (hasPath && each !== undefined)
+      object("a case has one path, or each for many: leave the path or each out");
+    if (!hasPath && each === undefined)
+      object('a case needs a path: write request: GET /, or each: "**/*.html" for many files');
+    if (value.except !== undefined && each === undefined)
+      object("except leaves files out of each; write each too");
+    if (value.capture !== undefined && value.next === undefined)
+      object("capture takes values for the questions of next; write next too, or leave capture out");
+    if (value.atOnce !== undefined && value.times === undefined)
+      object("atOnce says how many of several are asked at the same time; write times: 50 too");
+  });
+
+export const group = z.strictObject({
+  name: z.string().min(1).describe("What the group is about."),
+  under: textThat((text) => /^\/\S*$/.test(text), 'a prefix starts with a slash: write it as "/explorer"')
+    .optional()
+    .describe("Prefix of every path in the group."),
+  request: z
+    .strictObject(requestShape)
+    .optional()
+    .describe("What every request of the group has, where the case does not say otherwise."),
+  expect: expectation.optional().describe("What every case of the group expects, besides its own."),
+  ...settings,
+  cases: z.array(testCase).min(1).describe("The cases of the group."),
+});
+
+export type FollowUpWritten = z.output<typeof followUp>;
+export type WrittenCase = z.output<typeof testCase>;
+export type WrittenGroup = z.output<typeof group>;
+export type WrittenRequest = z.output<typeof request>;
+export type WrittenStep = z.output<typeof step>;
+export type WrittenCapture = z.output<typeof capture>[string];

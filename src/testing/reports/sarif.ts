@@ -1,0 +1,81 @@
+import { PACKS_IN_WORDS, type PackName } from "../packs/names.js";
+import { type CaseResult, isBad } from "../run.js";
+import { describeFailure, formatFailure } from "./failure.js";
+import type { Run } from "./run.js";
+
+/** Rules stand for packs, and one for what expectations files say. */
+const OWN = "expectation";
+
+/** The results in the Static Analysis Results Interchange Format 2.1.0 (OASIS): failures, known ones as suppressed, and advice. */
+export function reportSarif(runs: readonly Run[]): string {
+  const told = runs.flatMap((run) =>
+    run.results
+      .filter((result) => isBad(result) || result.outcome === "known" || result.outcome === "advised")
+      .map((result) => ({ run, result })),
+  );
+  const rules = [...new Set(told.map(({ result }) => ruleOf(result)))];
+  const log = {
+    $schema: "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+    version: "2.1.0",
+    runs: [
+      {
+        tool: {
+          driver: {
+            name: "epistyle check",
+            rules: rules.map((id) => ({ id, shortDescription: { text: describeRule(id) } })),
+          },
+        },
+        results: told.map(({ run, result }) => toResult(run, result, rules)),
+      },
+    ],
+  };
+  return `${JSON.stringify(log, null, 2)}\n`;
+}
+
+function ruleOf({ case: { group, position } }: CaseResult): string {
+  return position === undefined && group !== undefined ? group : OWN;
+}
+
+function describeRule(id: string): string {
+  return id in PACKS_IN_WORDS ? PACKS_IN_WORDS[id as PackName] : "what an expectations file says of the site";
+}
+
+function toResult(run: Run, result: CaseResult, rules: readonly string[]): object {
+  const { name, group, position, advice, question } = result.case;
+  const rule = ruleOf(result);
+  const title = group === undefined ? name : `${group}: ${name}`;
+  const text =
+    result.outcome === "advised"
+      ? `${title}: ${advice}`
+      : `${title}\n${formatFailure(describeFailure(result))}`;
+  return {
+    ruleId: rule,
+    ruleIndex: rules.indexOf(rule),
+    level: result.outcome === "advised" ? "note" : "error",
+    message: { text },
+    locations: [
+      {
+        ...toPlace(position ?? (run.inFile ? `${run.title}:1:1` : undefined)),
+        logicalLocations: [{ fullyQualifiedName: run.address + question.path, kind: "resource" }],
+      },
+    ],
+    // §3.27.17: the same failure in another run.
+    partialFingerprints: { "case/v1": title },
+    ...(result.outcome === "known" && {
+      suppressions: [{ kind: "external", justification: result.because }],
+    }),
+  };
+}
+
+// §3.29: a path from the root of the project, as a URI reference.
+function toPlace(position: string | undefined): object {
+  const match = /^(.*):(\d+):(\d+)$/.exec(position ?? "");
+  if (match === null) return {};
+  const [, file, line, column] = match;
+  return {
+    physicalLocation: {
+      artifactLocation: { uri: file!.split("/").map(encodeURIComponent).join("/") },
+      region: { startLine: Number(line), startColumn: Number(column) },
+    },
+  };
+}

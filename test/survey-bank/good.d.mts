@@ -1,0 +1,1 @@
+export declare function picture(width?: number, bytes?: number): Buffer;
