@@ -20,13 +20,20 @@ import { isFingerprinted } from "../src/core/rules/fingerprint.js";
 import { foldName } from "../src/core/text/fold-name.js";
 import { escapeHtml } from "../src/core/text/html.js";
 import { printable, showName } from "../src/core/text/printable.js";
+import { makeBaseline } from "../src/testing/accepted.js";
+import { readMessage } from "../src/testing/ask/message.js";
 import { describeBody, describeFirstDifference } from "../src/testing/checks/body.js";
 import { parseCachingPhrase } from "../src/testing/checks/caching.js";
 import { listCodings } from "../src/testing/checks/content.js";
 import { readDigest } from "../src/testing/checks/digest.js";
 import { decideFreshness } from "../src/testing/checks/freshness.js";
+import { readBoundary, readParts } from "../src/testing/checks/parts.js";
+import { findReferences } from "../src/testing/discover/crawl.js";
 import { extensionOf, kindOf } from "../src/testing/discover/kind.js";
 import { extractLinks, extractStyleLinks } from "../src/testing/discover/links.js";
+import { listFlaws } from "../src/testing/packs/content.js";
+import { findLeak } from "../src/testing/packs/leaks.js";
+import type { CaseResult } from "../src/testing/run.js";
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const reply = (text: string, type: string) => ({ status: 200, headers: { "content-type": type }, body: bytes(text), inside: undefined });
@@ -62,6 +69,17 @@ const READERS: Record<string, (text: string) => unknown> = {
   "a page": (text) => [extractLinks(text, "http://a.invalid/"), extractLinks(`<a href="${text}`, "http://a.invalid/")],
   "a style sheet": (text) => [extractStyleLinks(text, "http://a.invalid/"), extractStyleLinks(`a{background:url(${text}`, "http://a.invalid/")],
   "a body, in words": (text) => [describeBody(reply(text, "text/html")), describeFirstDifference(bytes(text), bytes(`${text}a`)), kindOf(reply(text, ""))],
+  "a file of any kind, for what is wrong with it": (text) => ["text/html", "text/css", "application/json", "application/xml", "image/png"].map((type) => listFlaws(reply(text, type))),
+  "a page, a script and a manifest, for what they name": (text) =>
+    [reply(text, "text/html"), reply(text, "text/javascript"), { ...reply("", ""), headers: { link: text } }].map((one) => findReferences(one, "http://a.invalid/")).concat(findReferences(reply(text, "application/json"), "http://a.invalid/a.webmanifest")),
+  "an error page, for what it tells": findLeak,
+  "an answer of several parts": (text) => [readBoundary(text), readBoundary(`multipart/byteranges; boundary=${text}`), readParts(bytes(`--a\r\n${text}`), "a"), readParts(bytes(text.repeat(2)), text.slice(0, 2))],
+  "a message, byte by byte": (text) => [readMessage(Buffer.from(text), "GET", true), readMessage(Buffer.from(`HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\n\r\n${text}`), "GET", true), readMessage(Buffer.from(`HTTP/1.1 200 OK\r\n${text}\r\n\r\n`), "GET", true)],
+  "a name with stars, held against a text": (text) =>
+    makeBaseline([
+      { case: text, reason: "a" },
+      { case: "*a*a*b", reason: "a" },
+    ]).judge({ outcome: "failed", case: { name: text }, exchanges: [] } as unknown as CaseResult),
   "a file of media types": parseTypesText,
   "durations and digests": (text) => [parseDuration(text), parseSpokenDuration(text), parseCachingPhrase(text), parseCachingPhrase(`fresh for ${text}`), readDigest(text)],
 };
@@ -112,6 +130,10 @@ const UNITS = [
   "/*",
   "*/",
   "@import ",
+  "import ",
+  "<script",
+  "\r\n--a",
+  "at (/",
   "<",
   "<a ",
   "<a href=",

@@ -13,7 +13,7 @@ export interface AcceptedFailure {
   readonly reason: string;
 }
 
-const acceptedSchema = z.strictObject({
+export const acceptedFailuresSchema = z.strictObject({
   version: z.literal(1).describe("The version of this format: 1."),
   accept: z
     .array(
@@ -37,7 +37,7 @@ export async function loadAcceptedFailures(file: string): Promise<readonly Accep
       `--accept: ${file}: ${what}; write one with version: 1 and accept: [{ case: "group: name", reason: … }].`,
     ]);
   });
-  return validateWritten(parseWritten(text, file), acceptedSchema).accept;
+  return validateWritten(parseWritten(text, file), acceptedFailuresSchema).accept;
 }
 
 /** Tells known failures from others, and remembers which of the known occurred. */

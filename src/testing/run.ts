@@ -179,10 +179,11 @@ async function askOften(
   asker: Asker,
   options: RunOptions,
 ): Promise<{ exchanges: Exchange[]; bad: number }> {
+  if (one.times === undefined) return { exchanges: await askCase(one, asker, options), bad: 0 };
   const isWrong = (exchanges: readonly Exchange[]): boolean =>
     exchanges.some(({ because, differences }) => because !== undefined || differences.length > 0);
   let [last, wrong, bad]: [Exchange[], Exchange[] | undefined, number] = [[], undefined, 0];
-  const times = Array.from({ length: one.times ?? 1 }, (_, index) => index);
+  const times = Array.from({ length: one.times }, (_, index) => index);
   await doAtATime(times, one.atOnce ?? 1, async () => {
     last = await askCase(one, asker, options);
     if (!isWrong(last)) return;

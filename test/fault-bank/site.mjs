@@ -34,6 +34,7 @@ function font(length) {
   bytes.write("wOF2", 0);
   bytes.writeUInt32BE(0x00010000, 4);
   bytes.writeUInt32BE(length, 8);
+  bytes.writeUInt32BE(0x000a0000, 12);
   return bytes;
 }
 

@@ -4,11 +4,14 @@ import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
+import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse } from "yaml";
 import { startServer } from "../../src/adapters/node.js";
 import { openSite } from "../../src/index.js";
-import { makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
+import { takeSample } from "../../src/testing/discover/sample.js";
+import { askSite, makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
+import { makePack } from "../../src/testing/packs/packs.js";
 import { startStandInProxy } from "../fixtures/stand-in-proxy.js";
 
 const CLI = resolve("dist/cli/bin.js");
@@ -77,6 +80,58 @@ describe("check", () => {
     expect(lastLine(outcome.out)).toMatch(last);
   });
 
+  test("failures that are known, told apart; what is known and does not occur; an open standard's report", async () => {
+    await tree.write({
+      "known.yaml": 'version: 1\naccept:\n  - { case: "GET /*", about: status, reason: the guide moves in autumn }\n  - { case: "of old: *", reason: gone long since }\n',
+      "else.yaml": 'version: 1\naccept: [{ case: "GET /guide/", about: Vary, reason: another thing }]\n',
+    });
+    const { status, out, err } = await run("check", "bad.yaml", "--accept", "known.yaml", "--report", "pretty", "--report", "sarif=out/r.sarif", "--report", "tap=out/r.tap", "--report", "junit=out/known.xml", "--report", "html=out/known.html");
+    expect([status, lastLine(out), err]).toEqual([0, "0 of 2 cases passed, 2 known to fail.", 'known.yaml: "of old: *" is accepted and does not fail any more; take it out.\n']);
+    expect(out).toContain("known    GET /guide/\n         the guide moves in autumn");
+    const file = (name: string): string => readFileSync(join(tree.folder, "out", name), "utf8");
+    expect(file("r.tap")).toContain("not ok 1 - GET / # TODO the guide moves in autumn");
+    expect(file("known.xml")).toContain('<skipped message="known to fail: the guide moves in autumn"');
+    expect(file("known.html")).toMatch(/<h2>What is known to fail<\/h2>\n<details class="known">/);
+    const sarif = JSON.parse(file("r.sarif"));
+    const holds = new Ajv({ strict: false, validateFormats: false }).compile(JSON.parse(readFileSync(resolve("test/fixtures/sarif-2.1.0.schema.json"), "utf8")));
+    expect([holds(sarif), holds.errors]).toEqual([true, null]);
+    expect(sarif.runs[0].results.map((one: Record<string, unknown>) => one)).toMatchObject([
+      { ruleId: "expectation", level: "error", suppressions: [{ justification: "the guide moves in autumn" }], locations: [{ physicalLocation: { artifactLocation: { uri: "bad.yaml" }, region: { startLine: 4 } } }] },
+      { ruleId: "expectation" },
+    ]);
+    expect(await run("check", "bad.yaml", "--accept", "else.yaml")).toMatchObject({ status: 1, out: expect.stringContaining("2 of 2 cases failed.") });
+    expect(await run("check", "bad.yaml", "--accept", "none.yaml")).toMatchObject({ status: 2, err: expect.stringContaining('--accept: none.yaml: there is no such file; write one with version: 1 and accept: [{ case: "group: name", reason: … }].') });
+  });
+
+  test("files about one server look it over once; each follows its links; methods that write wait to be asked for", async () => {
+    let asked = 0;
+    const counted = createServer((request, response) => {
+      asked++;
+      const body = request.url === "/" ? '<title>x</title><a href="/a.html">a</a>' : "<title>a</title>";
+      response.writeHead(/^\/(?:a\.html)?$/.test(request.url!) ? 200 : 404, { "Content-Type": "text/html" }).end(body);
+    });
+    await new Promise<void>((done) => void counted.listen(0, "127.0.0.1", done));
+    try {
+      const url = `http://127.0.0.1:${(counted.address() as AddressInfo).port}/`;
+      const text = `version: 1\nagainst: ${url}\npacks: [types]\n`;
+      await tree.write({ "one.yaml": text, "two.yaml": text, "each.yaml": `version: 1\nagainst: ${url}\ncases: [{ each: "*.html", expect: { status: 200 } }]\n` });
+      await run("check", "one.yaml");
+      const alone = asked;
+      asked = 0;
+      await run("check", "one.yaml", "two.yaml");
+      expect(asked).toBeLessThan(2 * alone);
+      expect(await run("check", "each.yaml")).toMatchObject({ status: 0, out: expect.stringMatching(/GET \/a\.html[\s\S]*All passed: 1 case\./) });
+    } finally {
+      counted.close();
+    }
+    const elsewhere = await takeSample({ ...askSite(await openSite({ base: tree.folder, mounts: [{ folder: "public" }] })), address: "https://www.larkholm.example" });
+    expect(
+      makePack("methods", { ...elsewhere, inProcess: false, mayWrite: false }, [])
+        .filter(({ skip }) => skip !== undefined)
+        .map(({ name, skip }) => `${name}: ${skip}`),
+    ).toContain('/style.css with DELETE: the server is not on this machine; --methods sends DELETE /style.css with If-Match: "no-such-tag-4f1d" and no content');
+  });
+
   test("an address that the file names, by a variable", async () => {
     expect(await run("check", "served.yaml")).toMatchObject({ status: 2, err: "served.yaml: http://127.0.0.1:1/ does not answer: nothing listens at http://127.0.0.1:1.\n" });
     expect((await run("check", "served.yaml", "--set", `base=${server.url.slice(0, -1)}`)).status).toBe(0);
@@ -84,7 +139,7 @@ describe("check", () => {
 
   test.each<[string, string[], string | RegExp]>([
     ["a name that no case has", ["good.yaml", "--only", "owl"], '--only: found "owl", which no case has in its name or group.\n'],
-    ["a report that is none", ["good.yaml", "--report", "xml"], /found "xml"; a report is one of pretty, tap, junit, json, html, with =FILE behind it/],
+    ["a report that is none", ["good.yaml", "--report", "xml"], /found "xml"; a report is one of pretty, tap, junit, json, html, sarif, with =FILE behind it/],
     ["two reports to standard output", ["good.yaml", "--report", "tap", "--report", "json"], /found "json"; standard output takes one report; write the other to a file/],
     ["a report that cannot be written", ["good.yaml", "--report", "tap=public"], "--report: public cannot be written (EISDIR); name a file in a folder of yours.\n"],
     ["a variable that is none", ["good.yaml", "--set", "page"], /found "page"; a variable is written name=value, such as prefix=\/explorer/],

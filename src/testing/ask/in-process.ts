@@ -67,11 +67,13 @@ export async function readReply(
 
 /** Brings field lines together by lower-case name. */
 export function joinFields(lines: Iterable<readonly [name: string, value: string]>): Record<string, string> {
-  const fields = new Map<string, string>();
+  const fields: Record<string, string> = {};
   for (const [written, value] of lines) {
     const name = written.toLowerCase();
-    const before = fields.get(name);
-    fields.set(name, before === undefined ? value : `${before}, ${value}`);
+    // The one name that is no plain member of an object.
+    if (name === "__proto__") continue;
+    const before = Object.hasOwn(fields, name) ? fields[name] : undefined;
+    fields[name] = before === undefined ? value : `${before}, ${value}`;
   }
-  return Object.fromEntries(fields);
+  return fields;
 }

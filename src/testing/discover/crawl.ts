@@ -106,7 +106,8 @@ interface Named {
   readonly by: string;
 }
 
-function findReferences(reply: Reply, base: string): Named[] {
+/** The addresses that an answer names, resolved against its own. */
+export function findReferences(reply: Reply, base: string): Named[] {
   const { location, link = "" } = reply.headers;
   if (location !== undefined && URL.canParse(location, base))
     return [{ url: new URL(location, base).href, written: location, by: "Location" }];

@@ -64,11 +64,11 @@ export function extractLinks(html: string, base: string): string[] {
 
 // An import at the beginning of a statement, or a call of one with a text; nothing else is taken for a reference.
 const IMPORTS =
-  /(?:^|[;}\n])\s*(?:import|export)\b[^;"'`()]{0,2000}?\bfrom\s*["']([^"'\n]+)["']|(?:^|[;}\n])\s*import\s*["']([^"'\n]+)["']|\bimport\s*\(\s*["']([^"'\n]+)["']\s*\)|\bnew URL\(\s*["']([^"'\n]+)["']\s*,\s*import\.meta\.url\s*\)/g;
+  /(?:^|[;}\n])[ \t]*(?:import|export)\b[^;"'`()]{0,2000}?\bfrom\s*["']([^"'\n]+)["']|(?:^|[;}\n])[ \t]*import\s*["']([^"'\n]+)["']|\bimport\s*\(\s*["']([^"'\n]+)["']\s*\)|\bnew URL\(\s*["']([^"'\n]+)["']\s*,\s*import\.meta\.url\s*\)/g;
 
 /** The files that a module imports by address (ECMAScript §16.2.2); names of packages are none. */
 export function extractScriptLinks(script: string, base: string): string[] {
-  const text = removeSpans(script, "/*", "*/", " ").replace(/^\s*\/\/[^\n]*/gm, " ");
+  const text = removeSpans(script, "/*", "*/", " ").replace(/^[ \t]*\/\/[^\n]*/gm, " ");
   return [...text.matchAll(IMPORTS)].flatMap((match) => {
     const written = match.slice(1).find((one) => one !== undefined)!;
     const url = /^\.{0,2}\//.test(written) ? resolve(written, base) : undefined;

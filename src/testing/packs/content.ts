@@ -201,6 +201,11 @@ const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
   ["a whole file", (reply) => findFlawInBytes(reply.headers, bytesOf(reply))],
 ];
 
+/** What is wrong with the content of an answer, in words. */
+export function listFlaws(reply: Reply): string[] {
+  return LOOKS.flatMap(([, find]) => find(reply) ?? []);
+}
+
 // The same file twice may be meant; often the one was copied over the other.
 function findTwins({ resources }: Sample): Case[] {
   const same = (a: Sampled, b: Sampled): boolean =>
