@@ -25,6 +25,9 @@ summary>*{overflow-wrap:anywhere}
 .word::before{display:inline-block;width:1.1em;content:"\\2713";color:var(--sea)}
 .failed .word,.unanswered .word{color:var(--gorse);font-weight:650}
 .failed .word::before,.unanswered .word::before{content:"\\00d7";color:var(--gorse)}
+.note.because{margin:.2rem 0 1rem 6.7rem}
+.known .word{color:var(--gorse)}
+.known .word::before{content:"\\25cb";color:var(--gorse)}
 .advised .word{color:var(--quiet)}
 .advised .word::before{content:"\\2192";color:var(--quiet)}
 .advice{padding-left:1.2rem;max-width:75ch}

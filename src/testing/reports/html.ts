@@ -43,7 +43,10 @@ ${renderKnown(results, slowest)}${renderAdvice(results)}${runs.map((run) => rend
 function renderKnown(results: readonly CaseResult[], slowest: number): string {
   const known = results.filter(({ outcome }) => outcome === "known");
   if (known.length === 0) return "";
-  return `<h2>What is known to fail</h2>\n${known.map((one) => renderCase(one, slowest, false)).join("")}`;
+  const cases = known.map(
+    (one) => `${renderCase(one, slowest, false)}<p class="note because">${show(one.because ?? "")}</p>\n`,
+  );
+  return `<h2>What is known to fail</h2>\n${cases.join("")}`;
 }
 
 /** So many addresses stand beside a piece of advice. */
