@@ -79,7 +79,7 @@ function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): 
   if (reason.code === "listing") return why;
   if (file !== undefined) {
     if (reason.code === "not-modified") return `${file} (the client's copy is current)`;
-    return reason.code === "app-shell" ? `${file} (${why})` : file;
+    return reason.code === "app-shell" || reason.code === "earlier-release" ? `${file} (${why})` : file;
   }
   const location = fields.get("location");
   if (location === undefined) return `none: ${why}`;

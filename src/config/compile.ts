@@ -67,7 +67,16 @@ function typesLayer({ typesFile = "" }: SiteConfig, types: ReadonlyMap<string, s
   return { where: `typesFile ${typesFile}`, rules: types.size === 0 ? {} : { mediaTypes } };
 }
 
-function rulesOf({ at, folder, kind, links, areas, source, ...rules }: MountConfig): RulesConfig {
+function rulesOf({
+  at,
+  folder,
+  kind,
+  links,
+  areas,
+  source,
+  earlierReleases,
+  ...rules
+}: MountConfig): RulesConfig {
   return rules;
 }
 

@@ -1,7 +1,7 @@
 import * as z from "zod";
 import type { FileSource } from "../core/source.js";
 import { RULES, type RuleName } from "./rules.js";
-import { folderPath, reject } from "./values.js";
+import { duration, folderPath, reject } from "./values.js";
 
 type Rules = typeof RULES;
 type SharedName = { [K in RuleName]: Rules[K]["scope"] extends "site" ? K : never }[RuleName];
@@ -39,6 +39,33 @@ const prefix = z
   })
   .describe('URL prefix, such as "/docs"; "/" is the whole site.');
 
+const earlierPattern = z.strictObject({
+  folders: z
+    .string()
+    .min(1)
+    .check((payload) => {
+      const parent = payload.value.replace(/\/[^/]*$/, "");
+      if (payload.value.endsWith("/"))
+        reject(payload, 'the last name is the pattern: write it as "../releases/*"');
+      else if (parent !== payload.value && parent.includes("*"))
+        reject(payload, 'only the last name has a star: write it as "../releases/*"');
+    })
+    .describe("A pattern of folders, each a release: ../releases/*."),
+  keep: z
+    .int()
+    .min(1)
+    .max(20)
+    .optional()
+    .describe("The newest so many, by when they last changed (at most 20)."),
+  within: duration.optional().describe("Not older than this, such as 14d."),
+});
+const EARLIER =
+  "Releases before this one: they still answer for files with a fingerprint in their names that this one lacks.";
+const earlierInFile = z
+  .union([z.array(z.string().min(1)).min(1), earlierPattern])
+  .optional()
+  .describe(EARLIER);
+
 /** The keys of a mount that are no rules: what it serves, and where. */
 const mountKeys = {
   at: prefix.optional(),
@@ -73,12 +100,17 @@ const base = z.union([
 
 const mountInFile = z.strictObject({
   ...mountKeys,
+  earlierReleases: earlierInFile,
   ...inFile,
   areas: z.record(folderPath, z.strictObject(inFile)).optional().describe(AREAS),
 });
 
 const mountInCode = z.strictObject({
   ...mountKeys,
+  earlierReleases: z
+    .union([z.array(z.union([z.string().min(1), source])).min(1), earlierPattern])
+    .optional()
+    .describe(EARLIER),
   ...inCode,
   areas: z.record(folderPath, area).optional().describe(AREAS),
   source: source.optional(),
@@ -111,6 +143,7 @@ export const siteSchema = z.strictObject({
 
 export type SiteConfig = z.input<typeof siteSchema>;
 export type MountConfig = SiteConfig["mounts"][number];
+export type EarlierConfig = NonNullable<MountConfig["earlierReleases"]>;
 export type AreaConfig = z.input<typeof area>;
 /** Any rules, said anywhere. */
 export type RulesConfig = AreaConfig;

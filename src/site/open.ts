@@ -10,6 +10,7 @@ import type { Mount } from "../core/rules/mount.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
 import { checkOptions } from "./arguments.js";
+import { findOtherBytes, openEarlier } from "./earlier.js";
 import { explainRequest } from "./explain.js";
 import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
@@ -47,12 +48,13 @@ async function warnOfExposed(
 ): Promise<void> {
   const { config } = isDefinition(definition) ? definition : { config: definition };
   const mounts = compiled.mounts.values().filter((_, index) => config.mounts[index]?.folder !== undefined);
-  const looking = Promise.all(mounts.map((mount) => glanceAt(mount))).then((all) => all.flat());
+  const glancing = Promise.all(mounts.map((mount) => glanceAt(mount))).then((all) => all.flat());
   if (config.refuse === "severe") {
-    const found = await looking;
+    const found = await glancing;
     if (found.length > 0) throw new SiteError(found);
-    return;
   }
+  const others = Promise.all(compiled.mounts.values().map((mount) => findOtherBytes(mount)));
+  const looking = Promise.all([glancing, others.then((all) => all.flat())]).then((all) => all.flat());
   let isLate = false;
   const told = looking.then((found) => {
     warnings.push(...found);
@@ -77,7 +79,7 @@ export async function compileSite(
   const { config, file } = isDefinition(definition) ? definition : defineSite(definition);
   const inFile = (text: string): string => (file === undefined ? text : `${file}: ${text}`);
   const memory = new Memory();
-  const { list, problems } = await openMounts(config, memory);
+  const { list, problems, warnings: ofMounts } = await openMounts(config, memory);
   if (problems.length > 0) throw new SiteError(problems.map(inFile));
 
   const findings = await inspectSite(config, list);
@@ -96,7 +98,7 @@ export async function compileSite(
     pause,
     now: Date.now,
   };
-  const warnings = [...findings.map(({ text }) => text), ...(sealed?.warnings ?? [])];
+  const warnings = [...ofMounts, ...findings.map(({ text }) => text), ...(sealed?.warnings ?? [])];
   return { compiled, warnings: warnings.map(inFile) };
 }
 
@@ -110,7 +112,7 @@ async function sealMounts(
   const { sealFromFile, sealNow } = await import("./seal.js");
   const folders = list.filter((_, index) => config.mounts[index]!.folder !== undefined);
   const { mounts, warnings } =
-    typeof seal === "string" ? await sealFromFile(folders, seal) : await sealNow(folders, pause);
+    typeof seal === "string" ? await sealFromFile(folders, seal, pause) : await sealNow(folders, pause);
   return { mounts: list.map((mount) => mounts[folders.indexOf(mount)] ?? mount), warnings };
 }
 
@@ -153,15 +155,21 @@ function ignoreFailure(): void {}
 async function openMounts(
   config: SiteConfig,
   memory: Memory,
-): Promise<{ list: Mount[]; problems: string[] }> {
+): Promise<{ list: Mount[]; problems: string[]; warnings: string[] }> {
   const { types, problems } = await readTypes(config);
+  const warnings: string[] = [];
   const list: Mount[] = [];
   for (const [index, mount] of config.mounts.entries()) {
     const opened = await openSource(mount, `mounts[${index}]`, config.base, memory);
     if (typeof opened === "string") problems.push(opened);
-    else list.push(compileMount(config, index, opened, types));
+    else {
+      const { earlier, ...told } = await openEarlier(mount, `mounts[${index}]`, config.base, memory);
+      problems.push(...told.problems);
+      warnings.push(...told.warnings);
+      list.push({ ...compileMount(config, index, opened, types), ...(earlier && { earlier }) });
+    }
   }
-  return { list, problems: [...findClashes(config), ...problems] };
+  return { list, problems: [...findClashes(config), ...problems], warnings };
 }
 
 function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {

@@ -3,6 +3,7 @@ import { SiteError } from "../config/problems.js";
 import type { Pause } from "../core/listing/order.js";
 import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
+import { mayBeOfEarlier } from "../core/rules/earlier.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { takeSeal } from "../sources/sealed/take-seal.js";
@@ -27,17 +28,32 @@ export async function sealNow(mounts: readonly Mount[], pause: Pause): Promise<S
           `The mount at /${mount.at}: ${one}; it was not sealed, and is answered as if it did not exist.`,
       ),
     );
-    sealed.push({ ...mount, source: folder });
+    sealed.push({ ...mount, source: folder, ...(await sealEarlier(mount, pause)) });
   }
   return { mounts: sealed, warnings };
 }
 
+// Releases that were there when the site was sealed: those that come later are not a sealed site's.
+async function sealEarlier(mount: Mount, pause: Pause): Promise<Pick<Mount, "earlier">> {
+  if (mount.earlier === undefined) return {};
+  const sources: SealedFolder[] = [];
+  for (const source of await mount.earlier.list())
+    sources.push((await takeSeal({ ...mount, source }, pause, (path) => !mayBeOfEarlier(path))).folder);
+  return { earlier: { list: () => sources } };
+}
+
 /** Seals the folders of mounts as a seal file says. Rejects with a SiteError where the file cannot be used. */
-export async function sealFromFile(mounts: readonly Mount[], file: string): Promise<SealedMounts> {
+export async function sealFromFile(
+  mounts: readonly Mount[],
+  file: string,
+  pause: Pause,
+): Promise<SealedMounts> {
   const sealed = await Promise.all(
     mounts.map(async (mount) => ({
       ...mount,
       source: new SealedFolder((await mount.source.snapshot?.()) ?? mount.source),
+      // The file says nothing of them.
+      ...(await sealEarlier(mount, pause)),
     })),
   );
   const folders = sealed.map(({ at, source }) => ({ at: `/${at}`, folder: source }));

@@ -5,6 +5,7 @@ import type { Reason } from "./reason.js";
 export type CandidateRole =
   | "exact file"
   | "implied extension"
+  | "earlier release"
   | "shorter address"
   | "default document"
   | "directory"

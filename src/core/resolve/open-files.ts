@@ -2,7 +2,7 @@ import type { Reason } from "../explain/reason.js";
 import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldIn } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
-import type { Failed, Found, OpenedDirectory, OpenedFile } from "../source.js";
+import type { Failed, FileSource, Found, OpenedDirectory, OpenedFile } from "../source.js";
 import type { Looks } from "./looks.js";
 
 /** What is noted of a request on its way, where it is asked for. */
@@ -63,6 +63,49 @@ export class OpenFiles {
     const found = await source.open(path);
     this.#looks?.note(source, path, found);
     return this.#judge(path, found);
+  }
+
+  /** Looks for a file in the releases before this one, newest first. What else the answer needs is its release's, too. */
+  async openEarlier(path: string): Promise<{ file: OpenedFile; release: string } | undefined> {
+    const { earlier } = this.#mount;
+    if (earlier === undefined || this.#rules.withheld.by(path) !== undefined) return undefined;
+    const tried = new Set<FileSource>();
+    const found = await this.#openIn(await earlier.list(), path, tried);
+    // A release may have come, and gone again, since they were listed.
+    if (found !== undefined || earlier.listNow === undefined) return found ?? this.#missEarlier();
+    return (await this.#openIn(await earlier.listNow(), path, tried)) ?? this.#missEarlier();
+  }
+
+  // Another release may come that has it.
+  #missEarlier(): undefined {
+    this.dependOnMore();
+  }
+
+  async #openIn(
+    sources: readonly FileSource[],
+    path: string,
+    tried: Set<FileSource>,
+  ): Promise<{ file: OpenedFile; release: string } | undefined> {
+    for (const source of sources) {
+      if (tried.has(source)) continue;
+      tried.add(source);
+      const fixed = (await source.snapshot?.()) ?? source;
+      const found = await fixed.open(path);
+      const candidate = this.#judge(path, found);
+      this.#trace?.push({
+        stage: "candidate",
+        role: "earlier release",
+        path: `${source.name}/${path}`,
+        found: candidate.kind,
+        reason: candidate.kind === "file" ? undefined : candidate.reason,
+        diagnosis: undefined,
+      });
+      if (candidate.kind !== "file") continue;
+      this.#looks?.note(fixed, path, found);
+      this.#mount = { ...this.#mount, source: fixed };
+      return { file: candidate.file, release: source.name };
+    }
+    return undefined;
   }
 
   /** Says that the answer depends on more than the names that were opened, so that it is not kept. */

@@ -1,6 +1,7 @@
 import type { Reason } from "../explain/reason.js";
 import type { RequestHeaders } from "../request/request.js";
 import { formatQuery, formatSegment, type Target } from "../request/target.js";
+import { mayBeOfEarlier } from "../rules/earlier.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
 import { resolveAppShell } from "./app-shell.js";
@@ -68,12 +69,25 @@ async function resolveName(files: OpenFiles, place: Place): Promise<Resolution> 
       if (implied.kind === "error") return none(implied.status, implied.reason);
     }
   }
-  if (exact.kind !== "directory") return none(404, exact.reason);
+  if (exact.kind !== "directory") return (await findEarlier(files, path)) ?? none(404, exact.reason);
 
   const document = await findDefaultDocument(files, place);
   if (document === undefined && rules.listing === undefined) return none(403, noDefaultDocument(rules));
   if (document?.kind === "error") return none(document.status, document.reason);
   return { kind: "redirect", location: formatDirectoryLocation(target), reason: { code: "missing-slash" } };
+}
+
+// A page that was loaded before the release was exchanged asks for the files that belong to it.
+async function findEarlier(files: OpenFiles, path: string): Promise<Resolution | undefined> {
+  if (files.mount.earlier === undefined || !mayBeOfEarlier(path)) return undefined;
+  const found = await files.openEarlier(path);
+  if (found === undefined) return undefined;
+  return {
+    kind: "file",
+    path,
+    file: found.file,
+    reason: { code: "earlier-release", subject: found.release },
+  };
 }
 
 // The address of a directory: a slash at its end.

@@ -1,4 +1,5 @@
 import type { FileSource } from "../source.js";
+import type { EarlierReleases } from "./earlier.js";
 import type { PrefixTree } from "./prefix-tree.js";
 import type { Rules } from "./rules.js";
 
@@ -7,6 +8,8 @@ export interface Mount {
   /** The prefix as configured, decoded, without a slash at its end; `""` is the root. */
   readonly at: string;
   readonly source: FileSource;
+  /** Where a file is looked for whose name has a fingerprint, and that the source lacks. */
+  readonly earlier?: EarlierReleases;
   /** The rules of each area, the mount's own first. */
   readonly areas: PrefixTree<Rules>;
 }

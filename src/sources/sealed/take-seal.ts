@@ -19,13 +19,17 @@ export interface TakenSeal {
  * Seals a mount's folder as it is now: each file that may be served is read once, its digest made, and its bytes kept where they
  * are few. Files that cannot be read are left out.
  */
-export async function takeSeal(mount: Mount, pause: Pause): Promise<TakenSeal> {
+export async function takeSeal(
+  mount: Mount,
+  pause: Pause,
+  skips?: (path: string) => boolean,
+): Promise<TakenSeal> {
   const live = (await mount.source.snapshot?.()) ?? mount.source;
   const folder = new SealedFolder(live);
   const left: string[] = [];
   let done = 0;
   for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false })) {
-    if (kind === "directory") continue;
+    if (kind === "directory" || skips?.(path)) continue;
     const problem = await sealFile(folder, { ...mount, source: live }, path);
     if (problem !== undefined) left.push(`${path}: ${problem}`);
     if (++done % AT_A_TIME === 0) await pause();

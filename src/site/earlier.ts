@@ -1,0 +1,131 @@
+import { parseDuration } from "../config/durations.js";
+import { compilePattern } from "../config/patterns.js";
+import type { EarlierConfig, MountConfig, SiteConfig } from "../config/schema.js";
+import type { Memory } from "../core/memory/memory.js";
+import { walkMount } from "../core/resolve/walk.js";
+import { type EarlierReleases, mayBeOfEarlier } from "../core/rules/earlier.js";
+import type { Mount } from "../core/rules/mount.js";
+import type { FileSource } from "../core/source.js";
+import { foldName } from "../core/text/fold-name.js";
+import { openSource } from "./platform.js";
+
+/** The earlier releases of a mount, and a sentence for each thing to fix or to know. */
+interface OpenedEarlier {
+  readonly earlier?: EarlierReleases;
+  readonly problems: readonly string[];
+  readonly warnings: readonly string[];
+}
+
+/** Opens what a mount says of its earlier releases. */
+export async function openEarlier(
+  mount: MountConfig,
+  where: string,
+  base: SiteConfig["base"],
+  memory: Memory,
+): Promise<OpenedEarlier> {
+  const written = mount.earlierReleases;
+  if (written === undefined) return { problems: [], warnings: [] };
+  return Array.isArray(written)
+    ? openList(written, { mount, where: `${where}.earlierReleases`, base, memory })
+    : openPattern(
+        written as Extract<EarlierConfig, { folders: string }>,
+        mount,
+        `${where}.earlierReleases`,
+        base,
+      );
+}
+
+interface Place {
+  readonly mount: MountConfig;
+  readonly where: string;
+  readonly base: SiteConfig["base"];
+  readonly memory: Memory;
+}
+
+// A release that is not there, or not there any more, is no reason not to start.
+async function openList(
+  list: readonly (string | FileSource)[],
+  { mount: { links }, where, base, memory }: Place,
+): Promise<OpenedEarlier> {
+  const sources: FileSource[] = [];
+  const warnings: string[] = [];
+  for (const [index, one] of list.entries()) {
+    const opened =
+      typeof one === "string"
+        ? await openSource({ folder: one, ...(links && { links }) }, `${where}[${index}]`, base, memory)
+        : one;
+    if (typeof opened === "string")
+      warnings.push(opened.replace(`${where}[${index}].folder`, `${where}[${index}]`));
+    else sources.push(opened);
+  }
+  return { earlier: { list: () => sources }, problems: [], warnings };
+}
+
+async function openPattern(
+  { folders, keep, within }: Extract<EarlierConfig, { folders: string }>,
+  { links = "inside" }: MountConfig,
+  where: string,
+  base: SiteConfig["base"],
+): Promise<OpenedEarlier> {
+  const { EarlierFolders, RELEASES_AT_MOST, resolveFolder, splitPattern } = await import(
+    "../sources/earlier-folders.js"
+  );
+  const { parent: shownParent, name } = splitPattern(folders);
+  const parent = resolveFolder(shownParent, base);
+  if (parent === undefined)
+    return {
+      problems: [
+        `${where}.folders: found ${JSON.stringify(folders)}, and nothing says what it is relative to; write base: import.meta.url beside mounts.`,
+      ],
+      warnings: [],
+    };
+  const { matches } = compilePattern(name);
+  const earlier = new EarlierFolders({
+    parent,
+    shownParent: shownParent === "." ? "" : `${shownParent}/`,
+    matches: (one) => !one.startsWith(".") && matches(foldName(one)),
+    keep: keep ?? RELEASES_AT_MOST,
+    withinMs: within === undefined ? Number.POSITIVE_INFINITY : parseDuration(within)! * 1000,
+    links,
+  });
+  return { earlier, problems: [], warnings: [] };
+}
+
+/** So many files are compared at start, and none that is longer, in bytes. */
+const COMPARED_AT_MOST = 500;
+const COMPARED_BYTES = 1024 * 1024;
+
+/** Names with a fingerprint that stand for other bytes in an earlier release: a sentence for each release. */
+export async function findOtherBytes(mount: Mount): Promise<string[]> {
+  if (mount.earlier === undefined) return [];
+  const source = (await mount.source.snapshot?.()) ?? mount.source;
+  const others = new Map<FileSource, string[]>();
+  let compared = 0;
+  for await (const { path, kind, sizeBytes } of walkMount({ ...mount, source })) {
+    if (kind !== "file" || !mayBeOfEarlier(path) || sizeBytes > COMPARED_BYTES) continue;
+    if (++compared > COMPARED_AT_MOST) break;
+    for (const earlier of await mount.earlier.list()) {
+      if (await differs(source, earlier, path)) others.set(earlier, [...(others.get(earlier) ?? []), path]);
+    }
+  }
+  return [...others].map(([{ name }, [first, ...more]]) => {
+    const rest = more.length === 0 ? "" : ` and ${more.length} more`;
+    return `The mount at /${mount.at}: ${first}${rest} has other bytes in the earlier release ${name}, though its name has a fingerprint; let the build make the name of the content, or take the old file away.`;
+  });
+}
+
+async function differs(here: FileSource, there: FileSource, path: string): Promise<boolean> {
+  const [a, b] = [await here.open(path), await there.open(path)];
+  try {
+    if (a.kind !== "file" || b.kind !== "file") return false;
+    if (a.file.metadata.sizeBytes !== b.file.metadata.sizeBytes) return true;
+    return (await a.file.digest()) !== (await b.file.digest());
+  } catch {
+    return false;
+  } finally {
+    for (const one of [a, b]) {
+      if (one.kind === "file") one.file.close();
+      if (one.kind === "directory") one.directory.close();
+    }
+  }
+}

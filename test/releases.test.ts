@@ -1,0 +1,168 @@
+import { renameSync, symlinkSync, utimesSync } from "node:fs";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
+
+// Pages that were loaded before a release was exchanged go on asking for the files that belong to it.
+const bundle = (name: string): string => `assets/app-${name}.js`;
+const OLD = "5f3a91bc";
+const NEW = "77aa91bd";
+const page = (name: string): string => `<!doctype html><title>Larkholm</title><script type="module" src="/${bundle(name)}"></script>`;
+const LONG = "export const birds = 'heron curlew tern';\n".repeat(60);
+
+let tree: TemporaryTree;
+beforeAll(async () => {
+  tree = await makeTemporaryTree({
+    "releases/1/index.html": page(OLD),
+    [`releases/1/${bundle(OLD)}`]: `// one\n${LONG}`,
+    [`releases/1/${bundle(OLD)}.br`]: "its own coded form",
+    "releases/1/old-5f3a91bc.html": "an old page",
+    "releases/1/plain.js": "no fingerprint",
+    "releases/1/private/key-5f3a91bc.js": "secret",
+    "releases/1/link-5f3a91bc.js": { link: "private/key-5f3a91bc.js" },
+    "releases/0/assets/app-0a1b2c3d.js": "// nought",
+    [`releases/0/${bundle(OLD)}`]: "// nought, and older",
+    "releases/2/index.html": page(NEW),
+    [`releases/2/${bundle(NEW)}`]: `// two\n${LONG}`,
+    "releases/.next/assets/hid-5f3a91bc.js": "not deployed yet",
+    current: { link: "releases/2" },
+    "source.txt": "x",
+  });
+  for (const [days, name] of [
+    [30, "0"],
+    [3, "1"],
+    [0, "2"],
+  ] as const) {
+    const at = Date.now() / 1000 - days * 86_400;
+    utimesSync(join(tree.folder, "releases", name), at, at);
+  }
+});
+afterAll(() => tree.close());
+
+type Earlier = NonNullable<SiteConfig["mounts"][number]["earlierReleases"]>;
+const open = (earlierReleases: Earlier, more: object = {}, seal: boolean = false): Promise<Site> => openSite({ base: tree.folder, mounts: [{ folder: "current", kind: "app", withheld: ["private"], codings: { prebuilt: ["br"] }, earlierReleases, ...more }] }, { seal });
+const PATTERN = { folders: "releases/*" };
+
+describe.each<[string, Earlier, boolean]>([
+  ["a list of folders", ["releases/1", "releases/0"], false],
+  ["a pattern", PATTERN, false],
+  ["a list, sealed", ["releases/1", "releases/0"], true],
+  ["a pattern, sealed", PATTERN, true],
+])("%s", (_how, earlier, seal) => {
+  let ask: (path: string, headers?: Record<string, string>) => Promise<Answered>;
+  beforeAll(async () => {
+    const probe = await openProbe(await open(earlier, {}, seal));
+    ask = (path, headers) => probe.get(path, headers);
+  });
+
+  test("the newest release that has a bundle answers for it, by the same rules", async () => {
+    const got = await ask(`/${bundle(OLD)}`);
+    expect([got.status, got.text?.slice(0, 6), got.headers["cache-control"], got.mediaType, got.why]).toEqual([200, "// one", "public, max-age=31536000, immutable", "text/javascript", "only the earlier release releases/1 has it"]);
+    expect((await ask("/assets/app-0a1b2c3d.js")).why).toBe("only the earlier release releases/0 has it");
+    expect((await ask(`/${bundle(NEW)}`)).why).toBe("the file of that name");
+    const again = await ask(`/${bundle(OLD)}`, { "If-None-Match": got.headers.etag! });
+    expect([again.status, (await ask(`/${bundle(OLD)}`, { Range: "bytes=0-5" })).text]).toEqual([304, "// one"]);
+    // What belongs to a file comes from its own release.
+    expect((await ask(`/${bundle(OLD)}`, { "Accept-Encoding": "br" })).headers["content-encoding"]).toBe("br");
+  });
+
+  test.each<[string, string]>([
+    ["a page, whatever it is called", "/old-5f3a91bc.html"],
+    ["a name that stands for no content", "/plain.js"],
+    ["what is withheld", "/private/key-5f3a91bc.js"],
+    ["a link to what is withheld", "/link-5f3a91bc.js"],
+    ["what no release has", "/assets/app-99ff99ff.js"],
+    ["a folder that is hidden", "/assets/hid-5f3a91bc.js"],
+  ])("never %s", async (_what, path) => {
+    expect((await ask(path, { Accept: "*/*" })).status).toBe(404);
+  });
+});
+
+test("how many, and how old", async () => {
+  const status = async (earlier: Earlier): Promise<number[]> => {
+    const probe = await openProbe(await open(earlier));
+    return [(await probe.get(`/${bundle(OLD)}`)).status, (await probe.get("/assets/app-0a1b2c3d.js")).status];
+  };
+  // The release that is served is the newest of the pattern.
+  expect(await status({ ...PATTERN, keep: 2 })).toEqual([200, 404]);
+  expect(await status({ ...PATTERN, within: "7d" })).toEqual([200, 404]);
+  expect(await status({ ...PATTERN, within: "1d" })).toEqual([404, 404]);
+  expect(await status({ folders: join(tree.folder, "releases/*") })).toEqual([200, 200]);
+});
+
+test("a source per release, and steps that name the release", async () => {
+  const older = memorySource({ [bundle(OLD)]: "// one" });
+  const site = await openSite({ mounts: [{ at: "/app", source: memorySource({ "index.html": page(NEW) }), earlierReleases: [older] }] });
+  const probe = await openProbe(site);
+  expect((await probe.get(`/app/${bundle(OLD)}`)).text).toBe("// one");
+  const live = await (await open(PATTERN)).explain({ method: "GET", target: `/${bundle(OLD)}`, headers: { "accept-encoding": "br" } });
+  expect(live.trace.flatMap((step) => (step.stage === "candidate" ? [`${step.role}: ${step.path}, ${step.found}`] : []))).toEqual([
+    `exact file: ${bundle(OLD)}, absent`,
+    `earlier release: releases/2/${bundle(OLD)}, absent`,
+    `earlier release: releases/1/${bundle(OLD)}, file`,
+    `prebuilt coding: ${bundle(OLD)}.br, file`,
+  ]);
+});
+
+test.each<[string, Earlier, RegExp]>([
+  ["the last name has a slash", { folders: "releases/*/" }, /earlierReleases\.folders: found "releases\/\*\/"; the last name is the pattern: write it as "\.\.\/releases\/\*"\./],
+  ["a star in the middle", { folders: "*/assets" }, /only the last name has a star/],
+  ["too many", { ...PATTERN, keep: 50 }, /write 20 or less/],
+  ["a time that is none", { ...PATTERN, within: "a while" }, /a duration is seconds, or a number with a unit/],
+  ["a text for a list", "releases/1" as unknown as Earlier, /a list is needed here: write \["releases\/1"\]/],
+])("%s is an error with what to write", async (_what, earlier, message) => {
+  await expect(open(earlier)).rejects.toThrow(message);
+});
+
+test("what the start has to say: a release that is not there, and other bytes under a name that promises the same", async () => {
+  expect((await open(["releases/1", "releases/9"])).warnings).toContainEqual(expect.stringMatching(/^mounts\[0\]\.earlierReleases\[1\]: found "releases\/9", which does not exist/));
+  await tree.write({ "twins/assets/app-77aa91bd.js": "// another two" });
+  const { warnings } = await open(["twins"]);
+  await expect.poll(() => warnings).toContainEqual(`The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, though its name has a fingerprint; let the build make the name of the content, or take the old file away.`);
+});
+
+test("5,000 loads while releases are exchanged 200 times: no page is without its bundle", async () => {
+  await using disk = await makeTemporaryTree({ "releases/": "" });
+  const deploy = async (turn: number): Promise<void> => {
+    const name = (0x1a2b0000 + turn).toString(16);
+    await disk.write({ [`releases/${turn}/index.html`]: page(name), [`releases/${turn}/${bundle(name)}`]: `// ${name}` });
+    symlinkSync(`releases/${turn}`, join(disk.folder, "next"));
+    renameSync(join(disk.folder, "next"), join(disk.folder, "current"));
+  };
+  await deploy(0);
+  const site = await openSite({ base: disk.folder, mounts: [{ folder: "current", kind: "app", earlierReleases: { folders: "releases/*", keep: 5 } }] });
+  const probe = await openProbe(site);
+  let [loads, turn] = [0, 0];
+  const failed: string[] = [];
+  const visit = async (): Promise<void> => {
+    while (loads < 5000) {
+      const mine = ++loads;
+      const wanted = /src="([^"]+)"/.exec((await probe.get("/")).text ?? "")?.[1] ?? "/none";
+      // Some open the page and come back to it later.
+      if (mine % 3 === 0) await new Promise((done) => setImmediate(done));
+      const { status, text, why } = await probe.get(wanted);
+      if (status !== 200 || !wanted.includes(text!.slice(3))) failed.push(`${wanted}: ${status} ${why}`);
+    }
+  };
+  const exchange = async (): Promise<void> => {
+    while (turn < 200) {
+      await deploy(++turn);
+      while (loads < turn * 25 && loads < 5000) await new Promise((done) => setImmediate(done));
+    }
+  };
+  await Promise.all([exchange(), visit(), visit(), visit(), visit()]);
+  expect([loads >= 5000, turn, failed]).toEqual([true, 200, []]);
+}, 60_000);
+
+test("an answer that is kept gives way when the release itself has the file, or the earlier one is gone", async () => {
+  await using disk = await makeTemporaryTree({ "now/index.html": page(NEW), [`then/${bundle(OLD)}`]: "// then" });
+  const probe = await openProbe(await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: ["then"] }] }));
+  const texts = async (): Promise<unknown[]> => [(await probe.get(`/${bundle(OLD)}`)).text, (await probe.get(`/${bundle(OLD)}`)).status];
+  expect(await texts()).toEqual(["// then", 200]);
+  await disk.write({ [`now/${bundle(OLD)}`]: "// now" });
+  expect(await texts()).toEqual(["// now", 200]);
+  await disk.remove(`now/${bundle(OLD)}`);
+  await disk.remove(`then/${bundle(OLD)}`);
+  expect((await texts())[1]).toBe(404);
+});
