@@ -23,6 +23,7 @@ export type {
   SourceEntry,
 } from "./core/source.js";
 export { openSite } from "./site/open.js";
+export { openReloadable, type ReloadableSite } from "./site/reloadable.js";
 export type { ServedEntry } from "./site/served-files.js";
 export type {
   ExplainOptions,

@@ -58,7 +58,7 @@ function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
 const run = (...args: string[]): Promise<Outcome> => finish(start(args));
 
 /** Starts a command that listens; gives its address, and a way to stop it that gives all it printed. */
-async function listen(args: string[], cwd = tree.root): Promise<{ url: string; stop: () => Promise<Outcome> }> {
+async function listen(args: string[], cwd = tree.root): Promise<{ url: string; signal: (name: NodeJS.Signals) => void; stop: () => Promise<Outcome> }> {
   const child = start(args, cwd);
   const outcome = finish(child);
   const url = await new Promise<string>((found, failed) => {
@@ -72,6 +72,7 @@ async function listen(args: string[], cwd = tree.root): Promise<{ url: string; s
   });
   return {
     url,
+    signal: (name) => void child.kill(name),
     stop() {
       child.kill("SIGTERM");
       return outcome;
@@ -185,6 +186,30 @@ describe("serve, while things change", () => {
     const { out } = await server.stop();
     expect(out.match(/the new configuration is in force/g)).toHaveLength(2);
     expect(out).toContain('changing.yaml:1:12: mounts[0]: found the key "foldr"; write "folder".');
+  });
+
+  test("SIGHUP opens the site anew, a sealed one too; what cannot be opened changes nothing, and no answer fails meanwhile", async () => {
+    const own = await makeTree({ "public/index.html": "one", "e.yaml": "mounts: [{ folder: public }]\n" });
+    const server = await listen(["serve", "--config", "e.yaml", "--seal", "--port", "0"], own.root);
+    const read = async (): Promise<string> => (await fetch(server.url)).text();
+    writeFileSync(join(own.root, "public/index.html"), "two");
+    expect(await read()).toBe("one");
+    let [asked, wrong, stop] = [0, 0, false];
+    const visitor = (async () => {
+      for (; !stop; asked++) if (!/^(?:one|two)$/.test(await read())) wrong++;
+    })();
+    server.signal("SIGHUP");
+    await expect.poll(read, { timeout: 10_000 }).toBe("two");
+    writeFileSync(join(own.root, "e.yaml"), "mounts: [{ folder: nowhere }]\n");
+    server.signal("SIGHUP");
+    await new Promise((done) => setTimeout(done, 500));
+    expect(await read()).toBe("two");
+    stop = true;
+    await visitor;
+    expect([asked > 5, wrong]).toEqual([true, 0]);
+    const { out } = await server.stop();
+    expect(out).toContain("SIGHUP: the site was opened anew, and the new one is in force.\n/  public");
+    expect(out).toMatch(/SIGHUP: the site cannot be opened anew; the one before stays in force\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/);
   });
 
   test("warnings of the start are printed", async () => {

@@ -1,7 +1,8 @@
 import { renameSync, symlinkSync, utimesSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
+import { readPlan } from "../src/adapters/in-process.js";
+import { type Answer, memorySource, openReloadable, openSite, type ResponsePlan, type Site, type SiteConfig, SiteError } from "../src/index.js";
 import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
 
 // Pages that were loaded before a release was exchanged go on asking for the files that belong to it.
@@ -154,6 +155,30 @@ test("5,000 loads while releases are exchanged 200 times: no page is without its
   await Promise.all([exchange(), visit(), visit(), visit(), visit()]);
   expect([loads >= 5000, turn, failed]).toEqual([true, 200, []]);
 }, 60_000);
+
+test("a site that is opened anew answers from the new one; answers under way, routes and failures", async () => {
+  let [tree, fails] = [{ "index.html": "one", "file.txt": "one" } as Record<string, string>, false];
+  const site = await openReloadable(async () => {
+    if (fails) throw new SiteError(["mounts[0]: it cannot be opened."]);
+    return openSite({ mounts: [{ source: memorySource(tree) }] });
+  });
+  const probe = await openProbe(site);
+  const route = site.file("/file.txt");
+  const text = async (answer: Promise<Answer>): Promise<string> => Buffer.from(await readPlan((await answer) as ResponsePlan)).toString();
+  const request = { method: "GET", target: "/", headers: {} };
+  const underWay = await site.respond(request);
+  tree = { "index.html": "two", "file.txt": "two" };
+  await site.reload();
+  expect([await text(Promise.resolve(underWay)), (await probe.get("/")).text, await text(route.respond(request))]).toEqual(["one", "two", "two"]);
+  fails = true;
+  await expect(site.reload()).rejects.toThrow("mounts[0]: it cannot be opened.");
+  expect((await probe.get("/")).text).toBe("two");
+  fails = false;
+  tree = { "index.html": "three" };
+  await Promise.all([site.reload(), site.reload()]);
+  expect([(await probe.get("/")).text, (await route.respond(request)).kind === "response" && (await text(route.respond(request))).includes("404")]).toEqual(["three", true]);
+  await expect(openReloadable(site as unknown as () => Promise<Site>)).rejects.toThrow("openReloadable: found no function; write openReloadable(() => openSite({ … })).");
+});
 
 test("an answer that is kept gives way when the release itself has the file, or the earlier one is gone", async () => {
   await using disk = await makeTemporaryTree({ "now/index.html": page(NEW), [`then/${bundle(OLD)}`]: "// then" });

@@ -1,67 +1,46 @@
 import { unwatchFile, watchFile } from "node:fs";
 import { resolve } from "node:path";
-import { loadConfigFile } from "../adapters/node.js";
-import { followKeeper } from "../site/keeper.js";
-import { openSite } from "../site/open.js";
-import type { Site } from "../site/site.js";
+import type { ReloadableSite } from "../site/reloadable.js";
 
 /** How often the configuration file's time is looked at, in milliseconds. */
 const INTERVAL_MS = 300;
 
-export interface ReloadingSite {
-  /** Answers as the newest configuration says that could be opened. */
-  readonly site: Site;
-  close(): void;
-}
-
 /**
- * Opens the site of a configuration file, and opens it anew when the file changes. A configuration that is wrong changes
- * nothing: the one before stays. `tell` is told of either, in words.
+ * Opens a site anew when its configuration file changes, and on SIGHUP. What cannot be opened changes nothing: the site before
+ * stays. `tell` is told of either, in words, and whether the site is a new one. Gives what ends it.
  */
 export function reloadOnChange(
-  first: Site,
-  file: string,
-  tell: (text: string, site?: Site) => void,
-): ReloadingSite {
-  const full = resolve(file);
-  let current = first;
+  site: ReloadableSite,
+  file: string | undefined,
+  tell: (text: string, isNew: boolean) => void,
+): () => void {
   let turn = 0;
-  const reload = async (): Promise<void> => {
+  const reload = async (texts: { readonly done: string; readonly refused: string }): Promise<void> => {
     const mine = ++turn;
     try {
-      const next = await openSite(await loadConfigFile(full));
+      await site.reload();
       // A later change overtakes this one.
-      if (mine !== turn) return;
-      current = next;
-      tell(`${file} has changed: the new configuration is in force.`, next);
+      if (mine === turn) tell(texts.done, true);
     } catch (error) {
-      if (mine === turn)
-        tell(
-          `${file} has changed and cannot be used; the configuration before it stays in force.\n${(error as Error).message}`,
-        );
+      if (mine === turn) tell(`${texts.refused}\n${(error as Error).message}`, false);
     }
   };
-  watchFile(full, { interval: INTERVAL_MS, persistent: false }, () => void reload());
-  const site: Site = {
-    get mounts() {
-      return current.mounts;
-    },
-    get warnings() {
-      return current.warnings;
-    },
-    get memory() {
-      return current.memory;
-    },
-    respond: (request) => current.respond(request),
-    respondFailed: (request, cause) => current.respondFailed(request, cause),
-    file: (path, options) => ({
-      memory: current.memory,
-      respond: (request) => current.file(path, options).respond(request),
-      respondFailed: (request, cause) => current.respondFailed(request, cause),
-    }),
-    explain: (request, options) => current.explain(request, options),
-    files: () => current.files(),
+  const onSignal = (): void =>
+    void reload({
+      done: "SIGHUP: the site was opened anew, and the new one is in force.",
+      refused: "SIGHUP: the site cannot be opened anew; the one before stays in force.",
+    });
+  process.on("SIGHUP", onSignal);
+  const full = file === undefined ? undefined : resolve(file);
+  if (full !== undefined)
+    watchFile(full, { interval: INTERVAL_MS, persistent: false }, () => {
+      void reload({
+        done: `${file} has changed: the new configuration is in force.`,
+        refused: `${file} has changed and cannot be used; the configuration before it stays in force.`,
+      });
+    });
+  return () => {
+    process.off("SIGHUP", onSignal);
+    if (full !== undefined) unwatchFile(full);
   };
-  followKeeper(site, () => current);
-  return { site, close: () => unwatchFile(full) };
 }

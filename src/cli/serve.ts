@@ -4,6 +4,7 @@ import { type RunningServer, startServer } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import { openSite } from "../site/open.js";
+import { openReloadable, type ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
 import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
@@ -51,17 +52,23 @@ Examples:
   epistyle serve --port 0               what ./epistyle.config.yaml says, on a free port
   epistyle serve ./public --log json    a JSON object a line on standard output; the rest on standard error
 
-A configuration file that changes is read again, but for a sealed site; a wrong one changes nothing, and what is wrong is printed.
+A configuration file that changes is read again, but for a sealed site; SIGHUP opens any site anew. What cannot be opened changes
+nothing, and what is wrong is printed.
 Stop it with Ctrl-C: responses under way are finished first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
-      const definition = await chooseDefinition(folder, options.config, options);
-      const site = await openSite(definition, { seal: options.seal ?? false }).catch((error: unknown) => {
+      let file: string | undefined;
+      const open = async (): Promise<Site> => {
+        const definition = await chooseDefinition(folder, options.config, options);
+        file = definition.file;
+        return openSite(definition, { seal: options.seal ?? false });
+      };
+      const site = await openReloadable(open).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });
       await listen(site, options, "epistyle serve", {
-        configFile: options.seal === undefined ? definition.file : undefined,
+        reloads: { site, file: options.seal === undefined ? file : undefined },
       });
     });
 }
@@ -83,29 +90,27 @@ async function refuseFolder(seal: ServeOptions["seal"]): Promise<void> {
 }
 
 export interface ListenExtras {
-  /** The configuration file to watch; undefined when there is none. */
-  readonly configFile?: string | undefined;
+  /** The site that is opened anew on SIGHUP, and when this file changes, where there is one. */
+  readonly reloads?: { readonly site: ReloadableSite; readonly file: string | undefined };
   readonly announce?: (server: RunningServer, terminal: Terminal) => void;
 }
 
 /** Starts a server, says where it listens, and stops it on SIGINT or SIGTERM. Resolves when it has stopped. */
 export async function listen(
-  opened: Site,
+  site: Site,
   { host, port, log }: ListenOptions,
   title: string,
-  { configFile, announce }: ListenExtras = {},
+  { reloads, announce }: ListenExtras = {},
 ): Promise<void> {
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
-  const reloading =
-    configFile === undefined
-      ? undefined
-      : reloadOnChange(opened, configFile, (text, site) => {
-          people.print(text);
-          if (site !== undefined) printSite(people, site);
-        });
-  const site = reloading?.site ?? opened;
+  const stopReloading =
+    reloads &&
+    reloadOnChange(reloads.site, reloads.file, (text, isNew) => {
+      people.print(text);
+      if (isNew) printSite(people, reloads.site);
+    });
   const onResponse = await makeLogger(log, output, () => site.mounts);
   const server = await startServer(site, { host, port, ...(onResponse && { onResponse }) });
 
@@ -117,7 +122,7 @@ export async function listen(
   await signalled();
   people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
   process.once("SIGINT", () => process.exit(130));
-  reloading?.close();
+  stopReloading?.();
   await server.close();
 }
 

@@ -1,0 +1,78 @@
+import { followKeeper } from "./keeper.js";
+import type { Site, SiteFile, SiteFileOptions } from "./site.js";
+
+/** A site that can be opened anew while it answers. */
+export interface ReloadableSite extends Site {
+  /**
+   * Opens the site anew, and answers from the new one as soon as it is ready; answers under way finish from the one before.
+   * Rejects with what was wrong when it cannot be opened: then nothing has changed. Of several at a time the last one counts.
+   */
+  reload(): Promise<void>;
+}
+
+/**
+ * Opens a site that can be opened anew: `open` is called now, and again with each `reload`. Rejects with what `open` rejects with.
+ *
+ * ```js
+ * const site = await openReloadable(async () => openSite(await loadConfigFile("epistyle.config.yaml")));
+ * process.on("SIGHUP", () => site.reload().catch(console.error));
+ * ```
+ */
+export async function openReloadable(open: () => Promise<Site>): Promise<ReloadableSite> {
+  if (typeof open !== "function")
+    throw new TypeError("openReloadable: found no function; write openReloadable(() => openSite({ … })).");
+  return reloadable(await open(), open);
+}
+
+/** The same for a site that is open already. */
+export function reloadable(first: Site, open: () => Promise<Site>): ReloadableSite {
+  let current = first;
+  let turn = 0;
+  let inForce = 0;
+  const site: ReloadableSite = {
+    async reload() {
+      const mine = ++turn;
+      const next = await open();
+      // A later one that is open already stays.
+      if (mine < inForce) return;
+      inForce = mine;
+      current = next;
+    },
+    get mounts() {
+      return current.mounts;
+    },
+    get warnings() {
+      return current.warnings;
+    },
+    get memory() {
+      return current.memory;
+    },
+    respond: (request) => current.respond(request),
+    respondFailed: (request, cause) => current.respondFailed(request, cause),
+    file: (path, options) => followFile(() => current, path, options),
+    explain: (request, options) => current.explain(request, options),
+    files: () => current.files(),
+  };
+  followKeeper(site, () => current);
+  return site;
+}
+
+// One file of whichever site is in force: made anew when that is another one.
+function followFile(current: () => Site, path: string, options: SiteFileOptions | undefined): SiteFile {
+  let of = current();
+  let file = of.file(path, options);
+  const now = (): SiteFile => {
+    if (of !== current()) {
+      of = current();
+      file = of.file(path, options);
+    }
+    return file;
+  };
+  return {
+    get memory() {
+      return now().memory;
+    },
+    respond: (request) => now().respond(request),
+    respondFailed: (request, cause) => now().respondFailed(request, cause),
+  };
+}
