@@ -8,4 +8,6 @@ export {
   nodeHandler,
   type ResponseRecord,
 } from "./node-handler.js";
-export { type RunningServer, type ServerOptions, StartError, startServer } from "./server.js";
+export type { TlsOptions } from "./server/certificate.js";
+export { StartError } from "./server/place.js";
+export { type CloseOptions, type RunningServer, type ServerOptions, startServer } from "./server/server.js";

@@ -2,7 +2,7 @@ import { fileURLToPath } from "node:url";
 import type { Command } from "commander";
 import { loadConfigFile, type RunningServer } from "../adapters/node.js";
 import { openSite } from "../site/open.js";
-import { addListenOptions, type ListenOptions, listen } from "./serve.js";
+import { addListenOptions, type ListenOptions, listen } from "./listen.js";
 import type { Terminal } from "./terminal.js";
 
 const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.meta.url));

@@ -1,0 +1,67 @@
+import type { Server as HttpServer, IncomingMessage, ServerResponse } from "node:http";
+import type { Http2SecureServer, ServerHttp2Session } from "node:http2";
+import type { Socket } from "node:net";
+
+/** The connections of a server, for stopping it in order. */
+export interface Connections {
+  /** Ends what is idle now, and each other one when its answers are done. */
+  drain(): void;
+  /** Ends all. */
+  cut(): void;
+}
+
+/** How often a stopping server closes connections that became idle, in milliseconds. */
+const SWEEP_MS = 50;
+
+/** HTTP/1.1 in clear: the platform knows which connections are idle. */
+export function followPlain(server: HttpServer): Connections {
+  return {
+    drain() {
+      server.closeIdleConnections();
+      // A connection is idle once its response is done; it would be kept for the next one otherwise.
+      const sweep = setInterval(() => server.closeIdleConnections(), SWEEP_MS);
+      server.once("close", () => clearInterval(sweep));
+    },
+    cut: () => server.closeAllConnections(),
+  };
+}
+
+/** HTTP/2 with HTTP/1.1 beside it: the platform leaves it to us. */
+export function followSecure(server: Http2SecureServer): Connections {
+  const sessions = new Set<ServerHttp2Session>();
+  /** Requests under way on each connection of HTTP/1.1. */
+  const sockets = new Map<Socket, number>();
+  let isDraining = false;
+  server.on("session", (session) => {
+    sessions.add(session);
+    session.once("close", () => sessions.delete(session));
+    if (isDraining) session.close();
+  });
+  server.on("secureConnection", (socket: Socket & { alpnProtocol?: string | false }) => {
+    if (socket.alpnProtocol === "h2") return;
+    sockets.set(socket, 0);
+    socket.once("close", () => sockets.delete(socket));
+  });
+  server.on("request", (request, response) => {
+    if (request.httpVersionMajor !== 1) return;
+    const { socket } = request as unknown as IncomingMessage;
+    sockets.set(socket, (sockets.get(socket) ?? 0) + 1);
+    (response as unknown as ServerResponse).once("close", () => {
+      const left = (sockets.get(socket) ?? 1) - 1;
+      if (!sockets.has(socket)) return;
+      sockets.set(socket, left);
+      if (isDraining && left === 0) socket.end();
+    });
+  });
+  return {
+    drain() {
+      isDraining = true;
+      for (const session of sessions) session.close();
+      for (const [socket, underWay] of sockets) if (underWay === 0) socket.end();
+    },
+    cut() {
+      for (const session of sessions) session.destroy();
+      for (const socket of sockets.keys()) socket.destroy();
+    },
+  };
+}

@@ -1,0 +1,157 @@
+import { createServer, type Server as HttpServer } from "node:http";
+import type { Http2SecureServer } from "node:http2";
+import type { AddressInfo } from "node:net";
+import { setTimeout as wait } from "node:timers/promises";
+import { checkOptions, checkSite } from "../../site/arguments.js";
+import type { Site } from "../../site/site.js";
+import { STALLED_SECONDS } from "../delivery.js";
+import {
+  type NodeHandler,
+  type NodeHandlerOptions,
+  nodeHandler,
+  type ResponseRecord,
+} from "../node-handler.js";
+import { followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
+import { type Connections, followPlain, followSecure } from "./connections.js";
+import { withHealth } from "./health.js";
+import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
+
+export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
+  /** So many connections at a time; a further one is closed at once (default 4096). */
+  readonly maxConnections?: number;
+  /** Answers over TLS, in HTTP/2 and HTTP/1.1 on the same port. The files are read again when they change. */
+  readonly tls?: TlsOptions | undefined;
+  /**
+   * Prefix of two addresses that tell how the process is, such as "/health": `/health/alive` answers 200 as long as it answers at
+   * all, `/health/ready` 200 until stopping begins, then 503.
+   */
+  readonly health?: string | undefined;
+}
+
+/** How a server stops, in seconds. */
+export interface CloseOptions {
+  /** How long responses under way may take, before they are cut off (default 10). */
+  readonly graceSeconds?: number | undefined;
+  /** How long requests are still taken and answered while the server says that it is not ready any more (default 0). */
+  readonly drainSeconds?: number | undefined;
+}
+
+export interface RunningServer {
+  /** Address to open, with a slash at its end; for a socket its path, as `unix:/run/site.sock`. */
+  readonly url: string;
+  /** 0 for a server that listens on no port. */
+  readonly port: number;
+  /**
+   * Stops taking connections, lets responses under way finish, and resolves when all are done. A number is the grace in seconds.
+   * A second call shortens nothing and resolves with the first.
+   */
+  close(options?: number | CloseOptions): Promise<void>;
+}
+
+/** How long a request's head, the whole request and an idle connection may take, in milliseconds. */
+const HEAD_MS = 20_000;
+const REQUEST_MS = 60_000;
+const IDLE_MS = 5_000;
+/** Requests that may be under way at a time on one connection of HTTP/2. */
+const STREAMS_AT_MOST = 100;
+
+const OPTIONS = [
+  "host",
+  "port",
+  "socket",
+  "descriptor",
+  "tls",
+  "health",
+  "maxConnections",
+  "onResponse",
+  "stalledAfterSeconds",
+];
+
+/** Starts a server of its own for a site. Rejects with a StartError when it cannot listen, and with a TypeError for what is no site. */
+export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
+  checkSite("startServer", site);
+  checkOptions("startServer", options, OPTIONS);
+  const { host, port, socket, descriptor, tls, health: prefix, maxConnections = 4096, ...handling } = options;
+  const place = readPlace({ host, port, socket, descriptor });
+  if (prefix !== undefined && !/^\/[^?#\s]*[^/?#\s]$/.test(prefix))
+    throw new StartError(
+      `health: found ${JSON.stringify(prefix)}; write a prefix with a slash before it and none behind it, such as "/health".`,
+    );
+
+  const stopping = { isCut: false };
+  const own = nodeHandler(site, tellStops(handling, stopping));
+  const health = prefix === undefined ? undefined : withHealth(prefix, own);
+  const { server, connections, close } = await makeServer(health?.handler ?? own, tls);
+  server.maxConnections = maxConnections;
+  // A connection on which nothing moves at all is closed, whatever it waits for.
+  server.timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
+  await listenAt(server, place);
+
+  let stopped: Promise<void> | undefined;
+  const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
+    health?.stop();
+    if (drainSeconds > 0) await wait(drainSeconds * 1000);
+    const limit = setTimeout(() => {
+      stopping.isCut = true;
+      connections.cut();
+    }, graceSeconds * 1000);
+    const closed = new Promise<void>((resolve) => void server.close(() => resolve()));
+    connections.drain();
+    await closed;
+    clearTimeout(limit);
+    close();
+  };
+  const address = server.address() as AddressInfo | string | null;
+  const taken = typeof address === "object" && address !== null ? (address.port ?? 0) : 0;
+  return {
+    url: formatUrl(place, taken, tls !== undefined),
+    port: taken,
+    close(given = {}) {
+      stopped ??= stop(typeof given === "number" ? { graceSeconds: given } : given);
+      return stopped;
+    },
+  };
+}
+
+// What was cut off by stopping is told so, and not as the client's doing.
+function tellStops(handling: NodeHandlerOptions, stopping: { readonly isCut: boolean }): NodeHandlerOptions {
+  const { onResponse } = handling;
+  if (onResponse === undefined) return handling;
+  const tell = (record: ResponseRecord): void => {
+    const { delivery } = record;
+    const isOurs = stopping.isCut && delivery.cutOff === "client-left";
+    onResponse(isOurs ? { ...record, delivery: { ...delivery, cutOff: "server-stopped" } } : record);
+  };
+  return { ...handling, onResponse: tell };
+}
+
+interface MadeServer {
+  readonly server: HttpServer;
+  readonly connections: Connections;
+  readonly close: () => void;
+}
+
+async function makeServer(handler: NodeHandler, tls: TlsOptions | undefined): Promise<MadeServer> {
+  const times = { headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS, keepAliveTimeout: IDLE_MS };
+  if (tls === undefined) {
+    const server = createServer(times, handler);
+    return { server, connections: followPlain(server), close: () => {} };
+  }
+  const certificate = await readCertificate(tls);
+  const { createSecureServer } = await import("node:http2");
+  const settings = { maxConcurrentStreams: STREAMS_AT_MOST };
+  const server: Http2SecureServer = createSecureServer(
+    { ...certificate, allowHTTP1: true, settings },
+    handler,
+  );
+  Object.assign(server, times);
+  const close = followCertificate(tls, (next) => server.setSecureContext(next));
+  // Both have what is used of them here.
+  return { server: server as unknown as HttpServer, connections: followSecure(server), close };
+}
+
+function formatUrl(place: Place, port: number, isTls: boolean): string {
+  if (place.kind === "socket") return `unix:${place.path}`;
+  const host = place.kind === "port" ? place.host : "127.0.0.1";
+  return `${isTls ? "https" : "http"}://${host.includes(":") ? `[${host}]` : host}:${port}/`;
+}

@@ -1,0 +1,143 @@
+import { networkInterfaces } from "node:os";
+import { type Command, InvalidArgumentError, Option } from "commander";
+import { type RunningServer, type ServerOptions, startServer } from "../adapters/node.js";
+import { SiteError } from "../config/problems.js";
+import { formatPath } from "../core/request/target.js";
+import type { ReloadableSite } from "../site/reloadable.js";
+import type { Site } from "../site/site.js";
+import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
+import { reloadOnChange } from "./reload.js";
+import { openTerminal, printHeading, type Terminal } from "./terminal.js";
+
+export interface ListenOptions {
+  readonly host: string;
+  readonly port: number;
+  readonly log: LogForm;
+  readonly socket?: string;
+  readonly tlsCert?: string;
+  readonly tlsKey?: string;
+  readonly health?: string;
+  /** In milliseconds, as all times of the command line. */
+  readonly drain?: number;
+  readonly grace?: number;
+}
+
+/** The options that every command which listens has. */
+export function addListenOptions(command: Command): Command {
+  return command
+    .addOption(
+      new Option("--host <HOST>", "address to listen on; 0.0.0.0 is every address of this machine")
+        .default("127.0.0.1")
+        .env("HOST"),
+    )
+    .addOption(
+      new Option("--port <N>", "port to listen on; 0 takes a free one")
+        .argParser(parsePort)
+        .default(8080)
+        .env("PORT"),
+    )
+    .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
+}
+
+export interface ListenExtras {
+  /** The site that is opened anew on SIGHUP, and when this file changes, where there is one. */
+  readonly reloads?: { readonly site: ReloadableSite; readonly file: string | undefined };
+  readonly announce?: (server: RunningServer, terminal: Terminal) => void;
+}
+
+/** Starts a server, says where it listens, and stops it on SIGINT or SIGTERM. Resolves when it has stopped. */
+export async function listen(
+  site: Site,
+  options: ListenOptions,
+  title: string,
+  { reloads, announce }: ListenExtras = {},
+): Promise<void> {
+  const { log, health, drain, grace } = options;
+  const output = openTerminal(process.stdout);
+  // Where standard output is a log for programs, what is meant for people goes to standard error.
+  const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
+  const stopReloading =
+    reloads &&
+    reloadOnChange(reloads.site, reloads.file, (text, isNew) => {
+      people.print(text);
+      if (isNew) printSite(people, reloads.site);
+    });
+  const onResponse = await makeLogger(log, output, () => site.mounts);
+  const server = await startServer(site, {
+    ...readPlace(options),
+    tls: readTls(options),
+    health,
+    ...(onResponse && { onResponse }),
+  });
+
+  printHeading(people, title);
+  printSite(people, site);
+  announce?.(server, people);
+  people.print(`\nListening on ${addressOf(server, site)}`);
+  for (const address of listAddresses(server)) people.print(`             ${address}`);
+
+  await signalled();
+  people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
+  process.once("SIGINT", () => process.exit(130));
+  stopReloading?.();
+  await server.close({
+    ...(grace !== undefined && { graceSeconds: grace / 1000 }),
+    ...(drain !== undefined && { drainSeconds: drain / 1000 }),
+  });
+}
+
+// A service manager hands a socket over as descriptor 3, and says so to this process alone.
+function readPlace({ host, port, socket }: ListenOptions): Partial<ServerOptions> {
+  const { LISTEN_FDS, LISTEN_PID } = process.env;
+  if (socket !== undefined) return { socket };
+  const isOurs = LISTEN_PID === undefined || Number(LISTEN_PID) === process.pid;
+  return LISTEN_FDS === "1" && isOurs ? { descriptor: 3 } : { host, port };
+}
+
+function readTls({ tlsCert, tlsKey }: ListenOptions): ServerOptions["tls"] {
+  if (tlsCert === undefined && tlsKey === undefined) return undefined;
+  if (tlsCert === undefined || tlsKey === undefined) {
+    const [given, other] = tlsCert === undefined ? ["--tls-key", "--tls-cert"] : ["--tls-cert", "--tls-key"];
+    throw new SiteError([`${given}: a certificate and its key belong together; give ${other} FILE, too.`]);
+  }
+  return { cert: tlsCert, key: tlsKey };
+}
+
+// Who listens on every address wants to know which those are.
+function listAddresses({ url, port }: RunningServer): string[] {
+  if (!/\/\/(?:0\.0\.0\.0|\[::\]):/.test(url)) return [];
+  const scheme = url.slice(0, url.indexOf(":"));
+  return Object.values(networkInterfaces())
+    .flatMap((all) => all ?? [])
+    .filter(({ family }) => family === "IPv4")
+    .map(({ address }) => `${scheme}://${address}:${port}/`);
+}
+
+// An address that answers: without a mount at the root, the first one's.
+function addressOf({ url }: RunningServer, { mounts }: Site): string {
+  const [first] = mounts;
+  return first === undefined || url.startsWith("unix:") || mounts.some(({ at }) => at === "/")
+    ? url
+    : `${url}${formatPath(first.at.slice(1))}/`;
+}
+
+function printSite(terminal: Terminal, site: Site): void {
+  const width = Math.max(...site.mounts.map(({ at }) => at.length));
+  for (const { at, source } of site.mounts) terminal.print(`${at.padEnd(width)}  ${source}`);
+  for (const warning of site.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
+}
+
+function signalled(): Promise<void> {
+  return new Promise((done) => {
+    process.once("SIGINT", done);
+    process.once("SIGTERM", done);
+  });
+}
+
+function parsePort(text: string): number {
+  const port = Number(text);
+  if (!/^\d+$/.test(text) || port > 65535) {
+    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 takes a free one.");
+  }
+  return port;
+}

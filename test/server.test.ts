@@ -1,0 +1,201 @@
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { copyFileSync, existsSync, renameSync, writeFileSync } from "node:fs";
+import { request as askPlain, type RequestOptions } from "node:http";
+import { connect as connectHttp2 } from "node:http2";
+import { Agent, request as askTls } from "node:https";
+import { createServer as createListener } from "node:net";
+import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { connect as connectTls } from "node:tls";
+import { afterAll, afterEach, beforeAll, describe, expect, test } from "vitest";
+import { type RunningServer, type ServerOptions, startServer } from "../src/adapters/node.js";
+import { memorySource, openSite, type Site } from "../src/index.js";
+import { makeTemporaryTree, type TemporaryTree } from "../src/testing/index.js";
+
+// A server for a machine that is on line: where it listens, how it says how it is, how it stops, its certificate.
+let tree: TemporaryTree;
+let site: Site;
+const running: RunningServer[] = [];
+const at = (name: string): string => join(tree.folder, name);
+
+beforeAll(async () => {
+  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "plain.txt": "x" });
+  site = await openSite({ mounts: [{ source: memorySource({ "index.html": "<title>Larkholm</title>", "large.bin": new Uint8Array(32 * 1024 * 1024) }) }] });
+  for (const name of ["one", "two"])
+    execFileSync("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", `/CN=${name}.larkholm.example`, "-keyout", at(`${name}.key`), "-out", at(`${name}.pem`)], { stdio: "ignore" });
+});
+afterEach(async () => {
+  for (const one of running.splice(0)) await one.close(0);
+});
+afterAll(() => tree.close());
+
+async function start(options: ServerOptions = {}): Promise<RunningServer> {
+  const server = await startServer(site, { port: 0, ...options });
+  running.push(server);
+  return server;
+}
+
+type Told = { status: number; headers: Record<string, unknown>; body: string };
+function ask(options: RequestOptions & { ca?: string; rejectUnauthorized?: boolean }, send: typeof askPlain = askPlain): Promise<Told> {
+  return new Promise((done, failed) => {
+    const sent = send(options, (answer) => {
+      let body = "";
+      answer.on("data", (chunk) => (body += chunk)).on("end", () => done({ status: answer.statusCode!, headers: answer.headers, body }));
+    });
+    sent.on("error", failed).end();
+  });
+}
+
+describe("how it is", () => {
+  test("alive and ready, until stopping begins; requests are answered for as long as it drains", async () => {
+    const server = await start({ health: "/health" });
+    const read = async (path: string, method = "GET"): Promise<Told> => ask({ port: server.port, path, method, agent: false });
+    expect(await read("/health/alive")).toMatchObject({ status: 200, body: "alive\n", headers: { "cache-control": "no-store", "content-type": "text/plain; charset=utf-8" } });
+    expect(await read("/health/ready?now", "HEAD")).toMatchObject({ status: 200, body: "" });
+    expect(await read("/health/ready", "POST")).toMatchObject({ status: 405, headers: { allow: "GET, HEAD" } });
+    expect(await read("/health/other")).toMatchObject({ status: 404 });
+    const closed = server.close({ drainSeconds: 0.4, graceSeconds: 5 });
+    expect([(await read("/health/ready")).status, (await read("/health/alive")).status, (await read("/")).status]).toEqual([503, 200, 200]);
+    await closed;
+    await expect(read("/")).rejects.toThrow("ECONNREFUSED");
+  });
+
+  test("an answer under way is finished, and one that takes too long is cut off and told so", async () => {
+    const records: (string | undefined)[] = [];
+    const server = await start({ onResponse: ({ delivery }) => records.push(delivery.cutOff) });
+    const slow = (pauseMs: number): Promise<number> =>
+      new Promise((done) => {
+        askPlain({ port: server.port, path: "/large.bin", agent: false }, (answer) => {
+          let bytes = 0;
+          answer.pause();
+          setTimeout(() => answer.resume(), pauseMs);
+          answer
+            .on("data", (chunk) => (bytes += chunk.length))
+            .on("close", () => done(bytes))
+            .on("error", () => {});
+        }).end();
+      });
+    const [soon, never] = [slow(200), slow(60_000)];
+    await wait(100);
+    const [first, second] = [server.close(0.8), server.close(60)];
+    expect(await soon).toBe(32 * 1024 * 1024);
+    await Promise.all([first, second]);
+    await expect.poll(() => [...records].sort()).toEqual(["server-stopped", undefined]);
+    void never;
+  });
+
+  test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {
+    await expect(start({ health })).rejects.toThrow(`health: found ${JSON.stringify(health)}; write a prefix with a slash before it and none behind it, such as "/health".`);
+  });
+});
+
+describe("over TLS", () => {
+  const subject = (port: number): Promise<string> =>
+    new Promise((done) => {
+      const socket = connectTls({ port, rejectUnauthorized: false, ALPNProtocols: ["http/1.1"] }, () => {
+        done(String(socket.getPeerCertificate().subject.CN));
+        socket.destroy();
+      });
+    });
+  const http2 = (url: string, path: string): Promise<string> =>
+    new Promise((done, failed) => {
+      const session = connectHttp2(url, { rejectUnauthorized: false });
+      session.on("error", failed);
+      const stream = session.request({ ":path": path });
+      stream.on("response", (fields) => done(`${fields[":status"]} ${session.alpnProtocol}`)).on("error", failed);
+      stream.resume().on("end", () => session.close());
+    });
+
+  test("HTTP/2 and HTTP/1.1 on one port; a new certificate is used at once, and no request is lost", async () => {
+    for (const kind of ["pem", "key"]) copyFileSync(at(`one.${kind}`), at(`live.${kind}`));
+    const server = await start({ tls: { cert: at("live.pem"), key: at("live.key") }, health: "/health" });
+    expect(server.url).toBe(`https://127.0.0.1:${server.port}/`);
+    expect(await http2(server.url, "/")).toBe("200 h2");
+    const agent = new Agent({ keepAlive: true, rejectUnauthorized: false });
+    let [stop, asked] = [false, 0];
+    const failed: unknown[] = [];
+    const visitor = (async () => {
+      for (; !stop; asked++) {
+        const outcome = await Promise.all([ask({ port: server.port, path: "/", agent }, askTls as typeof askPlain), http2(server.url, "/")]).catch((error: unknown) => error);
+        if (!Array.isArray(outcome) || outcome[0].status !== 200 || outcome[1] !== "200 h2") failed.push(outcome);
+      }
+    })();
+    expect(await subject(server.port)).toBe("one.larkholm.example");
+    // One file after the other: in between the two do not belong together.
+    for (const kind of ["pem", "key"]) {
+      copyFileSync(at(`two.${kind}`), at(`next.${kind}`));
+      renameSync(at(`next.${kind}`), at(`live.${kind}`));
+      await wait(50);
+    }
+    await expect.poll(() => subject(server.port), { timeout: 10_000, interval: 100 }).toBe("two.larkholm.example");
+    writeFileSync(at("live.pem"), "no certificate");
+    await wait(1300);
+    expect(await subject(server.port)).toBe("two.larkholm.example");
+    stop = true;
+    await visitor;
+    expect([asked > 10, failed]).toEqual([true, []]);
+    // Idle connections of both kinds do not hold up the end.
+    const session = connectHttp2(server.url, { rejectUnauthorized: false });
+    await new Promise((done) => session.once("connect", done));
+    const began = Date.now();
+    await server.close(5);
+    expect(Date.now() - began).toBeLessThan(2000);
+    session.destroy();
+    agent.destroy();
+  });
+
+  test("what cannot be used is told with what to write", async () => {
+    await expect(start({ tls: { cert: at("none.pem"), key: at("one.key") } })).rejects.toThrow(/^tls\.cert: found ".*none\.pem", which does not exist; write the path of a PEM file\.$/);
+    await expect(start({ tls: { cert: at("one.pem"), key: at("two.key") } })).rejects.toThrow(/cannot be used together \(.*\); write the two PEM files that belong together\.$/);
+  });
+});
+
+describe("on a socket", () => {
+  test("of its own: one that was left behind is replaced, one in use is not", async () => {
+    const socket = at("site.sock");
+    const left = spawn(process.execPath, ["-e", `require("net").createServer().listen(${JSON.stringify(socket)})`]);
+    await expect.poll(() => existsSync(socket), { timeout: 5000 }).toBe(true);
+    await expect(start({ socket })).rejects.toThrow(`The socket ${socket} is in use by another program; stop that one, or write another path.`);
+    left.kill("SIGKILL");
+    await new Promise((done) => left.once("close", done));
+    const server = await start({ socket });
+    expect([server.url, server.port]).toEqual([`unix:${socket}`, 0]);
+    expect(await ask({ socketPath: socket, path: "/", agent: false })).toMatchObject({ status: 200 });
+    await expect(start({ socket: at("plain.txt") })).rejects.toThrow("which is no socket; write a path where nothing is yet.");
+    await expect(start({ socket: at("none/site.sock") })).rejects.toThrow("cannot be made (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.");
+    await expect(start({ descriptor: 1 })).rejects.toThrow("descriptor: found 1; a descriptor that was handed over is a whole number from 3 up.");
+  });
+
+  const serve = async (env: Record<string, string>, args: string[], stdio: (string | number)[] = ["ignore", "pipe", "pipe"]): Promise<{ child: ChildProcess; out: () => string }> => {
+    const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1", ...env }, stdio: stdio as never });
+    let out = "";
+    for (const stream of [child.stdout, child.stderr]) stream?.on("data", (chunk) => (out += chunk));
+    await expect.poll(() => /Listening on|\.\n$/.test(out), { timeout: 15_000 }).toBe(true);
+    return { child, out: () => out };
+  };
+  const end = (child: ChildProcess): Promise<void> =>
+    new Promise((done) => {
+      child.once("close", () => done());
+      child.kill("SIGTERM");
+    });
+
+  test("that a service manager hands over; a port and a host of the environment; every address of the machine", async () => {
+    const listener = createListener();
+    await new Promise<void>((done) => void listener.listen(0, "127.0.0.1", done));
+    const { port } = listener.address() as { port: number };
+    const { fd } = (listener as unknown as { _handle: { fd: number } })._handle;
+    const handed = await serve({ LISTEN_FDS: "1" }, ["--log", "off"], ["ignore", "pipe", "pipe", fd]);
+    listener.close();
+    expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
+    await end(handed.child);
+    const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, ["--log", "off", "--health", "/health", "--drain", "1s", "--grace", "2s"]);
+    expect(open.out()).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)+/);
+    expect(open.out()).toMatch(/ {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
+    await end(open.child);
+    const half = await serve({}, ["--port", "0", "--tls-cert", at("one.pem")]);
+    expect(half.out()).toContain("--tls-cert: a certificate and its key belong together; give --tls-key FILE, too.");
+    const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);
+    expect(own.out()).toContain(`Listening on unix:${at("cli.sock")}`);
+    await end(own.child);
+  });
+});
