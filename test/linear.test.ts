@@ -8,6 +8,7 @@ import { chooseMediaType, prefersHtml } from "../src/core/fields/accept.js";
 import { parseCacheControl } from "../src/core/fields/cache-control.js";
 import { charsetOf, mediaTypeOf } from "../src/core/fields/content-type.js";
 import { formatAttachment } from "../src/core/fields/disposition.js";
+import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
 import { makeNameKey } from "../src/core/listing/order.js";
 import { parseListingQuery } from "../src/core/listing/query.js";
 import { readCharset } from "../src/core/media-types/charset.js";
@@ -51,6 +52,7 @@ const READERS: Record<string, (text: string) => unknown> = {
   "If-Range": (text) => [matchesIfRange(text, TAG, 5, 9), matchesIfRange(`"${text}`, TAG, 5, 9)],
   "If-Match, If-None-Match": (text) => [evaluatePreconditions({ "if-match": text }, VALIDATORS, 9), evaluatePreconditions({ "if-none-match": text }, VALIDATORS, 9)],
   "dates of conditions": (text) => evaluatePreconditions({ "if-modified-since": text }, VALIDATORS, 9),
+  Forwarded: (text) => [parseForwarded(text), parseXForwarded({ for: text, proto: text, host: text })],
   Origin: (text) => compileCrossOrigin(["https://a.invalid"], "said").fieldsFor(text),
   "the target": (text) => [parseTarget(text), parseTarget(`/${text}`), parseTarget(`http://a/${text}`)],
   "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),

@@ -1,10 +1,11 @@
 import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
-import type { SiteRequest } from "../core/request/request.js";
+import type { RequestHeaders, SiteRequest } from "../core/request/request.js";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import { type Keeper, keeperOf } from "../site/keeper.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { answerAtOnce, type OnSent } from "./answer-at-once.js";
+import { type Client, makeClientReader, type Peer, type Proxies } from "./client.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
 import { readKey } from "./kept.js";
@@ -26,8 +27,10 @@ export interface ResponseRecord {
   readonly delivery: Delivery;
   /** From the request head to the end of the answer, in milliseconds. */
   readonly milliseconds: number;
-  /** Address of the client as the socket knows it. */
+  /** Address of the peer as the socket knows it: the last proxy's, where there are some. */
   readonly remoteAddress: string | undefined;
+  /** Who asked, behind the proxies that are trusted. */
+  readonly client: Client;
   /** Why the answer is what it is, in words for the developer. */
   readonly why: string;
 }
@@ -35,6 +38,11 @@ export interface ResponseRecord {
 export interface NodeHandlerOptions {
   /** Called once for each answer, when it was handed over or its client has gone. */
   readonly onResponse?: (record: ResponseRecord) => void;
+  /**
+   * Which proxies stand before the server: how many, or their addresses and networks. What they say of the client (`Forwarded`, RFC 7239,
+   * or `X-Forwarded-For`, `-Proto` and `-Host`) is believed, and what strangers say is not (default 0). It is for `onResponse`.
+   */
+  readonly proxies?: Proxies;
   /** How long a client may take nothing of an answer before it is cut off, in seconds (default 30). */
   readonly stalledAfterSeconds?: number;
 }
@@ -70,16 +78,19 @@ export function fileHandler(
   return makeHandler(site.file(path, options), options);
 }
 
-const OPTIONS = ["onResponse", "stalledAfterSeconds"];
+const OPTIONS = ["onResponse", "proxies", "stalledAfterSeconds"];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   const keeper = keeperOf(responder);
-  const { onResponse, stalledAfterSeconds = STALLED_SECONDS } = options;
+  const { onResponse, proxies, stalledAfterSeconds = STALLED_SECONDS } = options;
+  const readClient = makeClientReader(proxies);
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
     if (keeper !== undefined) {
       const onSent =
-        onResponse === undefined ? undefined : recordOf(incoming, next !== undefined, onResponse);
+        onResponse === undefined
+          ? undefined
+          : recordOf(incoming, next !== undefined, { onResponse, readClient });
       try {
         if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent })) return;
       } catch (error) {
@@ -88,34 +99,47 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
       }
     }
     takeTurn(findLine(incoming, response), incoming, (turn) =>
-      answer({ responder, keeper }, options, { incoming, response, next, turn }),
+      answer({ responder, keeper, readClient }, options, { incoming, response, next, turn }),
     );
   };
 }
 
 // What is told of an answer that was sent at once.
-function recordOf(
-  incoming: NodeRequest,
-  mayPass: boolean,
-  onResponse: (record: ResponseRecord) => void,
-): OnSent {
+function recordOf(incoming: NodeRequest, mayPass: boolean, { onResponse, readClient }: Recording): OnSent {
   const started = performance.now();
-  const { remoteAddress } = incoming.socket;
-  return (answer, delivery) =>
+  const peer = peerOf(incoming);
+  return (answer, delivery) => {
+    const request = readRequest(incoming, mayPass);
     onResponse({
-      request: readRequest(incoming, mayPass),
+      request,
       answer,
       delivery,
       milliseconds: performance.now() - started,
-      remoteAddress,
+      remoteAddress: peer.address,
+      client: readClient(request.headers, peer),
       why: describeReason(answer.reason),
     });
+  };
+}
+
+interface Recording {
+  readonly onResponse: (record: ResponseRecord) => void;
+  readonly readClient: (headers: RequestHeaders, peer: Peer) => Client;
+}
+
+function peerOf({ socket }: NodeRequest): Peer {
+  return { address: socket.remoteAddress, isSecure: "encrypted" in socket };
 }
 
 // What the next handler throws, or a host's response, is the next handler's to tell while nothing was sent.
 function hand(error: unknown, response: NodeResponse, next: ((error?: unknown) => void) | undefined): void {
   if (next !== undefined && !response.headersSent) next(error);
   else breakOff(response, error instanceof Error ? error : undefined);
+}
+
+interface Answering extends Pick<Recording, "readClient"> {
+  readonly responder: Responder;
+  readonly keeper: Keeper | undefined;
 }
 
 interface Exchange {
@@ -127,7 +151,7 @@ interface Exchange {
 
 // Never rejects; resolves when the answer is gone, or its client is.
 async function answer(
-  { responder, keeper }: { readonly responder: Responder; readonly keeper: Keeper | undefined },
+  { responder, keeper, readClient }: Answering,
   { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
   { incoming, response, next, turn }: Exchange,
 ): Promise<void> {
@@ -135,7 +159,8 @@ async function answer(
   const stalledAfterMs = stalledAfterSeconds * 1000;
   try {
     const started = onResponse === undefined ? 0 : performance.now();
-    const remoteAddress = onResponse === undefined ? undefined : incoming.socket.remoteAddress;
+    // A socket that was closed knows its peer no more.
+    const peer = onResponse === undefined ? undefined : peerOf(incoming);
     const request = readRequest(incoming, next !== undefined);
     const key = keeper === undefined ? undefined : readKey(incoming, next !== undefined);
     const planned =
@@ -154,7 +179,8 @@ async function answer(
           ? cutOff(delivery.status, delivery.bytes, "client-left")
           : delivery,
       milliseconds: performance.now() - started,
-      remoteAddress,
+      remoteAddress: peer!.address,
+      client: readClient(request.headers, peer!),
       why: describeReason(planned.reason),
     });
   } catch (error) {

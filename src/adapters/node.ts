@@ -1,5 +1,6 @@
 export { findConfigFile, loadConfigFile } from "../config/config-file.js";
 export { type WrittenSeal, writeSeal } from "../site/write-seal.js";
+export type { Client, Proxies } from "./client.js";
 export { type CutOff, type Delivery, describeCutOff } from "./delivery.js";
 export {
   fileHandler,

@@ -1,5 +1,6 @@
 import { networkInterfaces } from "node:os";
 import { type Command, InvalidArgumentError, Option } from "commander";
+import { makeClientReader, type Proxies } from "../adapters/client.js";
 import { type RunningServer, type ServerOptions, startServer } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
@@ -17,6 +18,7 @@ export interface ListenOptions {
   readonly tlsCert?: string;
   readonly tlsKey?: string;
   readonly health?: string;
+  readonly proxies?: Proxies;
   /** In milliseconds, as all times of the command line. */
   readonly drain?: number;
   readonly grace?: number;
@@ -52,7 +54,7 @@ export async function listen(
   title: string,
   { reloads, announce }: ListenExtras = {},
 ): Promise<void> {
-  const { log, health, drain, grace } = options;
+  const { log, health, proxies, drain, grace } = options;
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
@@ -67,6 +69,7 @@ export async function listen(
     ...readPlace(options),
     tls: readTls(options),
     health,
+    ...(proxies !== undefined && { proxies }),
     ...(onResponse && { onResponse }),
   });
 
@@ -132,6 +135,17 @@ function signalled(): Promise<void> {
     process.once("SIGINT", done);
     process.once("SIGTERM", done);
   });
+}
+
+/** Reads how many proxies there are, or a list of their addresses. */
+export function parseProxies(text: string): Proxies {
+  const proxies = /^\d+$/.test(text) ? Number(text) : text.split(",").map((one) => one.trim());
+  try {
+    makeClientReader(proxies);
+  } catch (error) {
+    throw new InvalidArgumentError((error as Error).message.replace(/^proxies: found [^;]*; w/, "W"));
+  }
+  return proxies;
 }
 
 function parsePort(text: string): number {

@@ -125,7 +125,7 @@ async function makeJsonLogger(mounts: Mounts): Promise<Logger> {
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
 // The combined log format that many servers and all log analysers share.
-function formatCombined({ request, delivery, remoteAddress }: ResponseRecord, now: Date): string {
+function formatCombined({ request, delivery, client }: ResponseRecord, now: Date): string {
   const two = (n: number): string => String(n).padStart(2, "0");
   const date = `${two(now.getUTCDate())}/${MONTHS[now.getUTCMonth()]}/${now.getUTCFullYear()}`;
   const time = `${two(now.getUTCHours())}:${two(now.getUTCMinutes())}:${two(now.getUTCSeconds())}`;
@@ -133,5 +133,5 @@ function formatCombined({ request, delivery, remoteAddress }: ResponseRecord, no
     `"${value === undefined ? "-" : printable(String(value)).replace(/["\\]/g, "\\$&")}"`;
   const line = `${request.method} ${request.target} HTTP/1.1`;
   const { referer, "user-agent": agent } = request.headers;
-  return `${remoteAddress ?? "-"} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"} ${quote(referer)} ${quote(agent)}`;
+  return `${client.address ?? "-"} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"} ${quote(referer)} ${quote(agent)}`;
 }

@@ -6,7 +6,7 @@ import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { parseTime } from "./check-options.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
-import { addListenOptions, type ListenOptions, listen } from "./listen.js";
+import { addListenOptions, type ListenOptions, listen, parseProxies } from "./listen.js";
 
 interface ServeOptions extends ListenOptions {
   readonly config?: string;
@@ -40,6 +40,11 @@ export function addServe(program: Command): void {
       "answer over TLS, in HTTP/2 and HTTP/1.1, with this certificate (PEM); read again when it changes",
     )
     .option("--tls-key <FILE>", "the key of the certificate (PEM)")
+    .option(
+      "--proxies <N|LIST>",
+      "how many proxies stand before it, or their addresses and networks, with commas: the log names the client behind them",
+      parseProxies,
+    )
     .option("--health <PREFIX>", "answer PREFIX/alive, and PREFIX/ready with 503 once it stops")
     .option(
       "--drain <TIME>",

@@ -64,6 +64,7 @@ const OPTIONS = [
   "health",
   "maxConnections",
   "onResponse",
+  "proxies",
   "stalledAfterSeconds",
 ];
 

@@ -1,0 +1,92 @@
+import { BlockList, isIP } from "node:net";
+import { type ForwardedElement, parseForwarded, parseXForwarded } from "../core/fields/forwarded.js";
+import { fieldValue, type RequestHeaders } from "../core/request/request.js";
+
+/** Who asked, as far as it can be trusted. */
+export interface Client {
+  /** IP address; undefined where the connection has none, such as a UNIX socket. */
+  readonly address: string | undefined;
+  /** `http` or `https`, as the visitor asked. */
+  readonly scheme: string;
+  /** The host that the visitor asked for; undefined when none was said. */
+  readonly host: string | undefined;
+}
+
+/** Which proxies stand before the server: how many, or their addresses and networks such as `10.0.0.0/8`. */
+export type Proxies = number | readonly string[];
+
+/** What the connection itself tells. */
+export interface Peer {
+  readonly address: string | undefined;
+  readonly isSecure: boolean;
+}
+
+/** Finds who asked behind the proxies that are trusted. Throws a TypeError for what are no proxies. */
+export function makeClientReader(proxies: Proxies = 0): (headers: RequestHeaders, peer: Peer) => Client {
+  const isTrusted = compile(proxies);
+  return (headers, peer) => {
+    const own = { address: peer.address, scheme: peer.isSecure ? "https" : "http", host: hostOf(headers) };
+    if (proxies === 0 || !isTrusted(peer.address, 0)) return own;
+    const said = readElements(headers);
+    // From the server outwards: what a proxy says is believed as long as it is one of ours.
+    let client: Client = own;
+    for (let hop = 0; hop < said.length; hop++) {
+      const { for: address, proto, host } = said[said.length - 1 - hop]!;
+      if (address === undefined) break;
+      client = { address, scheme: proto ?? client.scheme, host: host ?? client.host };
+      if (!isTrusted(address, hop + 1)) break;
+    }
+    return client;
+  };
+}
+
+function readElements(headers: RequestHeaders): ForwardedElement[] {
+  const forwarded = fieldValue(headers, "forwarded");
+  if (forwarded !== undefined) return parseForwarded(forwarded);
+  const nodes = fieldValue(headers, "x-forwarded-for");
+  if (nodes === undefined) return [];
+  return parseXForwarded({
+    for: nodes,
+    proto: fieldValue(headers, "x-forwarded-proto"),
+    host: fieldValue(headers, "x-forwarded-host"),
+  });
+}
+
+// RFC 9113 §8.3.1: HTTP/2 says it by a field of its own.
+function hostOf(headers: RequestHeaders): string | undefined {
+  return fieldValue(headers, ":authority") ?? fieldValue(headers, "host");
+}
+
+/** True for who may say on whose behalf it asks; `hop` counts from the connection's own peer. */
+type IsTrusted = (address: string | undefined, hop: number) => boolean;
+
+function compile(proxies: Proxies): IsTrusted {
+  if (typeof proxies === "number") {
+    if (Number.isInteger(proxies) && proxies >= 0 && proxies <= 20) return (_, hop) => hop < proxies;
+    throw new TypeError(
+      `proxies: found ${proxies}; write how many there are, such as 1, or a list of their addresses.`,
+    );
+  }
+  if (!Array.isArray(proxies))
+    throw new TypeError(
+      `proxies: found ${JSON.stringify(proxies)}; write how many there are, such as 1, or a list of their addresses.`,
+    );
+  const list = new BlockList();
+  for (const one of proxies as readonly unknown[]) {
+    const [, address, length] = /^([0-9a-f:.]+)(?:\/(\d{1,3}))?$/i.exec(String(one)) ?? [];
+    const family = isIP(address ?? "");
+    const bits = family === 4 ? 32 : 128;
+    if (address === undefined || family === 0 || Number(length ?? 0) > bits)
+      throw new TypeError(
+        `proxies: found ${JSON.stringify(one)}; write an address such as "10.0.0.1", or a network such as "10.0.0.0/8".`,
+      );
+    list.addSubnet(address, length === undefined ? bits : Number(length), family === 4 ? "ipv4" : "ipv6");
+  }
+  return (address) => {
+    // A socket without an address is this machine's own.
+    if (address === undefined) return true;
+    const bare = /^::ffff:(\d+(?:\.\d+){3})$/i.exec(address)?.[1] ?? address;
+    const family = isIP(bare);
+    return family !== 0 && list.check(bare, family === 4 ? "ipv4" : "ipv6");
+  };
+}

@@ -1,0 +1,72 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { makeClientReader, type Proxies } from "../src/adapters/client.js";
+import { nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
+import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
+import { memorySource, openSite } from "../src/index.js";
+
+const OWN = "10.0.0.1";
+type Fields = Record<string, string>;
+const read = (proxies: Proxies, headers: Fields, address: string | undefined = OWN): unknown => {
+  const { address: who, scheme, host } = makeClientReader(proxies)({ host: "inner.invalid", ...headers }, { address, isSecure: false });
+  return [who, scheme, host];
+};
+
+describe("who asked, behind proxies", () => {
+  test.each<[what: string, proxies: Proxies, headers: Fields, client: unknown[]]>([
+    ["nobody is believed where no proxy stands", 0, { forwarded: "for=192.0.2.1;proto=https", "x-forwarded-for": "192.0.2.2" }, [OWN, "http", "inner.invalid"]],
+    ["RFC 7239 §4: one proxy", 1, { forwarded: "for=192.0.2.1;proto=https;host=larkholm.example" }, ["192.0.2.1", "https", "larkholm.example"]],
+    ["§7.1 what a stranger wrote before it came to the proxy", 1, { forwarded: "for=6.6.6.6;proto=https, for=192.0.2.1;proto=http" }, ["192.0.2.1", "http", "inner.invalid"]],
+    ["two proxies", 2, { forwarded: "for=6.6.6.6, for=192.0.2.1;proto=https;host=larkholm.example, for=10.0.0.2;proto=http" }, ["192.0.2.1", "https", "larkholm.example"]],
+    ["who passed by the outer proxy is the one that the inner one saw", 2, { forwarded: "for=192.0.2.7" }, ["192.0.2.7", "http", "inner.invalid"]],
+    ["§6 IPv6, with a port", 1, { forwarded: 'for="[2001:db8::1]:4711"' }, ["2001:db8::1", "http", "inner.invalid"]],
+    ["§6 a name of the proxy's own, and who is unknown", 1, { forwarded: "for=_gazonk" }, ["_gazonk", "http", "inner.invalid"]],
+    ["§4 names in any case, values with quotes", 1, { forwarded: 'For="192.0.2.1";PROTO=HTTPS;Host="larkholm.example:8443"' }, ["192.0.2.1", "https", "larkholm.example:8443"]],
+    ["an element without who asked ends it", 2, { forwarded: "for=192.0.2.1, by=10.0.0.2" }, [OWN, "http", "inner.invalid"]],
+    ["the fields before the standard", 1, { "x-forwarded-for": "6.6.6.6, 192.0.2.1:5000", "x-forwarded-proto": "https", "x-forwarded-host": "larkholm.example" }, ["192.0.2.1", "https", "larkholm.example"]],
+    ["lists of the same length", 2, { "x-forwarded-for": "192.0.2.1, 10.0.0.2", "x-forwarded-proto": "https, http" }, ["192.0.2.1", "https", "inner.invalid"]],
+    ["a scheme that is none", 1, { "x-forwarded-for": "192.0.2.1", "x-forwarded-proto": "ja va" }, ["192.0.2.1", "http", "inner.invalid"]],
+    ["addresses: a proxy of ours", ["10.0.0.0/8"], { "x-forwarded-for": "6.6.6.6, 192.0.2.1, 10.0.0.9" }, ["192.0.2.1", "http", "inner.invalid"]],
+    ["addresses: a stranger", ["192.168.0.0/16", "::1"], { "x-forwarded-for": "6.6.6.6" }, [OWN, "http", "inner.invalid"]],
+  ])("%s", (_what, proxies, headers, client) => {
+    expect(read(proxies, headers)).toEqual(client);
+  });
+
+  test("an address of IPv4 written as IPv6, and a socket without one", () => {
+    expect(read(["10.0.0.0/8"], { "x-forwarded-for": "192.0.2.1" }, "::ffff:10.0.0.1")).toEqual(["192.0.2.1", "http", "inner.invalid"]);
+    expect(makeClientReader(["10.0.0.1"])({ "x-forwarded-for": "192.0.2.1" }, { address: undefined, isSecure: true })).toEqual({ address: "192.0.2.1", scheme: "https", host: undefined });
+  });
+
+  test.each<[unknown, string]>([
+    [-1, "proxies: found -1; write how many there are, such as 1, or a list of their addresses."],
+    [1.5, "proxies: found 1.5; write how many"],
+    ["10.0.0.1", 'proxies: found "10.0.0.1"; write how many'],
+    [["proxy.example"], 'proxies: found "proxy.example"; write an address such as "10.0.0.1", or a network such as "10.0.0.0/8".'],
+    [["10.0.0.0/64"], 'proxies: found "10.0.0.0/64"; write an address'],
+  ])("%j are no proxies", (proxies, message) => {
+    expect(() => makeClientReader(proxies as Proxies)).toThrow(message);
+  });
+
+  test("any field is read without throwing, and never makes more elements than it has separators", () => {
+    fc.assert(
+      fc.property(fc.string({ unit: fc.constantFrom("for=", "proto", "=", ";", ",", '"', "\\", "[", "]", ":", "1.2.3.4", "::1", " ", "_a", "x") }), (text) => {
+        expect(parseForwarded(text).length).toBeLessThanOrEqual(text.split(",").length);
+        expect(parseXForwarded({ for: text, proto: text, host: text }).length).toBeLessThanOrEqual(text.split(",").length);
+        read(2, { forwarded: text });
+      }),
+    );
+  });
+
+  test("records name the client; the answer is the same", async () => {
+    const records: ResponseRecord[] = [];
+    const site = await openSite({ mounts: [{ source: memorySource({ "index.html": "x" }) }] });
+    const { createServer } = await import("node:http");
+    const server = createServer(nodeHandler(site, { proxies: 1, onResponse: (record) => records.push(record) })).listen(0, "127.0.0.1");
+    await new Promise((done) => server.once("listening", done));
+    const { port } = server.address() as { port: number };
+    for (let turn = 0; turn < 4; turn++) await (await fetch(`http://127.0.0.1:${port}/`, { headers: { Forwarded: "for=192.0.2.1;proto=https" } })).text();
+    server.close();
+    server.closeAllConnections();
+    expect(records.map(({ remoteAddress, client }) => [remoteAddress, client.address, client.scheme])).toEqual(Array(4).fill(["127.0.0.1", "192.0.2.1", "https"]));
+  });
+});
