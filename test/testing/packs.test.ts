@@ -285,15 +285,15 @@ describe("two sites, compared", () => {
   });
 });
 
-// A tenth of the bank, of every area; npm run fault-bank asks it all.
+// A part of the bank; npm run fault-bank asks it all.
 test("single faults are found, and named", async () => {
   const product = { runPacks, PACK_NAMES, askServer, observeSite, writeDraft, takeSample, makeQuestions, compareSites, differs, loadExpectations, expandCases, runCases };
   const rows = await runFaults(
     product,
-    FAULTS.filter((_, index) => index % 10 === 4),
+    FAULTS.filter((_, index) => index % 16 === 4),
   );
   expect(FAULTS.length).toBeGreaterThanOrEqual(150);
-  expect(rows.length).toBeGreaterThan(25);
+  expect(rows.length).toBeGreaterThan(15);
   expect(rows.filter(({ packs, draft, compare }) => packs.length + draft.length + compare.length === 0).map(({ what }) => what)).toEqual([]);
   expect(rows.filter(({ speaks, packs }) => !speaks && packs.length > 0).map(({ what, packs: [first] }) => [what, first])).toEqual([]);
 }, 120_000);
