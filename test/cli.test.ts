@@ -1,5 +1,5 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
@@ -140,7 +140,36 @@ describe("serve", () => {
     expect(err).toContain("Listening on");
     const combined = await listen(["serve", "public", "--port", "0", "--log", "combined"]);
     await fetch(combined.url, { headers: { "User-Agent": 'a "b"', Referer: "http://x.test/" } });
-    expect((await combined.stop()).out).toMatch(/^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\""\n$/);
+    expect((await combined.stop()).out).toMatch(/^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\"" "public\/index\.html"\n$/);
+  });
+
+  test("a log in a file that is opened again, in every form; queries left out; a full disk holds up nothing and is counted", async () => {
+    const logs = mkdtempSync(join(tmpdir(), "epistyle-logs-"));
+    const file = join(logs, "deep/site.log");
+    const server = await listen(["serve", "public", "--port", "0", "--log", "extended", "--log-file", file, "--redact-query", "--proxies", "1"]);
+    const headers = { "X-Forwarded-For": "192.0.2.1", "User-Agent": 'a "b"' };
+    await fetch(`${server.url}?secret=1`, { headers });
+    const lines = (path: string): string[] => readFileSync(path, "utf8").trim().split("\n");
+    await expect.poll(() => existsSync(file) && lines(file).length, { timeout: 5000 }).toBe(5);
+    expect(lines(file).slice(0, 4)).toEqual([
+      "#Version: 1.0",
+      "#Software: epistyle",
+      expect.stringMatching(/^#Date: \d{4}-\d\d-\d\d [\d:]{8}$/),
+      "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome",
+    ]);
+    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html"$/);
+    renameSync(file, `${file}.1`);
+    server.signal("SIGUSR2");
+    await expect.poll(() => existsSync(file), { timeout: 5000 }).toBe(true);
+    await fetch(`${server.url}nope`, { headers });
+    await expect.poll(() => lines(file).length, { timeout: 5000 }).toBe(5);
+    expect(lines(`${file}.1`)).toHaveLength(5);
+    expect((await server.stop()).out).not.toContain("#Version");
+    const full = await listen(["serve", "public", "--port", "0", "--log", "common", "--log-file", "/dev/full"]);
+    const answers = await Promise.all(Array.from({ length: 20 }, async () => (await fetch(full.url)).status));
+    const { status, out } = await full.stop();
+    expect([status, answers.every((one) => one === 200)]).toEqual([0, true]);
+    expect(out).toMatch(/\d+ lines? of the log could not be written, and (?:is|are) lost\./);
   });
 });
 
@@ -293,7 +322,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a misspelt key", ["serve", "--config", "misspelt.yaml"], /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/],
     ["both a folder and a configuration", ["serve", "public", "--config", "x.yaml"], /^Found both a folder .*\.\n$/],
     ["a port that is none", ["serve", "public", "--port", "http"], /^--port: found "http"; a port is a whole number from 0 to 65535; 0 takes a free one\.\n$/],
-    ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, json, combined or off\.\n$/],
+    ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/],
     ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
     ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
     ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, demo\.\n$/],

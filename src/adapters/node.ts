@@ -2,6 +2,7 @@ export { findConfigFile, loadConfigFile } from "../config/config-file.js";
 export { type WrittenSeal, writeSeal } from "../site/write-seal.js";
 export type { Client, Proxies } from "./client.js";
 export { type CutOff, type Delivery, describeCutOff } from "./delivery.js";
+export { formatLogHead, formatLogLine, type LineForm, type LineOptions } from "./log/lines.js";
 export {
   fileHandler,
   type NodeHandler,

@@ -6,7 +6,7 @@ import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
-import { LOG_FORMS, type LogForm, makeLogger } from "./log.js";
+import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
 
@@ -14,6 +14,8 @@ export interface ListenOptions {
   readonly host: string;
   readonly port: number;
   readonly log: LogForm;
+  readonly logFile?: string;
+  readonly redactQuery?: true;
   readonly socket?: string;
   readonly tlsCert?: string;
   readonly tlsKey?: string;
@@ -57,20 +59,27 @@ export async function listen(
   const { log, health, proxies, drain, grace } = options;
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
-  const people = log === "json" || log === "combined" ? openTerminal(process.stderr) : output;
+  const isForPrograms = log !== "pretty" && log !== "off" && options.logFile === undefined;
+  const people = isForPrograms ? openTerminal(process.stderr) : output;
   const stopReloading =
     reloads &&
     reloadOnChange(reloads.site, reloads.file, (text, isNew) => {
       people.print(text);
       if (isNew) printSite(people, reloads.site);
     });
-  const onResponse = await makeLogger(log, output, () => site.mounts);
+  const told = await openLog(
+    { form: log, file: options.logFile, redactQuery: options.redactQuery === true },
+    { terminal: output, people },
+    () => site.mounts,
+  );
+  const reopen = (): void => told?.reopen();
+  process.on("SIGUSR2", reopen);
   const server = await startServer(site, {
     ...readPlace(options),
     tls: readTls(options),
     health,
     ...(proxies !== undefined && { proxies }),
-    ...(onResponse && { onResponse }),
+    ...(told && { onResponse: told.write }),
   });
 
   printHeading(people, title);
@@ -87,6 +96,8 @@ export async function listen(
     ...(grace !== undefined && { graceSeconds: grace / 1000 }),
     ...(drain !== undefined && { drainSeconds: drain / 1000 }),
   });
+  process.off("SIGUSR2", reopen);
+  await told?.close();
 }
 
 // A service manager hands a socket over as descriptor 3, and says so to this process alone.

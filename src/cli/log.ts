@@ -1,35 +1,71 @@
-import { describeCutOff } from "../adapters/delivery.js";
+import { formatLogHead, formatLogLine, LINE_FORMS, type LineForm } from "../adapters/log/lines.js";
+import { describeOutcome, tellMediaType, tellTarget } from "../adapters/log/outcome.js";
 import type { ResponseRecord } from "../adapters/node.js";
-import type { Answer } from "../core/answer/plan.js";
-import { mediaTypeOf } from "../core/fields/content-type.js";
-import { formatSize } from "../core/text/size.js";
-import { nameFile } from "../site/file-names.js";
+import { formatCount, formatSize } from "../core/text/size.js";
 import type { SiteMount } from "../site/site.js";
+import type { LogOutput } from "./log-output.js";
 import { cutToFit, printable, type Terminal } from "./terminal.js";
 
-export const LOG_FORMS = ["pretty", "json", "combined", "off"] as const;
+export const LOG_FORMS = ["pretty", ...LINE_FORMS, "off"] as const;
 export type LogForm = (typeof LOG_FORMS)[number];
-export type Logger = (record: ResponseRecord) => void;
+
+/** What a server logs, and how. */
+export interface LogOptions {
+  readonly form: LogForm;
+  /** Where lines for programs go; standard output when not given. */
+  readonly file: string | undefined;
+  readonly redactQuery: boolean;
+}
+
+/** A log that is open. */
+export interface Log {
+  readonly write: (record: ResponseRecord) => void;
+  /** Opens its file again. */
+  reopen(): void;
+  close(): Promise<void>;
+}
 
 /** Gives the mounts that are served just now: files are named after their folders. */
 type Mounts = () => readonly SiteMount[];
 
-/** Makes the function that logs a line for each response. */
-export async function makeLogger(
-  form: LogForm,
-  terminal: Terminal,
+/** How often it is told how much of a log was lost, in milliseconds. */
+const TELL_LOST_MS = 60_000;
+
+/** Opens a log. `people` is told when lines were lost. Undefined for no log at all. */
+export async function openLog(
+  { form, file, redactQuery }: LogOptions,
+  { terminal, people }: { readonly terminal: Terminal; readonly people: Terminal },
   mounts: Mounts,
-): Promise<Logger | undefined> {
-  switch (form) {
-    case "off":
-      return undefined;
-    case "json":
-      return makeJsonLogger(mounts);
-    case "combined":
-      return (record) => terminal.print(formatCombined(record, new Date()));
-    case "pretty":
-      return (record) => terminal.print(formatPretty(record, new Date(), terminal, mounts()));
+): Promise<Log | undefined> {
+  if (form === "off") return undefined;
+  if (form === "pretty" && file === undefined) {
+    const write = (record: ResponseRecord): void =>
+      terminal.print(formatPretty(record, new Date(), terminal, { mounts: mounts(), redactQuery }));
+    return { write, reopen() {}, close: async () => {} };
   }
+  // Loaded only when it is used: every other start is quicker without it.
+  const { openLogOutput } = await import("./log-output.js");
+  const lines: LineForm = form === "pretty" ? "combined" : form;
+  const output = openLogOutput(file, () => formatLogHead(lines));
+  const telling = setInterval(() => tellLost(output, people), TELL_LOST_MS);
+  telling.unref();
+  return {
+    write: (record) => output.write(formatLogLine(lines, record, { mounts: mounts(), redactQuery })),
+    reopen: () => output.reopen(),
+    async close() {
+      clearInterval(telling);
+      await output.close();
+      tellLost(output, people);
+    },
+  };
+}
+
+function tellLost(output: LogOutput, people: Terminal): void {
+  const lost = output.takeLost();
+  if (lost > 0)
+    people.print(
+      `${formatCount(lost)} ${lost === 1 ? "line" : "lines"} of the log could not be written, and ${lost === 1 ? "is" : "are"} lost.`,
+    );
 }
 
 /** Below this width a line has no room for the target and the file: they go on a line of their own. */
@@ -40,7 +76,7 @@ function formatPretty(
   record: ResponseRecord,
   now: Date,
   { columns, colors }: Terminal,
-  mounts: readonly SiteMount[],
+  { mounts, redactQuery }: { readonly mounts: readonly SiteMount[]; readonly redactQuery: boolean },
 ): string {
   const { request, delivery, milliseconds } = record;
   const { status } = delivery;
@@ -54,7 +90,7 @@ function formatPretty(
   const head = `${start}${paint(String(status))}  ${facts}`;
   const headWidth = start.length + 3 + 2 + facts.length;
 
-  const target = printable(request.target);
+  const target = printable(tellTarget(record, redactQuery));
   const outcome = describeOutcome(record, mounts);
   if (columns === undefined) return `${head}  ${target.padEnd(TARGET_WIDTH)}  ${outcome}`;
   const oneLine = columns >= ONE_LINE_FROM;
@@ -63,75 +99,4 @@ function formatPretty(
   const shown = cutToFit(target, targetRoom).padEnd(oneLine ? Math.min(TARGET_WIDTH, targetRoom) : 0);
   const rest = `${shown}  ${cutToFit(outcome, room - shown.length - 2)}`;
   return oneLine ? `${head}  ${rest}` : `${head}\n${" ".repeat(10)}${rest}`;
-}
-
-/** The file that answered, or why none did. */
-function describeOutcome({ answer, delivery, why }: ResponseRecord, mounts: readonly SiteMount[]): string {
-  const told = tellAnswer(answer, why, mounts);
-  const { cutOff } = delivery;
-  return printable(cutOff === undefined ? told : `${told} (${describeCutOff(cutOff)})`);
-}
-
-function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): string {
-  if (answer.kind === "pass") return `handed on: ${why}`;
-  const { fields, reason } = answer;
-  const file = answer.file === undefined ? undefined : nameFile(mounts, answer.file);
-  if (reason.code === "listing") return why;
-  if (file !== undefined) {
-    if (reason.code === "not-modified") return `${file} (the client's copy is current)`;
-    return reason.code === "app-shell" || reason.code === "earlier-release" ? `${file} (${why})` : file;
-  }
-  const location = fields.get("location");
-  if (location === undefined) return `none: ${why}`;
-  const because = reason.code === "missing-slash" ? "a slash was missing" : why;
-  return `redirect to ${location} (${because})`;
-}
-
-function tellMediaType({ answer }: ResponseRecord): string {
-  const field = answer.kind === "pass" ? undefined : answer.fields.get("content-type");
-  return field === undefined ? "-" : mediaTypeOf(field);
-}
-
-async function makeJsonLogger(mounts: Mounts): Promise<Logger> {
-  // Loaded only when it is used: every other start is quicker without it.
-  const { pino } = await import("pino");
-  const log = pino(
-    {
-      base: undefined,
-      timestamp: pino.stdTimeFunctions.isoTime,
-      // A number would want a table to be read with.
-      formatters: { level: (level) => ({ level }) },
-    },
-    pino.destination({ sync: false, minLength: 0 }),
-  );
-  return (record) => {
-    const { request, answer, delivery, milliseconds, why } = record;
-    log.info({
-      method: request.method,
-      target: request.target,
-      status: delivery.status,
-      mediaType: tellMediaType(record),
-      bytes: delivery.bytes,
-      milliseconds: Math.round(milliseconds * 1000) / 1000,
-      file:
-        answer.kind === "response" && answer.file !== undefined ? nameFile(mounts(), answer.file) : undefined,
-      why,
-      complete: delivery.complete,
-      cutOff: delivery.cutOff,
-    });
-  };
-}
-
-const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
-
-// The combined log format that many servers and all log analysers share.
-function formatCombined({ request, delivery, client }: ResponseRecord, now: Date): string {
-  const two = (n: number): string => String(n).padStart(2, "0");
-  const date = `${two(now.getUTCDate())}/${MONTHS[now.getUTCMonth()]}/${now.getUTCFullYear()}`;
-  const time = `${two(now.getUTCHours())}:${two(now.getUTCMinutes())}:${two(now.getUTCSeconds())}`;
-  const quote = (value: unknown): string =>
-    `"${value === undefined ? "-" : printable(String(value)).replace(/["\\]/g, "\\$&")}"`;
-  const line = `${request.method} ${request.target} HTTP/1.1`;
-  const { referer, "user-agent": agent } = request.headers;
-  return `${client.address ?? "-"} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"} ${quote(referer)} ${quote(agent)}`;
 }

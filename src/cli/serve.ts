@@ -34,6 +34,11 @@ export function addServe(program: Command): void {
     )
     .option("--listing", "list the directories of FOLDER that have no default document");
   addListenOptions(command)
+    .option(
+      "--log-file <FILE>",
+      "add the log to this file (combined when --log is left out); SIGUSR2 opens it again",
+    )
+    .option("--redact-query", "leave out of the log what queries say")
     .option("--socket <PATH>", "listen on this UNIX socket, and on no port")
     .option(
       "--tls-cert <FILE>",
