@@ -89,6 +89,57 @@ describe("how it is", () => {
   });
 });
 
+describe("figures", () => {
+  /** OpenMetrics 1.0 §"ABNF", as far as it is used: each line is a descriptor of the family that follows, a sample of it, or the end. */
+  function parseFigures(text: string): Map<string, number> {
+    const samples = new Map<string, number>();
+    const lines = text.split("\n");
+    expect(lines.splice(-2)).toEqual(["# EOF", ""]);
+    const seen = new Set<string>();
+    let [family, type] = ["", ""];
+    for (const line of lines) {
+      const [, kind, name, rest] = /^# (TYPE|UNIT|HELP) ([a-zA-Z_:][\w:]*) (.*)$/.exec(line) ?? [];
+      if (kind === "TYPE") {
+        expect(seen.has(name!)).toBe(false);
+        seen.add(name!);
+        [family, type] = [name!, rest!];
+        expect(["counter", "gauge", "histogram"]).toContain(type);
+      } else if (kind !== undefined) {
+        expect(name).toBe(family);
+        if (kind === "UNIT") expect(family.endsWith(`_${rest}`)).toBe(true);
+      } else {
+        const [, sample, labels = "", value] = /^([a-zA-Z_:][\w:]*)(?:\{((?:[a-zA-Z_]\w*="(?:[^"\\\n]|\\["\\n])*",?)+)\})? (\S+)$/.exec(line) ?? [];
+        const suffixes = { counter: ["_total"], gauge: [""], histogram: ["_bucket", "_count", "_sum"] }[type]!;
+        expect(suffixes.map((suffix) => family + suffix)).toContain(sample);
+        expect(Number.isFinite(Number(value))).toBe(true);
+        expect(samples.has(`${sample}{${labels}}`)).toBe(false);
+        samples.set(`${sample}{${labels}}`, Number(value));
+      }
+    }
+    return samples;
+  }
+
+  test("answers by status and kind, times, what was cut off, memory; beside health or on a port of its own", async () => {
+    const server = await start({ health: "/health", figures: "/health/figures" });
+    const read = async (path: string, port = server.port): Promise<Told> => ask({ port, path, agent: false });
+    const [{ headers }] = [await read("/"), await read("/none"), await read("/"), await read("/health/alive")];
+    await ask({ port: server.port, path: "/", agent: false, headers: { "If-None-Match": String(headers.etag) } });
+    const told = await read("/health/figures");
+    expect([told.status, told.headers["content-type"]]).toEqual([200, "application/openmetrics-text; version=1.0.0; charset=utf-8"]);
+    const figures = parseFigures(told.body);
+    const of = (name: string): number | undefined => figures.get(name);
+    expect([of('epistyle_answers_total{status="200",kind="file"}'), of('epistyle_answers_total{status="404",kind="error"}'), of('epistyle_answers_total{status="304",kind="not modified"}')]).toEqual([2, 1, 1]);
+    expect([of("epistyle_answer_seconds_count{}"), of('epistyle_answer_seconds_bucket{le="+Inf"}')]).toEqual([4, 4]);
+    expect(of("process_open_fds{}")).toBeGreaterThan(3);
+    const buckets = [...figures].filter(([name]) => name.startsWith("epistyle_answer_seconds_bucket")).map(([, count]) => count);
+    expect(buckets).toEqual([...buckets].sort((a, b) => a - b));
+    const apart = await start({ figures: { port: 0 } });
+    expect(parseFigures((await read("/", apart.figuresPort)).body).get("epistyle_sent_bytes_total{}")).toBe(0);
+    expect((await read("/health/figures", apart.port)).status).toBe(404);
+    await expect(start({ figures: "figures" })).rejects.toThrow('figures: found "figures"; write a path with a slash before it and none behind it, such as "/figures".');
+  });
+});
+
 describe("over TLS", () => {
   const subject = (port: number): Promise<string> =>
     new Promise((done) => {

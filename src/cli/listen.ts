@@ -6,6 +6,7 @@ import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
+import { parseTime } from "./check-options.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
@@ -21,6 +22,7 @@ export interface ListenOptions {
   readonly tlsKey?: string;
   readonly health?: string;
   readonly proxies?: Proxies;
+  readonly figures?: ServerOptions["figures"];
   /** In milliseconds, as all times of the command line. */
   readonly drain?: number;
   readonly grace?: number;
@@ -41,6 +43,43 @@ export function addListenOptions(command: Command): Command {
         .env("PORT"),
     )
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
+}
+
+/** The options of a server that is on line. */
+export function addServerOptions(command: Command): Command {
+  return command
+    .option(
+      "--log-file <FILE>",
+      "add the log to this file (combined when --log is left out); SIGUSR2 opens it again",
+    )
+    .option("--redact-query", "leave out of the log what queries say")
+    .option("--socket <PATH>", "listen on this UNIX socket, and on no port")
+    .option(
+      "--tls-cert <FILE>",
+      "answer over TLS, in HTTP/2 and HTTP/1.1, with this certificate (PEM); read again when it changes",
+    )
+    .option("--tls-key <FILE>", "the key of the certificate (PEM)")
+    .option(
+      "--proxies <N|LIST>",
+      "how many proxies stand before it, or their addresses and networks, with commas: the log names the client behind them",
+      parseProxies,
+    )
+    .option("--health <PREFIX>", "answer PREFIX/alive, and PREFIX/ready with 503 once it stops")
+    .option(
+      "--figures <PATH|PORT>",
+      "tell figures as OpenMetrics text, at this path or on a port of its own",
+      parseFigures,
+    )
+    .option(
+      "--drain <TIME>",
+      "when it stops, go on answering for so long while it says that it is not ready (0 when left out)",
+      parseTime,
+    )
+    .option(
+      "--grace <TIME>",
+      "when it stops, give responses under way so long (10s when left out)",
+      parseTime,
+    );
 }
 
 export interface ListenExtras {
@@ -79,6 +118,7 @@ export async function listen(
     tls: readTls(options),
     health,
     ...(proxies !== undefined && { proxies }),
+    figures: options.figures,
     ...(told && { onResponse: told.write }),
   });
 
@@ -87,6 +127,7 @@ export async function listen(
   announce?.(server, people);
   people.print(`\nListening on ${addressOf(server, site)}`);
   for (const address of listAddresses(server)) people.print(`             ${address}`);
+  if (server.figuresPort !== undefined) people.print(`Figures on port ${server.figuresPort}`);
 
   await signalled();
   people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
@@ -149,7 +190,7 @@ function signalled(): Promise<void> {
 }
 
 /** Reads how many proxies there are, or a list of their addresses. */
-export function parseProxies(text: string): Proxies {
+function parseProxies(text: string): Proxies {
   const proxies = /^\d+$/.test(text) ? Number(text) : text.split(",").map((one) => one.trim());
   try {
     makeClientReader(proxies);
@@ -157,6 +198,17 @@ export function parseProxies(text: string): Proxies {
     throw new InvalidArgumentError((error as Error).message.replace(/^proxies: found [^;]*; w/, "W"));
   }
   return proxies;
+}
+
+/** Reads where figures are told: a path, a port, or a host and a port. */
+function parseFigures(text: string): ServerOptions["figures"] {
+  if (text.startsWith("/")) return text;
+  const [, host, port] = /^(?:(.+):)?(\d{1,5})$/.exec(text) ?? [];
+  if (port === undefined || Number(port) > 65535)
+    throw new InvalidArgumentError(
+      "Write a path such as /health/figures, or a port of its own such as 9100.",
+    );
+  return { port: Number(port), host };
 }
 
 function parsePort(text: string): number {

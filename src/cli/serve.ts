@@ -4,9 +4,8 @@ import { SiteError } from "../config/problems.js";
 import { openSite } from "../site/open.js";
 import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
-import { parseTime } from "./check-options.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
-import { addListenOptions, type ListenOptions, listen, parseProxies } from "./listen.js";
+import { addListenOptions, addServerOptions, type ListenOptions, listen } from "./listen.js";
 
 interface ServeOptions extends ListenOptions {
   readonly config?: string;
@@ -33,34 +32,7 @@ export function addServe(program: Command): void {
       "serve the files as they are now, whatever becomes of them, or as this seal file says",
     )
     .option("--listing", "list the directories of FOLDER that have no default document");
-  addListenOptions(command)
-    .option(
-      "--log-file <FILE>",
-      "add the log to this file (combined when --log is left out); SIGUSR2 opens it again",
-    )
-    .option("--redact-query", "leave out of the log what queries say")
-    .option("--socket <PATH>", "listen on this UNIX socket, and on no port")
-    .option(
-      "--tls-cert <FILE>",
-      "answer over TLS, in HTTP/2 and HTTP/1.1, with this certificate (PEM); read again when it changes",
-    )
-    .option("--tls-key <FILE>", "the key of the certificate (PEM)")
-    .option(
-      "--proxies <N|LIST>",
-      "how many proxies stand before it, or their addresses and networks, with commas: the log names the client behind them",
-      parseProxies,
-    )
-    .option("--health <PREFIX>", "answer PREFIX/alive, and PREFIX/ready with 503 once it stops")
-    .option(
-      "--drain <TIME>",
-      "when it stops, go on answering for so long while it says that it is not ready (0 when left out)",
-      parseTime,
-    )
-    .option(
-      "--grace <TIME>",
-      "when it stops, give responses under way so long (10s when left out)",
-      parseTime,
-    )
+  addServerOptions(addListenOptions(command))
     .addHelpText(
       "after",
       `

@@ -1,3 +1,4 @@
+import { FIGURES_TYPE } from "../figures.js";
 import type { NodeHandler } from "../node-handler.js";
 import type { NodeRequest, NodeResponse } from "../node-messages.js";
 
@@ -12,13 +13,19 @@ export interface Health {
  * Puts two addresses before a handler: `PREFIX/alive` answers 200 as long as the process answers at all, and `PREFIX/ready` 200 until
  * stopping begins, then 503. Everything else is the handler's.
  */
-export function withHealth(prefix: string, handler: NodeHandler): Health {
+export function withHealth(
+  prefix: string | undefined,
+  handler: NodeHandler,
+  figures?: FiguresAddress,
+): Health {
   let isReady = true;
-  const [alive, ready] = [`${prefix}/alive`, `${prefix}/ready`];
+  const [alive, ready] = prefix === undefined ? [] : [`${prefix}/alive`, `${prefix}/ready`];
   return {
     handler(request, response, next) {
       const path = request.url?.replace(/\?.*$/s, "");
-      if (path === alive) say(request, response, true, "alive");
+      if (path === undefined) handler(request, response, next);
+      else if (path === alive) say(request, response, true, "alive");
+      else if (path === figures?.path) sayFigures(request, response, figures.format());
       else if (path === ready) say(request, response, isReady, isReady ? "ready" : "stopping");
       else handler(request, response, next);
     },
@@ -26,6 +33,22 @@ export function withHealth(prefix: string, handler: NodeHandler): Health {
       isReady = false;
     },
   };
+}
+
+/** Where figures are told, and what they are just now. */
+export interface FiguresAddress {
+  readonly path: string;
+  readonly format: () => string;
+}
+
+/** Answers with figures, whatever else is asked. */
+export function sayFigures({ method }: NodeRequest, response: NodeResponse, text: string): void {
+  (response as import("node:http").ServerResponse).writeHead(200, {
+    "Content-Type": FIGURES_TYPE,
+    "Content-Length": String(Buffer.byteLength(text)),
+    "Cache-Control": "no-store",
+  });
+  response.end(method === "HEAD" ? "" : text);
 }
 
 function say({ method }: NodeRequest, response: NodeResponse, isWell: boolean, word: string): void {

@@ -5,6 +5,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { checkOptions, checkSite } from "../../site/arguments.js";
 import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
+import { Figures } from "../figures.js";
 import {
   type NodeHandler,
   type NodeHandlerOptions,
@@ -13,7 +14,7 @@ import {
 } from "../node-handler.js";
 import { followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
 import { type Connections, followPlain, followSecure } from "./connections.js";
-import { withHealth } from "./health.js";
+import { sayFigures, withHealth } from "./health.js";
 import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
 
 export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
@@ -26,6 +27,11 @@ export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
    * all, `/health/ready` 200 until stopping begins, then 503.
    */
   readonly health?: string | undefined;
+  /**
+   * Where figures are told as OpenMetrics text: answers by status and kind, bytes, times, what was cut off, memory, descriptors. A path
+   * on the same port, such as "/health/figures", or a port of its own, which listens on this machine alone unless a host is said.
+   */
+  readonly figures?: string | { readonly port: number; readonly host?: string | undefined } | undefined;
 }
 
 /** How a server stops, in seconds. */
@@ -41,6 +47,8 @@ export interface RunningServer {
   readonly url: string;
   /** 0 for a server that listens on no port. */
   readonly port: number;
+  /** The port that figures are told on, where they have one of their own. */
+  readonly figuresPort?: number;
   /**
    * Stops taking connections, lets responses under way finish, and resolves when all are done. A number is the grace in seconds.
    * A second call shortens nothing and resolves with the first.
@@ -62,6 +70,7 @@ const OPTIONS = [
   "descriptor",
   "tls",
   "health",
+  "figures",
   "maxConnections",
   "onResponse",
   "proxies",
@@ -72,21 +81,36 @@ const OPTIONS = [
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
   checkSite("startServer", site);
   checkOptions("startServer", options, OPTIONS);
-  const { host, port, socket, descriptor, tls, health: prefix, maxConnections = 4096, ...handling } = options;
+  const {
+    host,
+    port,
+    socket,
+    descriptor,
+    tls,
+    health: prefix,
+    figures,
+    maxConnections = 4096,
+    ...handling
+  } = options;
   const place = readPlace({ host, port, socket, descriptor });
-  if (prefix !== undefined && !/^\/[^?#\s]*[^/?#\s]$/.test(prefix))
-    throw new StartError(
-      `health: found ${JSON.stringify(prefix)}; write a prefix with a slash before it and none behind it, such as "/health".`,
-    );
+  checkPath("health", prefix);
+  if (typeof figures === "string") checkPath("figures", figures);
 
   const stopping = { isCut: false };
-  const own = nodeHandler(site, tellStops(handling, stopping));
-  const health = prefix === undefined ? undefined : withHealth(prefix, own);
+  const counted = figures === undefined ? undefined : new Figures();
+  const format = (): string => counted!.format(site.memory);
+  const own = nodeHandler(site, tellStops(countIn(counted, handling), stopping));
+  const beside = typeof figures === "string" ? { path: figures, format } : undefined;
+  const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
   const { server, connections, close } = await makeServer(health?.handler ?? own, tls);
   server.maxConnections = maxConnections;
   // A connection on which nothing moves at all is closed, whatever it waits for.
   server.timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
-  await listenAt(server, place);
+  const apart = typeof figures === "object" ? await tellApart(figures, format) : undefined;
+  await listenAt(server, place).catch((error: unknown) => {
+    apart?.close();
+    throw error;
+  });
 
   let stopped: Promise<void> | undefined;
   const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
@@ -101,17 +125,52 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     await closed;
     clearTimeout(limit);
     close();
+    apart?.close();
+    apart?.closeAllConnections();
   };
   const address = server.address() as AddressInfo | string | null;
   const taken = typeof address === "object" && address !== null ? (address.port ?? 0) : 0;
   return {
     url: formatUrl(place, taken, tls !== undefined),
     port: taken,
+    ...(apart !== undefined && { figuresPort: (apart.address() as AddressInfo).port }),
     close(given = {}) {
       stopped ??= stop(typeof given === "number" ? { graceSeconds: given } : given);
       return stopped;
     },
   };
+}
+
+function checkPath(option: "health" | "figures", path: string | undefined): void {
+  if (path === undefined || (typeof path === "string" && /^\/[^?#\s]*[^/?#\s]$/.test(path))) return;
+  const what = option === "health" ? "a prefix" : "a path";
+  throw new StartError(
+    `${option}: found ${JSON.stringify(path)}; write ${what} with a slash before it and none behind it, such as "/${option}".`,
+  );
+}
+
+function countIn(figures: Figures | undefined, handling: NodeHandlerOptions): NodeHandlerOptions {
+  if (figures === undefined) return handling;
+  const { onResponse } = handling;
+  return {
+    ...handling,
+    onResponse(record) {
+      figures.count(record);
+      onResponse?.(record);
+    },
+  };
+}
+
+// A port of its own, so that visitors never come near it.
+async function tellApart(
+  { port, host = "127.0.0.1" }: { readonly port: number; readonly host?: string | undefined },
+  format: () => string,
+): Promise<HttpServer> {
+  const server = createServer({ headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS }, (request, response) =>
+    sayFigures(request, response, format()),
+  );
+  await listenAt(server, readPlace({ host, port }));
+  return server;
 }
 
 // What was cut off by stopping is told so, and not as the client's doing.
