@@ -47,13 +47,7 @@ export class Figures {
         "seconds",
       ),
       ...this.#formatTimes(),
-      ...family("epistyle_kept", "gauge", "What is kept in memory, in the unit of each store."),
-      ...memory
-        .figures()
-        .flatMap(({ name, unit, used, bound }) => [
-          `epistyle_kept{store="${escapeLabel(name)}",unit="${escapeLabel(unit)}"} ${used}`,
-          `epistyle_kept{store="${escapeLabel(name)}, at most",unit="${escapeLabel(unit)}"} ${bound}`,
-        ]),
+      ...formatKept(memory),
       ...formatProcess(this.#startedAt),
       "# EOF",
       "",
@@ -73,6 +67,20 @@ export class Figures {
       `epistyle_answer_seconds_sum ${this.#seconds}`,
     ];
   }
+}
+
+function formatKept(memory: Memory): string[] {
+  const figures = memory.figures();
+  const samples = (name: string, read: (one: (typeof figures)[number]) => number): string[] =>
+    figures.map(
+      (one) => `${name}{store="${escapeLabel(one.name)}",unit="${escapeLabel(one.unit)}"} ${read(one)}`,
+    );
+  return [
+    ...family("epistyle_kept", "gauge", "What is kept in memory, in the unit of each store."),
+    ...samples("epistyle_kept", ({ used }) => used),
+    ...family("epistyle_kept_bound", "gauge", "The most that each store keeps."),
+    ...samples("epistyle_kept_bound", ({ bound }) => bound),
+  ];
 }
 
 function add(counts: Map<string, number>, labels: string): void {
