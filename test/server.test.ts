@@ -19,7 +19,7 @@ const running: RunningServer[] = [];
 const at = (name: string): string => join(tree.folder, name);
 
 beforeAll(async () => {
-  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "plain.txt": "x" });
+  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "public/large.bin": new Uint8Array(4 * 1024 * 1024), "plain.txt": "x" });
   site = await openSite({ mounts: [{ source: memorySource({ "index.html": "<title>Larkholm</title>", "large.bin": new Uint8Array(32 * 1024 * 1024) }) }] });
   for (const name of ["one", "two"])
     execFileSync("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", `/CN=${name}.larkholm.example`, "-keyout", at(`${name}.key`), "-out", at(`${name}.pem`)], { stdio: "ignore" });
@@ -248,5 +248,52 @@ describe("on a socket", () => {
     const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);
     expect(own.out()).toContain(`Listening on unix:${at("cli.sock")}`);
     await end(own.child);
+  });
+
+  test("workers on one address: figures of all, a new site, a death and the end lose no request", async () => {
+    const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--log", "json", "--figures", "0"]);
+    await expect.poll(out, { timeout: 10_000 }).toContain("2 workers");
+    const port = Number(/Listening on http:\/\/127\.0\.0\.1:(\d+)/.exec(out())![1]);
+    let [stop, asked] = [false, 0];
+    const failed: unknown[] = [];
+    const visitor = async (): Promise<void> => {
+      for (; !stop; asked++) {
+        const outcome = await ask({ port, path: "/", agent: false }).catch((error: unknown) => error);
+        if ((outcome as Told).status !== 200) failed.push(outcome);
+      }
+    };
+    const visitors = [visitor(), visitor(), visitor()];
+    const children = (): number[] =>
+      execFileSync("pgrep", ["-P", String(child.pid)], { encoding: "utf8" })
+        .trim()
+        .split("\n")
+        .map(Number);
+    await wait(300);
+    child.kill("SIGHUP");
+    await expect.poll(out, { timeout: 5000 }).toContain("SIGHUP: the site was opened anew, and the new one is in force.");
+    await wait(200);
+    stop = true;
+    await Promise.all(visitors);
+    expect([asked > 20, failed]).toEqual([true, []]);
+    const [first] = children();
+    process.kill(first!, "SIGKILL");
+    await expect.poll(out, { timeout: 5000 }).toContain("A worker ended (SIGKILL); another takes its place in 0.1 s.");
+    await expect.poll(() => children().length, { timeout: 5000 }).toBe(2);
+    for (let turn = 0; turn < 10; turn++) expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
+    const large = ask({ port, path: "/large.bin", agent: false });
+    await wait(150);
+    const ended = end(child);
+    expect((await large).body.length).toBe(4 * 1024 * 1024);
+    await ended;
+    await expect(ask({ port, path: "/", agent: false })).rejects.toThrow("ECONNREFUSED");
+    expect(out().match(/Listening on/g)).toHaveLength(1);
+  }, 60_000);
+
+  test("what is wrong with a worker's start is told once, and ends them all", async () => {
+    const { child, out } = await serve({}, ["--config", "none.yaml", "--workers", "3"]);
+    const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
+    expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
+    const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
+    expect(figures.out()).toContain('--figures: found "/figures", and each worker counts for itself; give a port, such as 9100.');
   });
 });

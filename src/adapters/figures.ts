@@ -1,5 +1,5 @@
 import { readdirSync } from "node:fs";
-import type { Memory } from "../core/memory/memory.js";
+import type { Memory, MemoryFigure } from "../core/memory/memory.js";
 import type { ResponseRecord } from "./node-handler.js";
 
 /** The media type of the text (OpenMetrics 1.0 §"Protocol negotiation"). */
@@ -7,6 +7,22 @@ export const FIGURES_TYPE = "application/openmetrics-text; version=1.0.0; charse
 
 /** Upper bounds of the times that are counted, in seconds. */
 const BOUNDS = [0.001, 0.0025, 0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30];
+
+/** What one process counted, as plain data: several are told as one. */
+export interface FiguresSnapshot {
+  readonly answers: readonly (readonly [labels: string, count: number])[];
+  readonly cuts: readonly (readonly [labels: string, count: number])[];
+  /** How many took so long, by the bounds. */
+  readonly times: readonly number[];
+  readonly seconds: number;
+  readonly bytes: number;
+  readonly kept: readonly MemoryFigure[];
+  readonly residentBytes: number;
+  /** Undefined where the platform does not tell. */
+  readonly descriptors: number | undefined;
+  /** Seconds since 1970. */
+  readonly startedAt: number;
+}
 
 /** Counts what a server answered, for whoever watches it. What it holds does not grow with the requests. */
 export class Figures {
@@ -21,8 +37,8 @@ export class Figures {
   /** Counts an answer that was delivered, or cut off. */
   count(record: ResponseRecord): void {
     const { delivery, milliseconds } = record;
-    add(this.#answers, `status="${delivery.status}",kind="${kindOf(record)}"`);
-    if (delivery.cutOff !== undefined) add(this.#cuts, `cause="${delivery.cutOff}"`);
+    add(this.#answers, `status="${delivery.status}",kind="${kindOf(record)}"`, 1);
+    if (delivery.cutOff !== undefined) add(this.#cuts, `cause="${delivery.cutOff}"`, 1);
     this.#bytes += delivery.bytes;
     const seconds = milliseconds / 1000;
     this.#seconds += seconds;
@@ -31,50 +47,76 @@ export class Figures {
     this.#times[at]!++;
   }
 
-  /** The figures as OpenMetrics text, with what is kept in memory. */
-  format(memory: Memory): string {
-    return [
-      ...family("epistyle_answers", "counter", "Answers, by status and by what answered."),
-      ...[...this.#answers].map(([labels, count]) => `epistyle_answers_total{${labels}} ${count}`),
-      ...family("epistyle_sent_bytes", "counter", "Bytes of content that were sent.", "bytes"),
-      `epistyle_sent_bytes_total ${this.#bytes}`,
-      ...family("epistyle_cut_off", "counter", "Answers that were cut off, by cause."),
-      ...[...this.#cuts].map(([labels, count]) => `epistyle_cut_off_total{${labels}} ${count}`),
-      ...family(
-        "epistyle_answer_seconds",
-        "histogram",
-        "From the request's head to the answer's last byte.",
-        "seconds",
-      ),
-      ...this.#formatTimes(),
-      ...formatKept(memory),
-      ...formatProcess(this.#startedAt),
-      "# EOF",
-      "",
-    ].join("\n");
-  }
-
-  #formatTimes(): string[] {
-    let sum = 0;
-    const buckets = this.#times.map((count, index) => {
-      sum += count;
-      const bound = index < BOUNDS.length ? formatNumber(BOUNDS[index]!) : "+Inf";
-      return `epistyle_answer_seconds_bucket{le="${bound}"} ${sum}`;
-    });
-    return [
-      ...buckets,
-      `epistyle_answer_seconds_count ${sum}`,
-      `epistyle_answer_seconds_sum ${this.#seconds}`,
-    ];
+  /** The figures as they are now, with what is kept in memory. */
+  snapshot(memory: Memory): FiguresSnapshot {
+    return {
+      answers: [...this.#answers],
+      cuts: [...this.#cuts],
+      times: [...this.#times],
+      seconds: this.#seconds,
+      bytes: this.#bytes,
+      kept: memory.figures(),
+      residentBytes: process.memoryUsage.rss(),
+      descriptors: countDescriptors(),
+      startedAt: this.#startedAt,
+    };
   }
 }
 
-function formatKept(memory: Memory): string[] {
-  const figures = memory.figures();
-  const samples = (name: string, read: (one: (typeof figures)[number]) => number): string[] =>
-    figures.map(
-      (one) => `${name}{store="${escapeLabel(one.name)}",unit="${escapeLabel(one.unit)}"} ${read(one)}`,
-    );
+/** The figures of a process, or of several together, as OpenMetrics text. */
+export function formatFigures(snapshots: readonly FiguresSnapshot[]): string {
+  const total = (read: (one: FiguresSnapshot) => number): number =>
+    snapshots.reduce((sum, one) => sum + read(one), 0);
+  const byLabels = (name: string, read: (one: FiguresSnapshot) => FiguresSnapshot["answers"]): string[] => {
+    const sums = new Map<string, number>();
+    for (const one of snapshots) for (const [labels, count] of read(one)) add(sums, labels, count);
+    return [...sums].map(([labels, count]) => `${name}{${labels}} ${count}`);
+  };
+  return [
+    ...family("epistyle_answers", "counter", "Answers, by status and by what answered."),
+    ...byLabels("epistyle_answers_total", ({ answers }) => answers),
+    ...family("epistyle_sent_bytes", "counter", "Bytes of content that were sent.", "bytes"),
+    `epistyle_sent_bytes_total ${total(({ bytes }) => bytes)}`,
+    ...family("epistyle_cut_off", "counter", "Answers that were cut off, by cause."),
+    ...byLabels("epistyle_cut_off_total", ({ cuts }) => cuts),
+    ...formatTimes(
+      [...BOUNDS, 0].map((_, index) => total(({ times }) => times[index] ?? 0)),
+      total(({ seconds }) => seconds),
+    ),
+    ...formatKept(snapshots.map(({ kept }) => kept)),
+    ...formatProcess(snapshots, total),
+    "# EOF",
+    "",
+  ].join("\n");
+}
+
+function formatTimes(times: readonly number[], seconds: number): string[] {
+  let sum = 0;
+  const buckets = times.map((count, index) => {
+    sum += count;
+    const bound = index < BOUNDS.length ? formatNumber(BOUNDS[index]!) : "+Inf";
+    return `epistyle_answer_seconds_bucket{le="${bound}"} ${sum}`;
+  });
+  return [
+    ...family(
+      "epistyle_answer_seconds",
+      "histogram",
+      "From the request's head to the answer's last byte.",
+      "seconds",
+    ),
+    ...buckets,
+    `epistyle_answer_seconds_count ${sum}`,
+    `epistyle_answer_seconds_sum ${seconds}`,
+  ];
+}
+
+function formatKept(all: readonly (readonly MemoryFigure[])[]): string[] {
+  const samples = (name: string, read: (one: MemoryFigure) => number): string[] => {
+    const sums = new Map<string, number>();
+    for (const one of all.flat())
+      add(sums, `store="${escapeLabel(one.name)}",unit="${escapeLabel(one.unit)}"`, read(one));
+    return [...sums].map(([labels, value]) => `${name}{${labels}} ${value}`);
+  };
   return [
     ...family("epistyle_kept", "gauge", "What is kept in memory, in the unit of each store."),
     ...samples("epistyle_kept", ({ used }) => used),
@@ -83,8 +125,8 @@ function formatKept(memory: Memory): string[] {
   ];
 }
 
-function add(counts: Map<string, number>, labels: string): void {
-  counts.set(labels, (counts.get(labels) ?? 0) + 1);
+function add(counts: Map<string, number>, labels: string, count: number): void {
+  counts.set(labels, (counts.get(labels) ?? 0) + count);
 }
 
 /** What answered, in one word: a bounded number of them. */
@@ -115,19 +157,22 @@ function escapeLabel(text: string): string {
   return text.replace(/["\\]/g, "\\$&").replaceAll("\n", "\\n");
 }
 
-function formatProcess(startedAt: number): string[] {
-  const descriptors = countDescriptors();
+function formatProcess(
+  snapshots: readonly FiguresSnapshot[],
+  total: (read: (one: FiguresSnapshot) => number) => number,
+): string[] {
+  const isTold = snapshots.some(({ descriptors }) => descriptors !== undefined);
   return [
     ...family("process_resident_memory_bytes", "gauge", "Resident memory.", "bytes"),
-    `process_resident_memory_bytes ${process.memoryUsage.rss()}`,
+    `process_resident_memory_bytes ${total(({ residentBytes }) => residentBytes)}`,
     ...family("process_start_time_seconds", "gauge", "When the counting began, since 1970.", "seconds"),
-    `process_start_time_seconds ${startedAt}`,
-    ...(descriptors === undefined
-      ? []
-      : [
+    `process_start_time_seconds ${Math.min(...snapshots.map(({ startedAt }) => startedAt))}`,
+    ...(isTold
+      ? [
           ...family("process_open_fds", "gauge", "Open file descriptors."),
-          `process_open_fds ${descriptors}`,
-        ]),
+          `process_open_fds ${total(({ descriptors }) => descriptors ?? 0)}`,
+        ]
+      : []),
   ];
 }
 

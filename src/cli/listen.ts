@@ -1,7 +1,14 @@
+import cluster from "node:cluster";
 import { networkInterfaces } from "node:os";
 import { type Command, InvalidArgumentError, Option } from "commander";
 import { makeClientReader, type Proxies } from "../adapters/client.js";
-import { type RunningServer, type ServerOptions, startServer } from "../adapters/node.js";
+import { Figures } from "../adapters/figures.js";
+import {
+  type ResponseRecord,
+  type RunningServer,
+  type ServerOptions,
+  startServer,
+} from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
@@ -10,6 +17,7 @@ import { parseTime } from "./check-options.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
+import { parseWorkers } from "./workers.js";
 
 export interface ListenOptions {
   readonly host: string;
@@ -17,6 +25,7 @@ export interface ListenOptions {
   readonly log: LogForm;
   readonly logFile?: string;
   readonly redactQuery?: true;
+  readonly workers?: number;
   readonly socket?: string;
   readonly tlsCert?: string;
   readonly tlsKey?: string;
@@ -64,6 +73,11 @@ export function addServerOptions(command: Command): Command {
       "how many proxies stand before it, or their addresses and networks, with commas: the log names the client behind them",
       parseProxies,
     )
+    .option(
+      "--workers <N|auto>",
+      "so many processes on one address; auto is one on each processor",
+      parseWorkers,
+    )
     .option("--health <PREFIX>", "answer PREFIX/alive, and PREFIX/ready with 503 once it stops")
     .option(
       "--figures <PATH|PORT>",
@@ -99,7 +113,7 @@ export async function listen(
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const isForPrograms = log !== "pretty" && log !== "off" && options.logFile === undefined;
-  const people = isForPrograms ? openTerminal(process.stderr) : output;
+  const people = isQuiet() ? silent(output) : isForPrograms ? openTerminal(process.stderr) : output;
   const stopReloading =
     reloads &&
     reloadOnChange(reloads.site, reloads.file, (text, isNew) => {
@@ -118,16 +132,15 @@ export async function listen(
     tls: readTls(options),
     health,
     ...(proxies !== undefined && { proxies }),
-    figures: options.figures,
-    ...(told && { onResponse: told.write }),
+    ...countOrTell(options, site, told?.write),
   });
 
-  printHeading(people, title);
-  printSite(people, site);
-  announce?.(server, people);
-  people.print(`\nListening on ${addressOf(server, site)}`);
-  for (const address of listAddresses(server)) people.print(`             ${address}`);
-  if (server.figuresPort !== undefined) people.print(`Figures on port ${server.figuresPort}`);
+  if (!process.env.EPISTYLE_AGAIN) {
+    printHeading(people, title);
+    printSite(people, site);
+    announce?.(server, people);
+    sayWhere(people, server, site);
+  }
 
   await signalled();
   people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
@@ -139,6 +152,34 @@ export async function listen(
   });
   process.off("SIGUSR2", reopen);
   await told?.close();
+}
+
+// Of several workers the first one speaks.
+function isQuiet(): boolean {
+  return cluster.isWorker && process.env.EPISTYLE_WORKER !== "0";
+}
+
+function silent(terminal: Terminal): Terminal {
+  return { ...terminal, print: () => {} };
+}
+
+// A worker counts, and tells who started it: together they have one port for it.
+function countOrTell(
+  { figures }: ListenOptions,
+  site: Site,
+  write: ((record: ResponseRecord) => void) | undefined,
+): Partial<ServerOptions> {
+  if (figures === undefined || !cluster.isWorker) return { figures, ...(write && { onResponse: write }) };
+  const counted = new Figures();
+  process.on("message", (message) => {
+    if (message === "figures") process.send?.({ figures: counted.snapshot(site.memory) });
+  });
+  return {
+    onResponse(record) {
+      counted.count(record);
+      write?.(record);
+    },
+  };
 }
 
 // A service manager hands a socket over as descriptor 3, and says so to this process alone.
@@ -166,6 +207,12 @@ function listAddresses({ url, port }: RunningServer): string[] {
     .flatMap((all) => all ?? [])
     .filter(({ family }) => family === "IPv4")
     .map(({ address }) => `${scheme}://${address}:${port}/`);
+}
+
+function sayWhere(people: Terminal, server: RunningServer, site: Site): void {
+  people.print(`\nListening on ${addressOf(server, site)}`);
+  for (const address of listAddresses(server)) people.print(`             ${address}`);
+  if (server.figuresPort !== undefined) people.print(`Figures on port ${server.figuresPort}`);
 }
 
 // An address that answers: without a mount at the root, the first one's.

@@ -53,4 +53,7 @@ try {
   } else {
     throw error;
   }
+} finally {
+  // A worker would wait for who started it.
+  if (process.env.EPISTYLE_WORKER !== undefined && process.connected) process.exit();
 }

@@ -1,3 +1,4 @@
+import cluster from "node:cluster";
 import { stat } from "node:fs/promises";
 import { type Command, Option } from "commander";
 import { SiteError } from "../config/problems.js";
@@ -52,6 +53,16 @@ Stop it with Ctrl-C: responses under way are finished first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
+      const { workers = 1, socket, figures } = options;
+      if (workers > 1 && cluster.isPrimary) {
+        if (typeof figures === "string")
+          throw new SiteError([
+            `--figures: found ${JSON.stringify(figures)}, and each worker counts for itself; give a port, such as 9100.`,
+          ]);
+        const { runWorkers } = await import("./workers.js");
+        await runWorkers({ count: workers, socket, figures });
+        return;
+      }
       let file: string | undefined;
       const open = async (): Promise<Site> => {
         const definition = await chooseDefinition(folder, options.config, options);

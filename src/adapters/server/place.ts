@@ -1,3 +1,4 @@
+import cluster from "node:cluster";
 import { lstat, unlink } from "node:fs/promises";
 import type { Server } from "node:net";
 import { connect } from "node:net";
@@ -48,7 +49,8 @@ export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor 
 
 /** Makes a server listen. Rejects with a StartError when it cannot. */
 export async function listenAt(server: Server, place: Place): Promise<void> {
-  if (place.kind === "socket") await clearSocket(place.path);
+  // Workers listen on one socket: who starts them clears its place.
+  if (place.kind === "socket" && !cluster.isWorker) await clearSocket(place.path);
   const where =
     place.kind === "port"
       ? { host: place.host, port: place.port }
@@ -61,8 +63,11 @@ export async function listenAt(server: Server, place: Place): Promise<void> {
   });
 }
 
-// A process that was killed leaves its socket behind. One that somebody listens on is left alone.
-async function clearSocket(path: string): Promise<void> {
+/**
+ * Removes a socket that a process left behind when it was killed. Rejects with a StartError for one that somebody listens on, and for
+ * what is no socket.
+ */
+export async function clearSocket(path: string): Promise<void> {
   const stats = await lstat(path).catch(() => undefined);
   if (stats === undefined) return;
   if (!stats.isSocket())

@@ -5,7 +5,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { checkOptions, checkSite } from "../../site/arguments.js";
 import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
-import { Figures } from "../figures.js";
+import { Figures, formatFigures } from "../figures.js";
 import {
   type NodeHandler,
   type NodeHandlerOptions,
@@ -14,7 +14,8 @@ import {
 } from "../node-handler.js";
 import { followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
 import { type Connections, followPlain, followSecure } from "./connections.js";
-import { sayFigures, withHealth } from "./health.js";
+import { listenForFigures } from "./figures-port.js";
+import { withHealth } from "./health.js";
 import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
 
 export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
@@ -98,7 +99,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
 
   const stopping = { isCut: false };
   const counted = figures === undefined ? undefined : new Figures();
-  const format = (): string => counted!.format(site.memory);
+  const format = (): string => formatFigures([counted!.snapshot(site.memory)]);
   const own = nodeHandler(site, tellStops(countIn(counted, handling), stopping));
   const beside = typeof figures === "string" ? { path: figures, format } : undefined;
   const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
@@ -106,7 +107,8 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   server.maxConnections = maxConnections;
   // A connection on which nothing moves at all is closed, whatever it waits for.
   server.timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
-  const apart = typeof figures === "object" ? await tellApart(figures, format) : undefined;
+  const apart =
+    typeof figures === "object" ? await listenForFigures(figures, async () => format()) : undefined;
   await listenAt(server, place).catch((error: unknown) => {
     apart?.close();
     throw error;
@@ -159,18 +161,6 @@ function countIn(figures: Figures | undefined, handling: NodeHandlerOptions): No
       onResponse?.(record);
     },
   };
-}
-
-// A port of its own, so that visitors never come near it.
-async function tellApart(
-  { port, host = "127.0.0.1" }: { readonly port: number; readonly host?: string | undefined },
-  format: () => string,
-): Promise<HttpServer> {
-  const server = createServer({ headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS }, (request, response) =>
-    sayFigures(request, response, format()),
-  );
-  await listenAt(server, readPlace({ host, port }));
-  return server;
 }
 
 // What was cut off by stopping is told so, and not as the client's doing.

@@ -1,0 +1,18 @@
+import { createServer, type Server } from "node:http";
+import { sayFigures } from "./health.js";
+import { listenAt, readPlace } from "./place.js";
+
+/** Tells figures on a port of their own, so that visitors never come near it. Rejects with a StartError when it cannot listen. */
+export async function listenForFigures(
+  { port, host = "127.0.0.1" }: { readonly port: number; readonly host?: string | undefined },
+  format: () => Promise<string>,
+): Promise<Server> {
+  const server = createServer({ headersTimeout: 20_000, requestTimeout: 60_000 }, (request, response) => {
+    format().then(
+      (text) => sayFigures(request, response, text),
+      () => response.destroy(),
+    );
+  });
+  await listenAt(server, readPlace({ host, port }));
+  return server;
+}
