@@ -1,5 +1,5 @@
-import { exec, execFileSync } from "node:child_process";
-import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { exec, execFileSync, spawn } from "node:child_process";
+import { cpSync, mkdirSync, readdirSync, readFileSync, readlinkSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
 import { basename, join, resolve } from "node:path";
 import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
@@ -92,6 +92,39 @@ describe("examples of the docs", () => {
       expect([line, status, out]).toEqual([line, 0, out]);
     }
     await server.close();
+  });
+
+  test("the commands of docs/deploying.md: releases are exchanged, and each server starts, takes its signals and stops", async () => {
+    const folder = join(EXAMPLES, "deploying");
+    rmSync(folder, { recursive: true, force: true });
+    cpSync("demo/site", join(folder, "public"), { recursive: true });
+    for (const release of ["2026-11-25", "2026-11-26"]) cpSync("demo/site/index.html", join(folder, "releases", release, "index.html"));
+    symlinkSync("releases/2026-11-25", join(folder, "current"));
+    writeFileSync(join(folder, "epistyle.config.yaml"), "mounts: [{ folder: current }]\n");
+    const lines = [...readFileSync("docs/deploying.md", "utf8").matchAll(/```sh\n([\s\S]*?)```/g)].flatMap(([, block]) => block!.trim().split("\n"));
+    const serves = lines.filter((line) => line.startsWith("npx epistyle serve "));
+    expect(serves.length).toBeGreaterThan(1);
+    expect((await runShell(lines.find((line) => line.startsWith("ln -s"))!, folder)).status).toBe(0);
+    expect(readlinkSync(join(folder, "current"))).toBe("releases/2026-11-26");
+    for (const serve of serves) {
+      const words = serve
+        .replace(/--(?:host|drain) \S+/g, "")
+        .split(/\s+/)
+        .slice(3);
+      const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", ...words.filter(Boolean), "--port", "0"], { cwd: folder });
+      let out = "";
+      for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (out += chunk));
+      await expect.poll(() => out, { timeout: 10_000 }).toContain("Listening on");
+      writeFileSync(join(folder, "serve.pid"), String(child.pid));
+      for (const line of lines.filter((one) => one.includes("kill -"))) {
+        if (line.startsWith("mv logs/") && !serve.includes("--log-file")) continue;
+        expect([line, (await runShell(line, folder)).status]).toEqual([line, 0]);
+      }
+      await expect.poll(() => out, { timeout: 10_000 }).toContain("SIGHUP: the site was opened anew");
+      const ended = new Promise((done) => child.once("close", done));
+      child.kill("SIGTERM");
+      expect([serve, await ended, out]).toEqual([serve, 0, out]);
+    }
   });
 
   // The README's first is run by tools/check-package.mjs, from the packed tarball.
