@@ -1,4 +1,4 @@
-import { connect as connectPlain, type Socket } from "node:net";
+import { connect as connectPlain, isIP, type Socket } from "node:net";
 import { connect as connectTls } from "node:tls";
 import { type FieldLine, listSent, type Message, type Reply } from "./ask.js";
 import { joinFields } from "./in-process.js";
@@ -72,7 +72,9 @@ function receive(
 function openSocket(url: URL, insecureTls: boolean): Socket {
   const place = placeOf(url);
   if (url.protocol !== "https:") return connectPlain(place);
-  return connectTls({ ...place, servername: place.host, rejectUnauthorized: !insecureTls });
+  // RFC 6066 §3: an address is no server name.
+  const name = isIP(place.host) === 0 ? { servername: place.host } : {};
+  return connectTls({ ...place, ...name, rejectUnauthorized: !insecureTls });
 }
 
 function formatRequest(url: URL, { method, target, headers, body }: Request): string {
