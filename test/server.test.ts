@@ -221,7 +221,7 @@ describe("on a socket", () => {
     const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1", ...env }, stdio: stdio as never });
     let out = "";
     for (const stream of [child.stdout, child.stderr]) stream?.on("data", (chunk) => (out += chunk));
-    await expect.poll(() => /Listening on|\.\n$/.test(out), { timeout: 15_000 }).toBe(true);
+    await expect.poll(() => /Listening on|\.\)?\n$/.test(out), { timeout: 15_000 }).toBe(true);
     return { child, out: () => out };
   };
   const end = (child: ChildProcess): Promise<void> =>
@@ -243,6 +243,10 @@ describe("on a socket", () => {
     expect(open.out()).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)+/);
     expect(open.out()).toMatch(/ {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
     await end(open.child);
+    const wrong = await serve({ PORT: "abc" }, []);
+    expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 takes a free one.\n');
+    const elsewhere = await serve({ HOST: "host.invalid" }, ["--port", "0"]);
+    expect(elsewhere.out()).toMatch(/^The host name "host\.invalid" is not known; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/);
     const half = await serve({}, ["--port", "0", "--tls-cert", at("one.pem")]);
     expect(half.out()).toContain("--tls-cert: a certificate and its key belong together; give --tls-key FILE, too.");
     const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);

@@ -7,6 +7,7 @@ import {
   type ResponseRecord,
   type RunningServer,
   type ServerOptions,
+  StartError,
   startServer,
 } from "../adapters/node.js";
 import { SiteError } from "../config/problems.js";
@@ -133,6 +134,8 @@ export async function listen(
     health,
     ...(proxies !== undefined && { proxies }),
     ...countOrTell(options, site, told?.write),
+  }).catch((error: unknown) => {
+    throw error instanceof StartError ? new StartError(error.message + nameVariables(options)) : error;
   });
 
   if (!process.env.EPISTYLE_AGAIN) {
@@ -152,6 +155,15 @@ export async function listen(
   });
   process.off("SIGUSR2", reopen);
   await told?.close();
+}
+
+// Somebody else may have set it, for another purpose.
+function nameVariables({ host, port }: ListenOptions): string {
+  const { HOST, PORT } = process.env;
+  const names = [...(HOST === host ? ["HOST"] : []), ...(PORT === String(port) ? ["PORT"] : [])];
+  return names.length === 0
+    ? ""
+    : ` (${names.join(" and ")} of the environment ${names.length === 1 ? "says" : "say"} so.)`;
 }
 
 // Of several workers the first one speaks.

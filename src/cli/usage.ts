@@ -50,7 +50,9 @@ export function describeUsageError({ code, message }: CommanderError, program: C
         choices === undefined
           ? because.replace(/\.$/, "").replace(/^[A-Z](?=[a-z ])/, (letter) => letter.toLowerCase())
           : nearest(second, choices, `write ${choices.slice(0, -1).join(", ")} or ${choices.at(-1)}`);
-      return `${first.split(" ")[0]}: found ${JSON.stringify(second)}; ${wanted}.`;
+      const variable = / from env '(\w+)' is invalid/.exec(message)?.[1];
+      const where = variable === undefined ? first.split(" ")[0] : `${variable} of the environment`;
+      return `${where}: found ${JSON.stringify(second)}; ${wanted}.`;
     }
     default:
       return message.replace(/^error: /, "");
