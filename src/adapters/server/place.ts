@@ -1,4 +1,3 @@
-import cluster from "node:cluster";
 import { lstat, unlink } from "node:fs/promises";
 import type { Server } from "node:net";
 import { connect } from "node:net";
@@ -50,7 +49,8 @@ export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor 
 /** Makes a server listen. Rejects with a StartError when it cannot. */
 export async function listenAt(server: Server, place: Place): Promise<void> {
   // Workers listen on one socket: who starts them clears its place.
-  if (place.kind === "socket" && !cluster.isWorker) await clearSocket(place.path);
+  if (place.kind === "socket" && !(await import("node:cluster")).default.isWorker)
+    await clearSocket(place.path);
   const where =
     place.kind === "port"
       ? { host: place.host, port: place.port }

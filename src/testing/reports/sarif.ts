@@ -2,6 +2,7 @@ import { PACKS_IN_WORDS, type PackName } from "../packs/names.js";
 import { type CaseResult, isBad } from "../run.js";
 import { describeFailure, formatFailure } from "./failure.js";
 import type { Run } from "./run.js";
+import { formatSarif, type SarifResult, toUri } from "./sarif-log.js";
 
 /** Rules stand for packs, and one for what expectations files say. */
 const OWN = "expectation";
@@ -13,23 +14,11 @@ export function reportSarif(runs: readonly Run[]): string {
       .filter((result) => isBad(result) || result.outcome === "known" || result.outcome === "advised")
       .map((result) => ({ run, result })),
   );
-  const rules = [...new Set(told.map(({ result }) => ruleOf(result)))];
-  const log = {
-    $schema: "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
-    version: "2.1.0",
-    runs: [
-      {
-        tool: {
-          driver: {
-            name: "epistyle check",
-            rules: rules.map((id) => ({ id, shortDescription: { text: describeRule(id) } })),
-          },
-        },
-        results: told.map(({ run, result }) => toResult(run, result, rules)),
-      },
-    ],
-  };
-  return `${JSON.stringify(log, null, 2)}\n`;
+  return formatSarif(
+    "epistyle check",
+    describeRule,
+    told.map(({ run, result }) => toResult(run, result)),
+  );
 }
 
 function ruleOf({ case: { group, position } }: CaseResult): string {
@@ -40,17 +29,15 @@ function describeRule(id: string): string {
   return id in PACKS_IN_WORDS ? PACKS_IN_WORDS[id as PackName] : "what an expectations file says of the site";
 }
 
-function toResult(run: Run, result: CaseResult, rules: readonly string[]): object {
+function toResult(run: Run, result: CaseResult): SarifResult {
   const { name, group, position, advice, question } = result.case;
-  const rule = ruleOf(result);
   const title = group === undefined ? name : `${group}: ${name}`;
   const text =
     result.outcome === "advised"
       ? `${title}: ${advice}`
       : `${title}\n${formatFailure(describeFailure(result))}`;
   return {
-    ruleId: rule,
-    ruleIndex: rules.indexOf(rule),
+    rule: ruleOf(result),
     level: result.outcome === "advised" ? "note" : "error",
     message: { text },
     locations: [
@@ -74,7 +61,7 @@ function toPlace(position: string | undefined): object {
   const [, file, line, column] = match;
   return {
     physicalLocation: {
-      artifactLocation: { uri: file!.split("/").map(encodeURIComponent).join("/") },
+      artifactLocation: { uri: toUri(file!) },
       region: { startLine: Number(line), startColumn: Number(column) },
     },
   };
