@@ -60,22 +60,27 @@ export class EarlierFolders implements EarlierReleases {
   }
 
   async #list(nowMs: number): Promise<readonly FileSource[]> {
-    const { parent, shownParent, links, keep, withinMs } = this.#options;
+    const { keep, withinMs } = this.#options;
     const releases = (await this.#findReleases())
       .filter(({ changedMs }) => nowMs - changedMs <= withinMs)
       .sort((a, b) => b.changedMs - a.changedMs || (a.name < b.name ? 1 : -1))
       .slice(0, Math.min(keep, RELEASES_AT_MOST));
     const names = new Set(releases.map(({ name }) => name));
     for (const name of this.#sources.keys()) if (!names.has(name)) this.#sources.delete(name);
-    for (const { name } of releases) {
-      if (this.#sources.has(name)) continue;
-      const path = join(parent, name);
-      const local = await isLocalFileSystem(path).catch(() => false);
-      this.#sources.set(name, folderSource(path, { name: shownParent + name, links, local }));
-    }
-    const sources = releases.map(({ name }) => this.#sources.get(name)!);
+    // Another list under way may let go of a source meanwhile, so each is taken as it is found.
+    const sources: FileSource[] = [];
+    for (const { name } of releases) sources.push(this.#sources.get(name) ?? (await this.#open(name)));
     this.#listed = { atMs: nowMs, sources };
     return sources;
+  }
+
+  async #open(name: string): Promise<FileSource> {
+    const { parent, shownParent, links } = this.#options;
+    const path = join(parent, name);
+    const local = await isLocalFileSystem(path).catch(() => false);
+    const source = folderSource(path, { name: shownParent + name, links, local });
+    this.#sources.set(name, source);
+    return source;
   }
 
   async #findReleases(): Promise<Release[]> {
