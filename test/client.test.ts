@@ -1,7 +1,10 @@
+import type { Server } from "node:http";
+import type { Http2Server } from "node:http2";
+import type { AddressInfo } from "node:net";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeClientReader, type Proxies } from "../src/adapters/client.js";
-import { nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
+import { formatLogLine, nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
 import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
 import { memorySource, openSite } from "../src/index.js";
 
@@ -69,4 +72,55 @@ describe("who asked, behind proxies", () => {
     server.closeAllConnections();
     expect(records.map(({ remoteAddress, client }) => [remoteAddress, client.address, client.scheme])).toEqual(Array(4).fill(["127.0.0.1", "192.0.2.1", "https"]));
   });
+
+  test.each([
+    ["a proxy that is trusted", 1, true],
+    ["anybody else", 0, false],
+  ])("a request id is taken over from %s, and times are told when asked for", async (_who, proxies, isTaken) => {
+    const records: ResponseRecord[] = [];
+    const site = await openSite({ mounts: [{ source: memorySource({ "index.html": "x", "large.bin": new Uint8Array(200_000) }) }] });
+    const handler = nodeHandler(site, { proxies, requestIds: true, serverTiming: true, onResponse: (record) => records.push(record) });
+    const server = await startListening((await import("node:http")).createServer(handler));
+    const ask = async (path: string, id?: string) => {
+      const { headers } = await fetch(`${server.url}${path}`, { headers: id === undefined ? {} : { "X-Request-Id": id } });
+      return { id: headers.get("x-request-id")!, timing: headers.get("server-timing")! };
+    };
+    const given = await ask("/", "ring-7f:42");
+    expect(given.id === "ring-7f:42").toBe(isTaken);
+    const own = [given, await ask("/"), await ask("/none"), await ask("/large.bin"), await ask("/", "two words"), await ask("/", "x".repeat(129)), await ask("/index.html")];
+    for (const { id } of own.slice(1)) expect(id).toMatch(/^[\da-f]{8}-[\da-f-]{27}$/);
+    expect(new Set(own.map(({ id }) => id)).size).toBe(own.length);
+    await expect.poll(() => records.map(({ id }) => id).sort()).toEqual(own.map(({ id }) => id).sort());
+    expect(own[2]!.timing).toMatch(/^wait;dur=\d+\.\d{3}, plan;dur=\d+\.\d{3}$/);
+    // Small answers are kept from the second time on.
+    expect((await ask("/")).timing).toMatch(/^kept;dur=\d+\.\d{3}$/);
+    const record = records.find(({ id }) => id === given.id)!;
+    for (const form of ["common", "combined", "extended", "json"] as const) expect(formatLogLine(form, record)).toContain(given.id);
+    expect(formatLogLine("common", { ...record, id: undefined })).toMatch(/"\/?index\.html"$/);
+    server.close();
+  });
+
+  test("ids and times of HTTP/2 too, and none where none are asked for", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "index.html": "x" }) }] });
+    const { connect, createServer } = await import("node:http2");
+    for (const [options, named] of [
+      [{ requestIds: true, serverTiming: true }, true],
+      [{}, false],
+    ] as const) {
+      const server = await startListening(createServer(nodeHandler(site, options)));
+      const session = connect(server.url);
+      for (let turn = 0; turn < 3; turn++) {
+        const fields = await new Promise<Record<string, unknown>>((done) => session.request({ ":path": "/" }).once("response", done).resume());
+        expect(["x-request-id", "server-timing"].map((name) => name in fields)).toEqual([named, named]);
+      }
+      session.destroy();
+      server.close();
+    }
+  });
 });
+
+async function startListening(server: Server | Http2Server): Promise<{ url: string; close: () => void }> {
+  await new Promise<void>((done) => void (server as Server).listen(0, "127.0.0.1", done));
+  const close = (): void => void server.close();
+  return { url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, close };
+}

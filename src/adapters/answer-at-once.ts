@@ -1,5 +1,7 @@
+import type { Fields } from "../core/fields/fields.js";
 import type { ReadyPlan } from "../core/keep/kept-answers.js";
 import type { Keeper } from "../site/keeper.js";
+import type { Annotation } from "./annotate.js";
 import { LEAST_BYTES_PER_SECOND } from "./deliver-pieces.js";
 import { type CutOff, cutOff, type Delivery } from "./delivery.js";
 import { readFieldValues, readKey } from "./kept.js";
@@ -15,6 +17,7 @@ export interface AtOnce {
   readonly stalledAfterMs: number;
   readonly next: (() => void) | undefined;
   readonly onSent: OnSent | undefined;
+  readonly annotation: Annotation | undefined;
 }
 
 /**
@@ -24,7 +27,7 @@ export interface AtOnce {
 export function answerAtOnce(
   request: NodeRequest,
   response: NodeResponse,
-  { keeper, stalledAfterMs, next, onSent }: AtOnce,
+  { keeper, stalledAfterMs, next, onSent, annotation }: AtOnce,
 ): boolean {
   if (response.socket === null || response.headersSent) return false;
   const key = readKey(request, next !== undefined);
@@ -41,8 +44,8 @@ export function answerAtOnce(
   // Apart: a function that sends both is compiled anew for each.
   const watched =
     body.kind === "bytes" && body.bytes.length > 0
-      ? sendBytes(response, answer, body.bytes, stalledAfterMs)
-      : sendHead(response, answer);
+      ? sendBytes(response, answer, body.bytes, { stalledAfterMs, annotation })
+      : sendHead(response, answer, annotation);
   if (onSent !== undefined) whenClosed(response, () => tell(onSent, response, answer, watched));
   return true;
 }
@@ -51,18 +54,26 @@ function sendBytes(
   response: NodeResponse,
   { status, fields }: ReadyPlan,
   bytes: Uint8Array,
-  stalledAfterMs: number,
+  { stalledAfterMs, annotation }: Pick<AtOnce, "stalledAfterMs" | "annotation">,
 ): Watched {
-  response.writeHead(status, fields.flat as never);
+  response.writeHead(status, flatten(fields, annotation) as never);
   response.end(bytes);
   // What the system took at once needs no watch.
   return response.writableLength > 0 ? watch(response, bytes.length, stalledAfterMs) : NEVER_STALLS;
 }
 
-function sendHead(response: NodeResponse, { status, fields }: ReadyPlan): Watched {
-  response.writeHead(status, fields.flat as never);
+function sendHead(
+  response: NodeResponse,
+  { status, fields }: ReadyPlan,
+  annotation: Annotation | undefined,
+): Watched {
+  response.writeHead(status, flatten(fields, annotation) as never);
   response.end();
   return NEVER_STALLS;
+}
+
+function flatten({ flat }: Fields, annotation: Annotation | undefined): readonly string[] {
+  return annotation === undefined ? flat : [...flat, ...annotation.fields()];
 }
 
 interface Watched {

@@ -23,10 +23,10 @@ export interface Peer {
 
 /** Finds who asked behind the proxies that are trusted. Throws a TypeError for what are no proxies. */
 export function makeClientReader(proxies: Proxies = 0): (headers: RequestHeaders, peer: Peer) => Client {
-  const isTrusted = compile(proxies);
+  const isTrusted = compileProxies(proxies);
   return (headers, peer) => {
     const own = { address: peer.address, scheme: peer.isSecure ? "https" : "http", host: hostOf(headers) };
-    if (proxies === 0 || !isTrusted(peer.address, 0)) return own;
+    if (!isTrusted(peer.address, 0)) return own;
     const said = readElements(headers);
     // From the server outwards: what a proxy says is believed as long as it is one of ours.
     let client: Client = own;
@@ -58,9 +58,10 @@ function hostOf(headers: RequestHeaders): string | undefined {
 }
 
 /** True for who may say on whose behalf it asks; `hop` counts from the connection's own peer. */
-type IsTrusted = (address: string | undefined, hop: number) => boolean;
+export type IsTrusted = (address: string | undefined, hop: number) => boolean;
 
-function compile(proxies: Proxies): IsTrusted {
+/** Tells who is one of the proxies. Throws a TypeError for what are no proxies. */
+export function compileProxies(proxies: Proxies): IsTrusted {
   if (typeof proxies === "number") {
     if (Number.isInteger(proxies) && proxies >= 0 && proxies <= 20) return (_, hop) => hop < proxies;
     throw new TypeError(

@@ -4,6 +4,7 @@ import type { RequestHeaders, SiteRequest } from "../core/request/request.js";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import { type Keeper, keeperOf } from "../site/keeper.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
+import { type AnnotateOptions, type Annotation, makeAnnotator } from "./annotate.js";
 import { answerAtOnce, type OnSent } from "./answer-at-once.js";
 import { type Client, makeClientReader, type Peer, type Proxies } from "./client.js";
 import { deliver } from "./deliver.js";
@@ -31,16 +32,18 @@ export interface ResponseRecord {
   readonly remoteAddress: string | undefined;
   /** Who asked, behind the proxies that are trusted. */
   readonly client: Client;
+  /** The request's id, where requests have one (`requestIds`). */
+  readonly id?: string | undefined;
   /** Why the answer is what it is, in words for the developer. */
   readonly why: string;
 }
 
-export interface NodeHandlerOptions {
+export interface NodeHandlerOptions extends AnnotateOptions {
   /** Called once for each answer, when it was handed over or its client has gone. */
   readonly onResponse?: (record: ResponseRecord) => void;
   /**
    * Which proxies stand before the server: how many, or their addresses and networks. What they say of the client (`Forwarded`, RFC 7239,
-   * or `X-Forwarded-For`, `-Proto` and `-Host`) is believed, and what strangers say is not (default 0). It is for `onResponse`.
+   * or `X-Forwarded-For`, `-Proto` and `-Host`) is believed, and what strangers say is not (default 0). It is for `onResponse`, and for `requestIds`.
    */
   readonly proxies?: Proxies;
   /** How long a client may take nothing of an answer before it is cut off, in seconds (default 30). */
@@ -60,7 +63,7 @@ export type NodeHandler = (
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
   checkSite("nodeHandler", site);
-  checkOptions("nodeHandler", options, OPTIONS);
+  checkOptions("nodeHandler", options, HANDLER_OPTIONS);
   return makeHandler(site, options);
 }
 
@@ -74,39 +77,53 @@ export function fileHandler(
   options: NodeHandlerOptions & SiteFileOptions = {},
 ): NodeHandler {
   checkSite("fileHandler", site);
-  checkOptions("fileHandler", options, [...OPTIONS, "saveAs"]);
+  checkOptions("fileHandler", options, [...HANDLER_OPTIONS, "saveAs"]);
   return makeHandler(site.file(path, options), options);
 }
 
-const OPTIONS = ["onResponse", "proxies", "stalledAfterSeconds"];
+/** The names of the options. */
+export const HANDLER_OPTIONS = ["onResponse", "proxies", "requestIds", "serverTiming", "stalledAfterSeconds"];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   const keeper = keeperOf(responder);
   const { onResponse, proxies, stalledAfterSeconds = STALLED_SECONDS } = options;
   const readClient = makeClientReader(proxies);
+  const annotate = makeAnnotator(options);
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
+    const arrived = onResponse === undefined ? 0 : performance.now();
+    const annotation = annotate?.(incoming.headers, incoming.socket?.remoteAddress);
     if (keeper !== undefined) {
       const onSent =
         onResponse === undefined
           ? undefined
-          : recordOf(incoming, next !== undefined, { onResponse, readClient });
+          : recordOf(incoming, next !== undefined, { onResponse, readClient, arrived, annotation });
       try {
-        if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent })) return;
+        if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent, annotation })) return;
       } catch (error) {
         hand(error, response, next);
         return;
       }
     }
     takeTurn(findLine(incoming, response), incoming, (turn) =>
-      answer({ responder, keeper, readClient }, options, { incoming, response, next, turn }),
+      answer({ responder, keeper, readClient }, options, {
+        incoming,
+        response,
+        next,
+        turn,
+        arrived,
+        annotation,
+      }),
     );
   };
 }
 
 // What is told of an answer that was sent at once.
-function recordOf(incoming: NodeRequest, mayPass: boolean, { onResponse, readClient }: Recording): OnSent {
-  const started = performance.now();
+function recordOf(
+  incoming: NodeRequest,
+  mayPass: boolean,
+  { onResponse, readClient, arrived, annotation }: Recording,
+): OnSent {
   const peer = peerOf(incoming);
   return (answer, delivery) => {
     const request = readRequest(incoming, mayPass);
@@ -114,17 +131,24 @@ function recordOf(incoming: NodeRequest, mayPass: boolean, { onResponse, readCli
       request,
       answer,
       delivery,
-      milliseconds: performance.now() - started,
+      milliseconds: performance.now() - arrived,
       remoteAddress: peer.address,
       client: readClient(request.headers, peer),
+      id: annotation?.id,
       why: describeReason(answer.reason),
     });
   };
 }
 
-interface Recording {
+interface Recording extends Arrival {
   readonly onResponse: (record: ResponseRecord) => void;
   readonly readClient: (headers: RequestHeaders, peer: Peer) => Client;
+}
+
+/** When a request came, by the clock of `performance`, and what is added to its answer. */
+interface Arrival {
+  readonly arrived: number;
+  readonly annotation: Annotation | undefined;
 }
 
 function peerOf({ socket }: NodeRequest): Peer {
@@ -142,7 +166,7 @@ interface Answering extends Pick<Recording, "readClient"> {
   readonly keeper: Keeper | undefined;
 }
 
-interface Exchange {
+interface Exchange extends Arrival {
   readonly incoming: NodeRequest;
   readonly response: NodeResponse;
   readonly next: ((error?: unknown) => void) | undefined;
@@ -153,12 +177,12 @@ interface Exchange {
 async function answer(
   { responder, keeper, readClient }: Answering,
   { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
-  { incoming, response, next, turn }: Exchange,
+  { incoming, response, next, turn, arrived, annotation }: Exchange,
 ): Promise<void> {
-  const outgoing = toOutgoing(incoming, response, turn);
+  annotation?.begin();
+  const outgoing = toOutgoing(incoming, response, { turn, annotation });
   const stalledAfterMs = stalledAfterSeconds * 1000;
   try {
-    const started = onResponse === undefined ? 0 : performance.now();
     // A socket that was closed knows its peer no more.
     const peer = onResponse === undefined ? undefined : peerOf(incoming);
     const request = readRequest(incoming, next !== undefined);
@@ -178,9 +202,10 @@ async function answer(
         delivery.complete && !outgoing.writableFinished
           ? cutOff(delivery.status, delivery.bytes, "client-left")
           : delivery,
-      milliseconds: performance.now() - started,
+      milliseconds: performance.now() - arrived,
       remoteAddress: peer!.address,
       client: readClient(request.headers, peer!),
+      id: annotation?.id,
       why: describeReason(planned.reason),
     });
   } catch (error) {

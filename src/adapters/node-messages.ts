@@ -1,6 +1,7 @@
 import { type IncomingMessage, ServerResponse } from "node:http";
 import type { Http2ServerRequest, Http2ServerResponse, ServerHttp2Stream } from "node:http2";
 import type { Socket } from "node:net";
+import type { Annotation } from "./annotate.js";
 import type { Connection, Turn } from "./turns.js";
 
 /** A request of Node's HTTP/1.1 or HTTP/2 server. */
@@ -27,10 +28,18 @@ export interface Outgoing {
 }
 
 /** The response as plans are carried out on it. */
-export function toOutgoing(request: NodeRequest, response: NodeResponse, turn: Turn): Outgoing {
+export function toOutgoing(
+  request: NodeRequest,
+  response: NodeResponse,
+  { turn, annotation }: { readonly turn: Turn; readonly annotation: Annotation | undefined },
+): Outgoing {
   return "stream" in response
-    ? new StreamOutgoing(response)
-    : new MessageOutgoing(response, request.socket as Socket | undefined, turn);
+    ? new StreamOutgoing(response, annotation)
+    : new MessageOutgoing(response, request.socket as Socket | undefined, { turn, annotation });
+}
+
+function addTo(fields: readonly string[], annotation: Annotation | undefined): readonly string[] {
+  return annotation === undefined ? fields : [...fields, ...annotation.fields()];
 }
 
 /** How many answers are under way at a time: one after the other where they go out one after the other. */
@@ -53,11 +62,17 @@ class MessageOutgoing implements Outgoing {
   readonly #response: ServerResponse;
   readonly #socket: Socket | undefined;
   readonly #turn: Turn;
+  readonly #annotation: Annotation | undefined;
 
-  constructor(response: ServerResponse, socket: Socket | undefined, turn: Turn) {
+  constructor(
+    response: ServerResponse,
+    socket: Socket | undefined,
+    { turn, annotation }: { readonly turn: Turn; readonly annotation: Annotation | undefined },
+  ) {
     this.#response = response;
     this.#socket = socket;
     this.#turn = turn;
+    this.#annotation = annotation;
   }
 
   get reusesMemory(): boolean {
@@ -74,7 +89,7 @@ class MessageOutgoing implements Outgoing {
     return this.#response.writableFinished;
   }
   writeHead(status: number, fields: readonly string[]): void {
-    this.#response.writeHead(status, fields as never);
+    this.#response.writeHead(status, addTo(fields, this.#annotation) as never);
   }
   write(bytes: Uint8Array, done: () => void): void {
     this.#response.write(bytes, done);
@@ -111,10 +126,12 @@ export function breakOff(response: NodeResponse, error?: Error): void {
 class StreamOutgoing implements Outgoing {
   readonly #response: Http2ServerResponse;
   readonly #stream: ServerHttp2Stream;
+  readonly #annotation: Annotation | undefined;
 
-  constructor(response: Http2ServerResponse) {
+  constructor(response: Http2ServerResponse, annotation: Annotation | undefined) {
     this.#response = response;
     this.#stream = response.stream;
+    this.#annotation = annotation;
   }
 
   readonly reusesMemory = false;
@@ -129,7 +146,7 @@ class StreamOutgoing implements Outgoing {
     return this.#stream.writableFinished && this.#stream.rstCode === NO_ERROR;
   }
   writeHead(status: number, fields: readonly string[]): void {
-    this.#response.writeHead(status, fields as never);
+    this.#response.writeHead(status, addTo(fields, this.#annotation) as never);
   }
   write(bytes: Uint8Array, done: () => void): void {
     this.#response.write(bytes, done);

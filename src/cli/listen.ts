@@ -32,6 +32,8 @@ export interface ListenOptions {
   readonly tlsKey?: string;
   readonly health?: string;
   readonly proxies?: Proxies;
+  readonly requestIds?: true;
+  readonly serverTiming?: true;
   readonly figures?: ServerOptions["figures"];
   /** In milliseconds, as all times of the command line. */
   readonly drain?: number;
@@ -75,6 +77,11 @@ export function addServerOptions(command: Command): Command {
       parseProxies,
     )
     .option(
+      "--request-ids",
+      "give each request an id, in X-Request-Id and in the log; what a trusted proxy gives is taken over",
+    )
+    .option("--server-timing", "say in Server-Timing how long each answer took to find")
+    .option(
       "--workers <N|auto>",
       "so many processes on one address; auto is one on each processor",
       parseWorkers,
@@ -110,7 +117,7 @@ export async function listen(
   title: string,
   { reloads, announce }: ListenExtras = {},
 ): Promise<void> {
-  const { log, health, proxies, drain, grace } = options;
+  const { log, health, proxies, requestIds = false, serverTiming = false, drain, grace } = options;
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const isForPrograms = log !== "pretty" && log !== "off" && options.logFile === undefined;
@@ -132,6 +139,8 @@ export async function listen(
     ...readPlace(options),
     tls: readTls(options),
     health,
+    requestIds,
+    serverTiming,
     ...(proxies !== undefined && { proxies }),
     ...countOrTell(options, site, told?.write),
   }).catch((error: unknown) => {

@@ -48,15 +48,15 @@ interface Told {
 }
 
 const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
-  common: (told) => `${startCommon(told)} ${quote(told.outcome)}`,
+  common: (told) => `${startCommon(told)} ${quote(told.outcome)}${endCommon(told)}`,
   combined(told) {
     const { headers } = told.record.request;
     const [referer, agent] = [fieldValue(headers, "referer"), fieldValue(headers, "user-agent")];
-    return `${startCommon(told)} ${quote(referer)} ${quote(agent)} ${quote(told.outcome)}`;
+    return `${startCommon(told)} ${quote(referer)} ${quote(agent)} ${quote(told.outcome)}${endCommon(told)}`;
   },
   extended: (told) => EXTENDED.map(([, tell]) => tell(told)).join(" "),
   json({ record, target, mounts, now }) {
-    const { request, answer, delivery, milliseconds, client, why } = record;
+    const { request, answer, delivery, milliseconds, client, why, id } = record;
     return JSON.stringify({
       level: "info",
       time: now.toISOString(),
@@ -72,6 +72,7 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
       file:
         answer.kind === "response" && answer.file !== undefined ? nameFile(mounts, answer.file) : undefined,
       why,
+      id,
       complete: delivery.complete,
       cutOff: delivery.cutOff,
     });
@@ -86,6 +87,11 @@ function startCommon({ record: { request, delivery, client }, target, now }: Tol
   const time = `${two(now.getUTCHours())}:${two(now.getUTCMinutes())}:${two(now.getUTCSeconds())}`;
   const line = `${request.method} ${target} HTTP/1.1`;
   return `${word(client.address)} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"}`;
+}
+
+// Where requests have ids, the line ends with it.
+function endCommon({ record: { id } }: Told): string {
+  return id === undefined ? "" : ` ${quote(id)}`;
 }
 
 /** The fields of the extended format (W3C Working Draft WD-logfile-960323), with what each holds. */
@@ -106,6 +112,7 @@ const EXTENDED: readonly (readonly [name: string, tell: (told: Told) => string])
   ["cs(User-Agent)", ({ record }) => double(fieldValue(record.request.headers, "user-agent"))],
   ["cs(Referer)", ({ record }) => double(fieldValue(record.request.headers, "referer"))],
   ["x-outcome", ({ outcome }) => double(outcome)],
+  ["x-request-id", ({ record }) => word(record.id)],
 ];
 
 /** A value between blanks: one without them. */

@@ -7,6 +7,7 @@ import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
 import { Figures, formatFigures } from "../figures.js";
 import {
+  HANDLER_OPTIONS,
   type NodeHandler,
   type NodeHandlerOptions,
   nodeHandler,
@@ -73,9 +74,7 @@ const OPTIONS = [
   "health",
   "figures",
   "maxConnections",
-  "onResponse",
-  "proxies",
-  "stalledAfterSeconds",
+  ...HANDLER_OPTIONS,
 ];
 
 /** Starts a server of its own for a site. Rejects with a StartError when it cannot listen, and with a TypeError for what is no site. */
