@@ -8,7 +8,7 @@ import { execFileSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
 import { cpus } from "node:os";
 import { parseArgs } from "node:util";
-import { build, installDebianPackage, installPackages } from "../tools/setup.mjs";
+import { build, installDebianPackages, installPackages } from "../tools/setup.mjs";
 import { median } from "./measure.mjs";
 import { openPrograms } from "./programs.mjs";
 import { formatReport, writeReport } from "./report.mjs";
@@ -27,7 +27,7 @@ const { values: options } = parseArgs({
 const turns = { seconds: Number(options.seconds), rounds: Number(options.rounds) };
 
 installPackages();
-installDebianPackage("wrk", "/usr/bin/wrk");
+installDebianPackages({ wrk: "/usr/bin/wrk" });
 build();
 
 const programs = await openPrograms({ many: options.many, against: options.against });

@@ -9,12 +9,12 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { parseArgs } from "node:util";
-import { build, installDebianPackage, installPackages } from "../tools/setup.mjs";
+import { build, installDebianPackages, installPackages } from "../tools/setup.mjs";
 import { Clients } from "./clients.mjs";
 import { Versions } from "./versions.mjs";
 
 installPackages();
-installDebianPackage("wrk", "/usr/bin/wrk");
+installDebianPackages({ wrk: "/usr/bin/wrk" });
 build();
 
 const { values: options } = parseArgs({ options: { minutes: { type: "string", default: "10" } } });

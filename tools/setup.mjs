@@ -29,11 +29,23 @@ export function build() {
 
 /** Installs Debian's Chromium when there is none. */
 export function installChromium() {
-  installDebianPackage("chromium", CHROMIUM);
+  installDebianPackages({ chromium: CHROMIUM });
 }
 
-export function installDebianPackage(name, program) {
-  if (existsSync(program)) return;
+/** Installs what the tests ask beside a browser: two shared caches, and an independent reader of OpenMetrics text. */
+export function installTestPartners() {
+  installDebianPackages({
+    squid: "/usr/sbin/squid",
+    varnish: "/usr/sbin/varnishd",
+    "python3-prometheus-client": "/usr/lib/python3/dist-packages/prometheus_client",
+  });
+}
+
+/** Installs the packages of Debian whose files are not there yet, all in one go. */
+export function installDebianPackages(files) {
+  const missing = Object.entries(files).filter(([, file]) => !existsSync(file));
+  if (missing.length === 0) return;
+  const names = missing.map(([name]) => name);
   const prefix = process.getuid?.() === 0 ? [] : ["sudo"];
   const apt = (...args) => {
     const [command, ...rest] = [...prefix, "apt-get", ...args];
@@ -44,11 +56,10 @@ export function installDebianPackage(name, program) {
   };
   try {
     apt("update", "-qq");
-    apt("install", "-y", "-qq", "--no-install-recommends", name);
+    apt("install", "-y", "-qq", "--no-install-recommends", ...names);
   } catch {
-    console.error(
-      `${name} is needed at ${program} and could not be installed with apt-get; install it by hand.`,
-    );
+    const wanted = missing.map(([name, file]) => `${name} (${file})`).join(", ");
+    console.error(`Needed, and not to be installed with apt-get: ${wanted}. Install it by hand.`);
     process.exit(2);
   }
 }

@@ -1,7 +1,7 @@
 // npm run verify: everything that has to hold, from nothing installed to a packed package in use.
 import { readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
-import { build, installChromium, installPackages, root, run } from "./setup.mjs";
+import { build, installChromium, installPackages, installTestPartners, root, run } from "./setup.mjs";
 
 const step = (title) => console.log(`\n━━ ${title} ${"━".repeat(Math.max(0, 72 - title.length))}`);
 const node = (...args) => run(process.execPath, args);
@@ -9,6 +9,7 @@ const node = (...args) => run(process.execPath, args);
 step("Install");
 installPackages();
 installChromium();
+installTestPartners();
 
 step("Types and build");
 rmSync(join(root, "dist"), { recursive: true, force: true });

@@ -10,7 +10,7 @@ import {
   build,
   CHROMIUM,
   installChromium,
-  installDebianPackage,
+  installDebianPackages,
   installPackages,
   root,
   run,
@@ -18,9 +18,7 @@ import {
 
 installPackages();
 installChromium();
-installDebianPackage("xvfb", "/usr/bin/Xvfb");
-installDebianPackage("xterm", "/usr/bin/xterm");
-installDebianPackage("imagemagick", "/usr/bin/import");
+installDebianPackages({ xvfb: "/usr/bin/Xvfb", xterm: "/usr/bin/xterm", imagemagick: "/usr/bin/import" });
 build();
 
 const only = process.argv[2];
