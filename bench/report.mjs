@@ -38,7 +38,7 @@ A plan under 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times on
 
 A folder of 100,000 entries is listed, as HTML in pages of 500: the first page after ${ms(listing.first)} (the event loop stands still for ${ms(listing.firstStall)} at most), another page in ${ms(listing.again)}, the first by size, which wants the metadata of all, after ${ms(listing.bySize)} (${ms(listing.bySizeStall)}); memory grows by ${Math.round(listing.growth)} MB. Medians over seven fresh processes.
 
-Two workers behind one address, on the two cores that the load generator runs on, too: a list of 500 entries is answered ${number(workers.two.most)} times a second by two and ${number(workers.one.most)} times by one. Held to ${number(workers.rate)} requests a second, half of the answers take at most, and 99 of 100: one worker ${exact(workers.one.p50)} and ${exact(workers.one.p99)}, two workers ${exact(workers.two.p50)} and ${exact(workers.two.p99)}.
+\`serve --workers 2\` on the two cores that the load generator runs on, too: a file of 4 KiB is answered ${number(workers.two.small)} times a second by two and ${number(workers.one.small)} times by one, a list of 500 entries ${number(workers.two.list)} and ${number(workers.one.list)} times. Held to ${number(workers.rate)} requests a second, half of the answers take at most, and 99 of 100: one worker ${exact(workers.one.p50)} and ${exact(workers.one.p99)}, two workers ${exact(workers.two.p50)} and ${exact(workers.two.p99)}.
 
 What is paid by who uses it, in microseconds of one answer in process, without it and with it: ${Object.entries(
     costs,
