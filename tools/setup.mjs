@@ -32,10 +32,11 @@ export function installChromium() {
   installDebianPackages({ chromium: CHROMIUM });
 }
 
-/** Installs what the tests ask beside a browser: two shared caches, and an independent reader of OpenMetrics text. */
+/** Installs what the tests ask beside a browser: two shared caches, a check of unit files, a reader of OpenMetrics text. */
 export function installTestPartners() {
   installDebianPackages({
     squid: "/usr/sbin/squid",
+    systemd: "/usr/bin/systemd-analyze",
     varnish: "/usr/sbin/varnishd",
     "python3-prometheus-client": "/usr/lib/python3/dist-packages/prometheus_client",
   });

@@ -24,6 +24,9 @@ const CACHES = {
 
 export const cacheNames = Object.keys(CACHES);
 
+/** Where Debian puts a cache's program. */
+export const findProgram = (name) => CACHES[name].program;
+
 /** Starts a cache; `replicas` are the ports of two. Gives its address, and how to end it. */
 export async function startCache(name, { folder, port, replicas }) {
   const { program, config, args } = CACHES[name];

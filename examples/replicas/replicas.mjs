@@ -32,11 +32,13 @@ function makeReplica({ folder, port, log }) {
   const replica = {
     folder,
     port,
+    pid: undefined,
     async start() {
       child = spawn(process.execPath, [program, ...args, "--port", String(replica.port)], {
         cwd: folder,
         stdio: ["ignore", "pipe", "pipe"],
       });
+      replica.pid = child.pid;
       child.stdout.setEncoding("utf8");
       let rest = "";
       child.stdout.on("data", (text) => {

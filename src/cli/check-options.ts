@@ -83,3 +83,8 @@ export function parseTime(text: string): number {
   if (!seconds) throw new InvalidArgumentError("A time is a number of seconds, or written as 10s or 2m.");
   return seconds * 1000;
 }
+
+/** Reads a time that may be none at all: 0. */
+export function parsePause(text: string): number {
+  return text === "0" ? 0 : parseTime(text);
+}

@@ -14,7 +14,7 @@ import { SiteError } from "../config/problems.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
-import { parseTime } from "./check-options.js";
+import { parsePause } from "./check-options.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
@@ -95,12 +95,12 @@ export function addServerOptions(command: Command): Command {
     .option(
       "--drain <TIME>",
       "when it stops, go on answering for so long while it says that it is not ready (0 when left out)",
-      parseTime,
+      parsePause,
     )
     .option(
       "--grace <TIME>",
       "when it stops, give responses under way so long (10s when left out)",
-      parseTime,
+      parsePause,
     );
 }
 
