@@ -1,5 +1,6 @@
-import { exec, execFileSync, spawn } from "node:child_process";
-import { cpSync, mkdirSync, readdirSync, readFileSync, readlinkSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import { exec, execFileSync } from "node:child_process";
+import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import { createServer } from "node:net";
 import { basename, join, resolve } from "node:path";
 import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
@@ -32,6 +33,14 @@ const examples: Example[] = files.flatMap((file) =>
   })),
 );
 const inLanguage = (language: string): Example[] => examples.filter((example) => example.language === language);
+
+const freePort = (): Promise<number> =>
+  new Promise((done) => {
+    const server = createServer().listen(0, "127.0.0.1", () => {
+      const { port } = server.address() as { port: number };
+      server.close(() => done(port));
+    });
+  });
 
 const EXAMPLES = resolve(".cache", "docs");
 
@@ -94,38 +103,28 @@ describe("examples of the docs", () => {
     await server.close();
   });
 
-  test("the commands of docs/deploying.md: releases are exchanged, and each server starts, takes its signals and stops", async () => {
+  test("docs/deploying.md can be followed from an empty folder, command by command", async () => {
     const folder = join(EXAMPLES, "deploying");
     rmSync(folder, { recursive: true, force: true });
-    cpSync("demo/site", join(folder, "public"), { recursive: true });
-    for (const release of ["2026-11-25", "2026-11-26"]) cpSync("demo/site/index.html", join(folder, "releases", release, "index.html"));
-    symlinkSync("releases/2026-11-25", join(folder, "current"));
-    writeFileSync(join(folder, "epistyle.config.yaml"), "mounts: [{ folder: current }]\n");
-    const lines = [...readFileSync("docs/deploying.md", "utf8").matchAll(/```sh\n([\s\S]*?)```/g)].flatMap(([, block]) => block!.trim().split("\n"));
-    const serves = lines.filter((line) => line.startsWith("npx epistyle serve "));
-    expect(serves.length).toBeGreaterThan(1);
-    expect((await runShell(lines.find((line) => line.startsWith("ln -s"))!, folder)).status).toBe(0);
-    expect(readlinkSync(join(folder, "current"))).toBe("releases/2026-11-26");
-    for (const serve of serves) {
-      const words = serve
-        .replace(/--(?:host|drain) \S+/g, "")
-        .split(/\s+/)
-        .slice(3);
-      const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", ...words.filter(Boolean), "--port", "0"], { cwd: folder });
-      let out = "";
-      for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (out += chunk));
-      await expect.poll(() => out, { timeout: 10_000 }).toContain("Listening on");
-      writeFileSync(join(folder, "serve.pid"), String(child.pid));
-      for (const line of lines.filter((one) => one.includes("kill -"))) {
-        if (line.startsWith("mv logs/") && !serve.includes("--log-file")) continue;
-        expect([line, (await runShell(line, folder)).status]).toEqual([line, 0]);
-      }
-      await expect.poll(() => out, { timeout: 10_000 }).toContain("SIGHUP: the site was opened anew");
-      const ended = new Promise((done) => child.once("close", done));
-      child.kill("SIGTERM");
-      expect([serve, await ended, out]).toEqual([serve, 0, out]);
-    }
-  });
+    mkdirSync(join(folder, "node_modules/.bin"), { recursive: true });
+    // What `npm install epistyle` would make.
+    for (const [link, target] of [
+      ["epistyle", "."],
+      [".bin/epistyle", "dist/cli/bin.js"],
+    ])
+      symlinkSync(resolve(target!), join(folder, "node_modules", link!));
+    const page = readFileSync("docs/deploying.md", "utf8");
+    writeFileSync(join(folder, "epistyle.config.yaml"), /```yaml\n([\s\S]*?)```/.exec(page)![1]!);
+    const commands = [...page.matchAll(/```sh\n([\s\S]*?)```/g)].map(([, block]) => block!).join("");
+    const ports: Record<string, number> = {};
+    for (const port of ["8080", "8081", "8443", "9100"]) ports[port] = await freePort();
+    const script = commands.replace("npm install epistyle\n", "").replace(/\b(?:8080|8081|8443|9100)\b/g, (port) => String(ports[port]));
+    writeFileSync(join(folder, "page.sh"), `set -eux\ntrap 'kill $(jobs -p) 2>/dev/null || true' EXIT\n${script}`);
+    const { status, out } = await runShell("bash page.sh 2>&1", folder);
+    expect([status, status === 0 ? "" : out]).toEqual([0, ""]);
+    expect(out).toContain("SIGHUP: the site was opened anew");
+    expect(out.match(/Listening on/g)).toHaveLength(4);
+  }, 90_000);
 
   // The README's first is run by tools/check-package.mjs, from the packed tarball.
   test.each(inLanguage("js").filter(({ title }) => title !== "README.md, example 2"))("$title runs, and prints what it says", ({ text }) => {

@@ -60,6 +60,21 @@ describe("how it is", () => {
     await expect(read("/")).rejects.toThrow("ECONNREFUSED");
   });
 
+  test("who asks whether it is ready, and then asks, loses no request while it stops", async () => {
+    const server = await start({ health: "/health" });
+    const read = async (path: string): Promise<number> => (await ask({ port: server.port, path, agent: false })).status;
+    const visitor = async (): Promise<number> => {
+      let answered = 0;
+      for (; (await read("/health/ready")) === 200; answered++) expect(await read("/")).toBe(200);
+      return answered;
+    };
+    const visitors = [1, 2, 3, 4].map(visitor);
+    await wait(200);
+    const closed = server.close({ drainSeconds: 0.5, graceSeconds: 5 });
+    for (const answered of await Promise.all(visitors)) expect(answered).toBeGreaterThan(3);
+    await closed;
+  });
+
   test("an answer under way is finished, and one that takes too long is cut off and told so", async () => {
     const records: (string | undefined)[] = [];
     const server = await start({ onResponse: ({ delivery }) => records.push(delivery.cutOff) });

@@ -32,9 +32,12 @@ export function installChromium() {
   installDebianPackages({ chromium: CHROMIUM });
 }
 
-/** Installs what the tests ask beside a browser: two shared caches, a check of unit files, a reader of OpenMetrics text. */
+/** Installs what the tests ask beside a browser: commands of the docs, two shared caches, a check of unit files, a reader of
+ * OpenMetrics text. */
 export function installTestPartners() {
   installDebianPackages({
+    curl: "/usr/bin/curl",
+    openssl: "/usr/bin/openssl",
     squid: "/usr/sbin/squid",
     systemd: "/usr/bin/systemd-analyze",
     varnish: "/usr/sbin/varnishd",

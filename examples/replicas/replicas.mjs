@@ -22,7 +22,12 @@ export async function startReplicas({ folder, ports, config, site = observatory,
       return makeReplica({ folder: own, port, log: (line) => log(index, line) });
     }),
   );
-  await Promise.all(replicas.map((one) => one.start()));
+  try {
+    await Promise.all(replicas.map((one) => one.start()));
+  } catch (error) {
+    await Promise.all(replicas.map((one) => one.stop()));
+    throw error;
+  }
   return replicas;
 }
 

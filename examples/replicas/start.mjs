@@ -16,16 +16,21 @@ if (wrong !== undefined) {
 
 const config = await readFile(fileURLToPath(new URL("epistyle.config.yaml", import.meta.url)), "utf8");
 const folder = await mkdtemp(join(tmpdir(), "epistyle-replicas-"));
-const replicas = await startReplicas({
-  folder,
-  ports: [8081, 8082],
-  config,
-  log(replica, line) {
-    const { status, method, target, file, why } = JSON.parse(line);
-    console.log(`replica ${replica + 1}  ${status}  ${method} ${target}  ${file ?? why}`);
-  },
-});
-const cache = await startCache(name, { folder, port: 8080, replicas: [8081, 8082] });
+let replicas = [];
+let cache;
+const stop = async () => {
+  await cache?.close();
+  await Promise.all(replicas.map((one) => one.stop()));
+  await rm(folder, { recursive: true, force: true });
+};
+try {
+  replicas = await startReplicas({ folder, ports: [8081, 8082], config, log: print });
+  cache = await startCache(name, { folder, port: 8080, replicas: [8081, 8082] });
+} catch (error) {
+  console.error(error.message);
+  await stop();
+  process.exit(2);
+}
 console.log(`
 ${name} listens on ${cache.url}/, before replicas on ports 8081 and 8082. What reaches a replica is printed here.
 
@@ -36,10 +41,9 @@ Worth trying:
 Stop with Ctrl-C.`);
 for (const signal of ["SIGINT", "SIGTERM"]) process.once(signal, stop);
 
-async function stop() {
-  await cache.close();
-  await Promise.all(replicas.map((one) => one.stop()));
-  await rm(folder, { recursive: true, force: true });
+function print(replica, line) {
+  const { status, method, target, file, why } = JSON.parse(line);
+  console.log(`replica ${replica + 1}  ${status}  ${method} ${target}  ${file ?? why}`);
 }
 
 function findMistake() {
