@@ -58,7 +58,15 @@ export function compileOutside(site: SiteConfig): Rules {
   return compileRules("", [DEFAULTS, siteLayer(site)]);
 }
 
-function siteLayer({ base: _base, mounts: _mounts, typesFile: _types, ...rules }: SiteConfig): Layer {
+function siteLayer({
+  base: _base,
+  mounts: _mounts,
+  typesFile: _types,
+  moved: _moved,
+  gone: _gone,
+  refuse: _refuse,
+  ...rules
+}: SiteConfig): Layer {
   return { where: "site", rules };
 }
 

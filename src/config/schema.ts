@@ -1,5 +1,6 @@
 import * as z from "zod";
 import type { FileSource } from "../core/source.js";
+import { addressKeys } from "./moved.js";
 import { RULES, type RuleName } from "./rules.js";
 import { duration, folderPath, reject } from "./values.js";
 
@@ -127,6 +128,7 @@ const refuse = z
 export const fileSchema = z.strictObject({
   $schema: z.string().optional(),
   mounts: z.array(mountInFile).min(1),
+  ...addressKeys,
   refuse,
   typesFile,
   ...sharedInFile,
@@ -136,6 +138,7 @@ export const fileSchema = z.strictObject({
 export const siteSchema = z.strictObject({
   base: base.optional(),
   mounts: z.array(mountInCode).min(1),
+  ...addressKeys,
   refuse,
   typesFile,
   ...sharedInCode,

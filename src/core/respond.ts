@@ -12,7 +12,7 @@ import type { SiteRequest } from "./request/request.js";
 import { SHELL_VARY } from "./resolve/app-shell.js";
 import { type Notes, OpenFiles } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
-import { leavesRoom, resolve } from "./resolve/resolve.js";
+import { leavesRoom, resolve, resolveMoved } from "./resolve/resolve.js";
 import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js";
 import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
@@ -38,13 +38,13 @@ export function respond(site: CompiledSite, request: SiteRequest, notes: Notes =
     return leave(site, request, answerOtherMethod(request, site.outside)!);
   const { trace } = notes;
   const found = findPlace(site.mounts, request, trace);
-  if (!found.ok) return leave(site, request, turnAway(request, found.problem));
+  if (!found.ok) return leave(site, request, answerNowhere(site, request, found.problem));
   return travel(startOut(site, request, found.value, notes), async (way) => {
     const { rules } = way.place;
     const other = answerOtherMethod(request, rules);
     if (other !== undefined) return (await isOfApplication(way, other)) ? passMethod(request) : other;
     trace?.push({ stage: "rules", area: rules.area, rules: rules.describe() });
-    return answer(way, await resolve(way.files, way.place, request.headers));
+    return answer(way, await resolve(way.files, way.place, request.headers, site.moved));
   });
 }
 
@@ -96,7 +96,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
       return answerListing(context, { path: asked, found, query: target.query }, rules);
     }
     case "redirect":
-      return answerRedirect(resolution.location, resolution.reason);
+      return answerRedirect(resolution.location, resolution.reason, resolution.temporary);
     case "none":
       return answerNothing(way, resolution);
   }
@@ -121,9 +121,12 @@ function answerNothing(
 }
 
 // A preflight is answered for what the site has; one for an address of the application is the application's.
-async function isOfApplication({ request, place, files }: Way, { reason }: Decision): Promise<boolean> {
+async function isOfApplication(
+  { site: { moved }, request, place, files }: Way,
+  { reason }: Decision,
+): Promise<boolean> {
   if (reason.code !== "preflight" || !request.mayPass || place.rules.whenMissing !== "pass") return false;
-  const resolution = await resolve(files, place, request.headers);
+  const resolution = await resolve(files, place, request.headers, moved);
   return resolution.kind === "none" && leavesRoom(resolution);
 }
 
@@ -157,6 +160,19 @@ async function travel(way: Way, decide: (way: Way) => Promise<Decision>): Promis
 // A file that cannot be read, or a rendering of the developer's that throws.
 function toFailure(error: unknown): Decision {
   return refuse(500, { code: "failed", subject: error instanceof Error ? error.message : String(error) });
+}
+
+// What no mount covers may have had an address once.
+function answerNowhere(site: CompiledSite, request: SiteRequest, nowhere: Nowhere): Decision {
+  const { path, target } = nowhere;
+  const moved =
+    path === undefined || target!.emptySegment ? undefined : resolveMoved(site.moved, path, target!);
+  if (moved === undefined) return turnAway(request, nowhere);
+  const other = answerOtherMethod(request, site.outside);
+  if (other !== undefined) return other;
+  return moved.kind === "redirect"
+    ? answerRedirect(moved.location, moved.reason, moved.temporary)
+    : refuse(moved.status, moved.reason);
 }
 
 // An address that cannot be a file's, or that no mount covers, is the application's where there is one behind.

@@ -5,6 +5,7 @@ import type { Memory } from "./memory/memory.js";
 import type { Compressor } from "./represent/coding.js";
 import type { KnownFiles } from "./represent/known-files.js";
 import type { Mount } from "./rules/mount.js";
+import type { MovedAddresses } from "./rules/moved.js";
 import type { PrefixTree } from "./rules/prefix-tree.js";
 import type { Rules } from "./rules/rules.js";
 
@@ -25,6 +26,8 @@ export interface CompiledSite {
   readonly mounts: PrefixTree<Mount>;
   /** The rules of what no mount covers: what is said for the whole site. */
   readonly outside: Rules;
+  /** What is answered for addresses where no file is any more. */
+  readonly moved: MovedAddresses;
   readonly remembered: SiteMemory;
   /** Makes codings on the fly; undefined where none can be made. */
   readonly compressor: Compressor | undefined;

@@ -1,5 +1,6 @@
 import { compileMount, compileOutside } from "../config/compile.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
+import { compileMoved } from "../config/moved.js";
 import { SiteError } from "../config/problems.js";
 import type { SiteConfig } from "../config/schema.js";
 import { trimSlashes } from "../config/values.js";
@@ -15,6 +16,7 @@ import { explainRequest } from "./explain.js";
 import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
+import { inspectMoved } from "./inspect-moved.js";
 import { addKeeper } from "./keeper.js";
 import { emitWarning, later, makePause, openCompressor, openSource, readTypes } from "./platform.js";
 import { glanceAt } from "./quick-look.js";
@@ -54,7 +56,8 @@ async function warnOfExposed(
     if (found.length > 0) throw new SiteError(found);
   }
   const others = Promise.all(compiled.mounts.values().map((mount) => findOtherBytes(mount)));
-  const looking = Promise.all([glancing, others.then((all) => all.flat())]).then((all) => all.flat());
+  const looks = [glancing, others.then((all) => all.flat()), inspectMoved(compiled)];
+  const looking = Promise.all(looks).then((all) => all.flat());
   let isLate = false;
   const told = looking.then((found) => {
     warnings.push(...found);
@@ -82,6 +85,8 @@ export async function compileSite(
   const { list, problems, warnings: ofMounts } = await openMounts(config, memory);
   if (problems.length > 0) throw new SiteError(problems.map(inFile));
 
+  const { addresses: moved, problems: wrongAddresses } = compileMoved(config);
+  if (wrongAddresses.length > 0) throw new SiteError(wrongAddresses.map(inFile));
   const findings = await inspectSite(config, list);
   const errors = findings.filter(({ severity }) => severity === "error");
   if (errors.length > 0) throw new SiteError(errors.map(({ text }) => inFile(text)));
@@ -93,6 +98,7 @@ export async function compileSite(
   const compiled: CompiledSite = {
     mounts,
     outside: compileOutside(config),
+    moved,
     remembered: openSiteMemory(memory),
     compressor: await openCompressor(memory),
     pause,

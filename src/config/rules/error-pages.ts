@@ -4,12 +4,12 @@ import { innermost } from "../rule.js";
 import { documentPath, reject, trimSlashes } from "../values.js";
 
 const errorStatus = z.string().check((payload) => {
-  if (!["403", "404", "500", "503"].includes(payload.value))
-    reject(payload, "an error page belongs to one of the statuses 403, 404, 500, 503");
+  if (!["403", "404", "410", "500", "503"].includes(payload.value))
+    reject(payload, "an error page belongs to one of the statuses 403, 404, 410, 500, 503");
 });
 
 export const errorPages = innermost({
-  description: "Documents by the status they are sent with.",
+  description: "Documents by the status they are sent with; without one for 410, that for 404.",
   scope: "mount",
   schema: z.record(errorStatus, documentPath),
   default: {},

@@ -12,6 +12,7 @@ const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>
   403: ["Forbidden", "This address is not open to visitors."],
   404: ["Not Found", "There is nothing at this address. Start from the front page to look for it."],
   405: ["Method Not Allowed", "What is here can be read, and nothing else."],
+  410: ["Gone", "What was at this address is gone, and will not come back."],
   412: ["Precondition Failed", "What is here has changed since it was last looked at."],
   416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
   500: ["Internal Server Error", "Something here is broken. It is not your doing; please try again later."],

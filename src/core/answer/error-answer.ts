@@ -23,7 +23,9 @@ export async function answerError(
   request: SiteRequest,
   refusal: Refusal,
 ): Promise<Draft> {
-  const path = context.rules.errorPages.get(refusal.status);
+  const { errorPages } = context.rules;
+  // What is gone is missing, too, where nothing more is said.
+  const path = errorPages.get(refusal.status) ?? (refusal.status === 410 ? errorPages.get(404) : undefined);
   const own =
     path === undefined || context.files === undefined
       ? undefined

@@ -56,14 +56,14 @@ export function answerBare(status: number, fields: Fields, reason: Reason, file?
   return { kind: "response", status, fields, body: NO_BODY, file, reason };
 }
 
-/** A redirect for good (RFC 9110 §15.4.2), that is asked about each time. */
-export function answerRedirect(location: string, reason: Reason): Draft {
+/** A redirect for good (RFC 9110 §15.4.2) or for a while (§15.4.3), that is asked about each time. */
+export function answerRedirect(location: string, reason: Reason, temporary = false): Draft {
   const fields = Fields.of(
-    ["Location", location, "a directory's address, relative to this one"],
+    ["Location", location, "the new address"],
     ["Content-Length", "0", "the body is empty"],
     ["Cache-Control", "no-cache", "a redirect is asked about each time"],
   );
-  return answerBare(301, fields, reason);
+  return answerBare(temporary ? 302 : 301, fields, reason);
 }
 
 /** The file that a plan sends, and owns; undefined when it sends none. */

@@ -22,6 +22,8 @@ const SENTENCES = {
   "range-unsatisfiable": "the file has no such part (…)",
   preflight: "says that this origin may read",
   "missing-slash": "a directory's address ends with a slash",
+  moved: "… says where it is now",
+  gone: "… says that it will not come back",
   "long-address": "the file has a shorter address",
   options: "says which methods are answered",
   "method-not-allowed": "files are read with GET and HEAD, not with …",

@@ -7,10 +7,10 @@ import type { DirectoryCandidate } from "./open-files.js";
 export type Resolution =
   | { kind: "file"; path: string; file: OpenedFile; reason: Reason }
   | { kind: "listing"; found: DirectoryCandidate; rules: ListingRules }
-  | { kind: "redirect"; location: string; reason: Reason }
+  | { kind: "redirect"; location: string; reason: Reason; temporary?: boolean }
   | {
       kind: "none";
-      status: 403 | 404 | 500 | 503;
+      status: 403 | 404 | 410 | 500 | 503;
       reason: Reason /** Another client would have got the app shell at this address. */;
       dependsOnClient?: boolean;
     };

@@ -2,6 +2,7 @@ import type { Reason } from "../explain/reason.js";
 import type { RequestHeaders } from "../request/request.js";
 import { formatQuery, formatSegment, type Target } from "../request/target.js";
 import { mayBeOfEarlier } from "../rules/earlier.js";
+import { formatNewAddress, type MovedAddresses } from "../rules/moved.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
 import { resolveAppShell } from "./app-shell.js";
@@ -11,11 +12,16 @@ import { findShortAddress } from "./short-address.js";
 
 /**
  * Decides what answers, in this order of precedence: the exact file, the name with an implied extension, the directory's
- * default document, its listing, the app shell. What is left is an error, or passed on. A file that is there but cannot be read
+ * default document, its listing, the rules for addresses that moved or are gone, the app shell. What is left is an error, or passed on. A file that is there but cannot be read
  * ends the search: nothing else may stand in for it.
  */
-export async function resolve(files: OpenFiles, place: Place, headers: RequestHeaders): Promise<Resolution> {
-  const { target, path } = place;
+export async function resolve(
+  files: OpenFiles,
+  place: Place,
+  headers: RequestHeaders,
+  moved: MovedAddresses,
+): Promise<Resolution> {
+  const { target, path, mount } = place;
   if (target.emptySegment) return none(404, { code: "empty-segment" });
   const own = isTooLong(path)
     ? none(404, { code: "too-long" })
@@ -23,7 +29,28 @@ export async function resolve(files: OpenFiles, place: Place, headers: RequestHe
       ? await resolveDirectory(files, place)
       : await resolveName(files, place);
   if (own.kind !== "none" || !leavesRoom(own)) return own;
-  return resolveAppShell(files, place, headers, own);
+  const full = mount.at === "" ? path : path === "" ? mount.at : `${mount.at}/${path}`;
+  return resolveMoved(moved, full, target) ?? resolveAppShell(files, place, headers, own);
+}
+
+/** What the rules for addresses that moved or are gone make of a path of the site. */
+export function resolveMoved(
+  moved: MovedAddresses,
+  path: string,
+  target: Target,
+): Extract<Resolution, { kind: "redirect" | "none" }> | undefined {
+  if (moved.rules.length === 0) return undefined;
+  const found = moved.find(path, target.directoryForm);
+  if (found === undefined) return undefined;
+  const { rule, below } = found;
+  if (rule.to === undefined) return none(410, { code: "gone", subject: rule.label });
+  const location = formatNewAddress(rule, below, { path, target });
+  return {
+    kind: "redirect",
+    location,
+    reason: { code: "moved", subject: rule.label },
+    temporary: rule.temporary,
+  };
 }
 
 /** True when nothing is there that an app shell or the application would hide. */
@@ -135,6 +162,6 @@ function formatDirectoryLocation({ path, query }: Target): string {
   return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${formatQuery(query)}`;
 }
 
-function none(status: 403 | 404 | 500 | 503, reason: Reason): Extract<Resolution, { kind: "none" }> {
+function none(status: 403 | 404 | 410 | 500 | 503, reason: Reason): Extract<Resolution, { kind: "none" }> {
   return { kind: "none", status, reason };
 }

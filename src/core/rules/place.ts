@@ -24,6 +24,9 @@ export function isSamePlace({ mounts, mount, rules }: Place, path: string): bool
 export interface Nowhere {
   readonly status: 400 | 404;
   readonly reason: Reason;
+  /** The path from the site's root and the target, of one that no mount covers. */
+  readonly path?: string;
+  readonly target?: Target;
 }
 
 /** The stages that need no file: target, mount, rules. */
@@ -57,7 +60,7 @@ export function placePath(
   const match = mounts.find(path);
   if (match === undefined) {
     trace?.push({ stage: "mount", at: undefined, known: mounts.values().map(({ at }) => `/${at}`) });
-    return fail({ status: 404, reason: { code: "outside-every-mount" } });
+    return fail({ status: 404, reason: { code: "outside-every-mount" }, path, target });
   }
   const mount = match.value;
   const inside = match.length === 0 ? path : path.slice(match.length + 1);

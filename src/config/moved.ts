@@ -1,0 +1,217 @@
+import * as z from "zod";
+import { formatPath, parseTarget } from "../core/request/target.js";
+import { type AddressRule, type Destination, MovedAddresses } from "../core/rules/moved.js";
+import { reject } from "./values.js";
+
+/** An address of the site, as people read it or as it is escaped: `/reports/Season report.pdf`. A folder's ends with a slash. */
+const oldAddress = z.string().check((payload) => {
+  const problem = findProblem(payload.value);
+  if (problem !== undefined) reject(payload, problem);
+});
+
+function findProblem(address: string): string | undefined {
+  if (!address.startsWith("/"))
+    return `an address starts with a slash: write "/${address.replace(/^https?:\/\/[^/]*\/?/i, "")}"`;
+  if (address.includes("*"))
+    return `an address has no pattern: for a folder and all that lies below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
+  if (/[?#]/.test(address))
+    return `an address is told apart by its path alone: write "${address.replace(/[?#].*$/s, "")}"`;
+  const parsed = readAddress(address);
+  return parsed === undefined || parsed.emptySegment
+    ? 'an address is a plain path, without dot segments, empty segments or backslashes: write it as "/notes/2025.html"'
+    : undefined;
+}
+
+/** A new address: one of the site, or one of another site with its scheme. */
+const newAddress = z
+  .string()
+  .check((payload) => {
+    const { value } = payload;
+    if (readDestination(value) !== undefined) return;
+    reject(
+      payload,
+      /^\/\/|^[\w-]+(\.[\w-]+)+\/|^[\w-]+(\.[\w-]+){2,}$/.test(value)
+        ? `an address of another site has its scheme: write "https://${value.replace(/^\/+/, "")}"`
+        : 'a new address is a path of the site, as "/about", or one of another site, as "https://shop.larkholm.example/"',
+    );
+  })
+  .describe("The new address: a path of the site, or one of another site with https.");
+
+const movedTo = z.union([
+  newAddress,
+  z
+    .strictObject({
+      to: newAddress,
+      temporary: z
+        .boolean()
+        .optional()
+        .describe("The old address will count again: 302 instead of 301 (default false)."),
+      query: z
+        .enum(["keep", "drop"])
+        .optional()
+        .describe("Whether what stands behind the ? goes along (default keep)."),
+    })
+    .check((payload) => {
+      const { to, query } = payload.value;
+      if (query === "keep" && to.includes("?"))
+        reject(payload, "the new address has a query of its own: leave out query, or the one of the address");
+    }),
+]);
+
+/** The keys that say which addresses moved, and which are gone. */
+export const addressKeys = {
+  moved: z
+    .record(oldAddress, movedTo)
+    .optional()
+    .describe(
+      "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with all that lies below it. A file that is there answers before.",
+    ),
+  gone: z
+    .array(oldAddress)
+    .optional()
+    .describe(
+      "Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with all that lies below it.",
+    ),
+};
+
+export interface AddressConfig {
+  readonly moved?: Readonly<Record<string, z.input<typeof movedTo>>> | undefined;
+  readonly gone?: readonly string[] | undefined;
+}
+
+/** Compiles the rules; what is wrong with them among each other is told in sentences. */
+export function compileMoved({ moved = {}, gone = [] }: AddressConfig): {
+  addresses: MovedAddresses;
+  problems: string[];
+} {
+  const rules: AddressRule[] = [
+    ...Object.entries(moved).map(([from, to]) => compileOne(from, to)),
+    ...gone.map((from, index) => ({ ...compileOld(from), label: `gone[${index}]` })),
+  ];
+  const addresses = new MovedAddresses(rules);
+  return { addresses, problems: [...findClashes(rules), ...findShapes(rules), ...findLoops(addresses)] };
+}
+
+function compileOld(address: string): { from: string; folder: boolean } {
+  const { path, directoryForm } = readAddress(address)!;
+  return { from: path, folder: directoryForm };
+}
+
+function compileOne(from: string, given: z.input<typeof movedTo>): AddressRule {
+  const { to, temporary = false, query } = typeof given === "string" ? { to: given } : given;
+  return {
+    ...compileOld(from),
+    label: `moved[${JSON.stringify(from)}]`,
+    to: readDestination(to)!,
+    temporary,
+    keepsQuery: (query ?? "keep") === "keep" && !to.includes("?"),
+  };
+}
+
+/** Reads an address as people write it, or escaped. */
+function readAddress(address: string): ReturnType<typeof parse> {
+  // What is no escape is a percent sign of its own.
+  return parse(address.replace(/%(?![\da-f]{2})/gi, "%25"));
+}
+
+function parse(address: string) {
+  const parsed = parseTarget(address);
+  return parsed.ok ? parsed.value : undefined;
+}
+
+function readDestination(to: string): Destination | undefined {
+  // RFC 3986 §3.2: no user information, which hides the host from readers.
+  if (/^https?:\/\/[^\s/?#@\\]+(?:[/?#][\x21-\x7e]*)?$/i.test(to) && !/[\\<>"`{}|^]/.test(to))
+    return { kind: "elsewhere", url: /^https?:\/\/[^/?#]*$/i.test(to) ? `${to}/` : to };
+  const [, address, query = "", fragment = ""] = /^(\/[^?#]*)(\?[^#]*)?(#.*)?$/s.exec(to) ?? [];
+  if (address === undefined || /[^\x21-\x7e]/.test(query + fragment)) return undefined;
+  const target = readAddress(address);
+  if (target === undefined || target.emptySegment) return undefined;
+  const slash = target.directoryForm && target.path !== "";
+  return { kind: "here", path: target.path, slash, rest: query + fragment };
+}
+
+// A folder's rule and one of the address itself may both be there: the narrower one counts.
+function findClashes(rules: readonly AddressRule[]): string[] {
+  const seen = new Map<string, string>();
+  return rules.flatMap(({ label, from, folder }) => {
+    const key = `${from}${folder ? "/" : ""}`;
+    const first = seen.get(key);
+    seen.set(key, first ?? label);
+    return first === undefined
+      ? []
+      : [
+          `${label}: found ${JSON.stringify(`/${key}`)}, of which ${first} says something else; leave one of them out.`,
+        ];
+  });
+}
+
+// What lies below a folder needs a folder to go to.
+function findShapes(rules: readonly AddressRule[]): string[] {
+  return rules.flatMap(({ label, folder, to }) => {
+    if (to === undefined || !folder) return [];
+    const written =
+      to.kind === "elsewhere" ? to.url : `/${formatPath(to.path)}${to.slash ? "/" : ""}${to.rest}`;
+    return written.endsWith("/")
+      ? []
+      : [
+          `${label}: found "${written}", which is no folder; what lies below the old folder keeps its names, so write a folder with a slash at its end, or the single addresses.`,
+        ];
+  });
+}
+
+/** A redirect may lead to the next rule so often; browsers give up at twenty. */
+const MOST_HOPS = 10;
+
+/** So many of the rules that begin below a rule's new folder are tried with it. */
+const MOST_SAMPLES = 1000;
+
+// A circle of rules answers nobody, whatever files there are beside it.
+function findLoops(addresses: MovedAddresses): string[] {
+  const moved = addresses.rules.filter(({ to }) => to?.kind === "here");
+  const olds = moved.map(({ from }) => from).sort(compareText);
+  const problems: string[] = [];
+  for (const rule of moved) {
+    const samples = rule.folder ? [`${rule.from}/a page`, ...throughOthers(rule, olds)] : [rule.from];
+    const way = samples
+      .map((sample) => follow(addresses, sample))
+      .find((labels) => labels.length > MOST_HOPS);
+    if (way === undefined) continue;
+    const circle = way.slice(0, way.indexOf(way[0]!, 1) + 1 || 3);
+    problems.push(
+      `${rule.label}: leads in a circle (${circle.join(" → ")}); let each old address lead to where the files are now.`,
+    );
+  }
+  return problems;
+}
+
+const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
+
+// Addresses of this folder that come to lie in another rule's folder. `olds` are in order, so those below one are neighbours.
+function throughOthers(rule: AddressRule, olds: readonly string[]): string[] {
+  if (rule.to?.kind !== "here") return [];
+  const start = rule.to.path === "" ? "" : `${rule.to.path}/`;
+  let [low, high] = [0, olds.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (olds[middle]! < start) low = middle + 1;
+    else high = middle;
+  }
+  const samples: string[] = [];
+  for (let i = low; i < olds.length && olds[i]!.startsWith(start) && samples.length < MOST_SAMPLES; i++)
+    samples.push(`${rule.from}/${olds[i]!.slice(start.length)}/a page`);
+  return samples;
+}
+
+function follow(addresses: MovedAddresses, start: string): string[] {
+  const labels: string[] = [];
+  let path: string | undefined = start.replace(/^\//, "");
+  while (path !== undefined && labels.length <= MOST_HOPS) {
+    const found = addresses.find(path, false);
+    if (found?.rule.to?.kind !== "here") break;
+    labels.push(found.rule.label);
+    path =
+      found.below === "" ? found.rule.to.path : `${found.rule.to.path}/${found.below}`.replace(/^\//, "");
+  }
+  return labels;
+}

@@ -1,0 +1,81 @@
+import type { Finding } from "../config/rule.js";
+import { releasePlan } from "../core/answer/plan.js";
+import { formatPath } from "../core/request/target.js";
+import { lookAt } from "../core/resolve/look.js";
+import { respond } from "../core/respond.js";
+import { type AddressRule, MovedAddresses } from "../core/rules/moved.js";
+import type { CompiledSite } from "../core/site.js";
+
+const NO_RULES = new MovedAddresses([]);
+const NAVIGATION = { accept: "text/html,*/*;q=0.8", "sec-fetch-mode": "navigate" };
+
+/**
+ * Asks the site for the old and the new address of each rule: an old one where something answers hides its rule, and a new one should
+ * answer, at once. Asks for one after the other.
+ */
+export async function inspectMoved(site: CompiledSite): Promise<string[]> {
+  const withoutRules: CompiledSite = { ...site, moved: NO_RULES };
+  const findings: Finding[] = [];
+  for (const rule of site.moved.rules) {
+    const old = await ask(withoutRules, addressOf(rule));
+    if (old.status < 400) findings.push(warn(hiddenBy(rule, old)));
+    else if (rule.to?.kind === "here") findings.push(...(await inspectTarget(site, rule)));
+  }
+  return findings.map(({ text }) => text);
+}
+
+const warn = (text: string): Finding => ({ severity: "warning", text });
+
+function hiddenBy({ label, folder }: AddressRule, { file, code }: Asked): string {
+  const what = file ?? (code === "listing" ? "a listing" : "a redirect of the site itself");
+  return folder
+    ? `${label}: ${what} answers at the folder's own address; the rule counts for what lies below it and is not there. Leave the folder out, or name the addresses one by one.`
+    : `${label}: ${what} answers there, so the rule never counts; leave the rule out, or take the file away.`;
+}
+
+async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Finding[]> {
+  const { label, folder, to } = rule;
+  if (to?.kind !== "here") return [];
+  const address = `/${formatPath(to.path)}${to.slash ? "/" : ""}`;
+  const found = await ask(site, address);
+  if (found.status >= 300 && found.status < 400) {
+    const next = new URL(found.location ?? "", `http://site.invalid${address}`);
+    const shown = next.host === "site.invalid" ? next.pathname + next.search : next.href;
+    return [
+      warn(
+        `${label}: leads to ${address}, which leads on to ${shown}; write that one, so that visitors are sent on once.`,
+      ),
+    ];
+  }
+  if (found.status < 400 || (folder && (await isFolder(site, to.path)))) return [];
+  return [
+    warn(
+      `${label}: leads to ${address}, which answers ${found.status} unless your application answers there; write the address where it is now.`,
+    ),
+  ];
+}
+
+interface Asked {
+  readonly status: number;
+  readonly code: string;
+  readonly file: string | undefined;
+  readonly location: string | undefined;
+}
+
+async function ask(site: CompiledSite, target: string): Promise<Asked> {
+  const answer = await respond(site, { method: "HEAD", target, headers: NAVIGATION });
+  releasePlan(answer);
+  if (answer.kind === "pass") return { status: 404, code: "pass", file: undefined, location: undefined };
+  const { status, reason, file, fields } = answer;
+  return { status, code: reason.code, file, location: fields.get("Location") };
+}
+
+const addressOf = ({ from, folder }: AddressRule): string =>
+  `/${formatPath(from)}${folder && from !== "" ? "/" : ""}`;
+
+async function isFolder(site: CompiledSite, path: string): Promise<boolean> {
+  const match = site.mounts.find(path);
+  if (match === undefined) return false;
+  const inside = match.length === 0 ? path : path.slice(match.length + 1);
+  return (await lookAt(match.value.source, inside)) === "directory";
+}
