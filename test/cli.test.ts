@@ -155,9 +155,9 @@ describe("serve", () => {
       "#Version: 1.0",
       "#Software: epistyle",
       expect.stringMatching(/^#Date: \d{4}-\d\d-\d\d [\d:]{8}$/),
-      "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome",
+      "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome x-request-id",
     ]);
-    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html"$/);
+    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/);
     renameSync(file, `${file}.1`);
     server.signal("SIGUSR2");
     await expect.poll(() => existsSync(file), { timeout: 5000 }).toBe(true);

@@ -1,6 +1,6 @@
 import * as z from "zod";
-import { formatPath, parseTarget } from "../core/request/target.js";
-import { type AddressRule, type Destination, MovedAddresses } from "../core/rules/moved.js";
+import { parseTarget } from "../core/request/target.js";
+import { type AddressRule, type Destination, formatAddress, MovedAddresses } from "../core/rules/moved.js";
 import { reject } from "./values.js";
 
 /** An address of the site, as people read it or as it is escaped: `/reports/Season report.pdf`. A folder's ends with a slash. */
@@ -150,8 +150,7 @@ function findClashes(rules: readonly AddressRule[]): string[] {
 function findShapes(rules: readonly AddressRule[]): string[] {
   return rules.flatMap(({ label, folder, to }) => {
     if (to === undefined || !folder) return [];
-    const written =
-      to.kind === "elsewhere" ? to.url : `/${formatPath(to.path)}${to.slash ? "/" : ""}${to.rest}`;
+    const written = to.kind === "elsewhere" ? to.url : formatAddress(to.path, to.slash) + to.rest;
     return written.endsWith("/")
       ? []
       : [

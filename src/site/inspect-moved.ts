@@ -1,9 +1,8 @@
 import type { Finding } from "../config/rule.js";
 import { releasePlan } from "../core/answer/plan.js";
-import { formatPath } from "../core/request/target.js";
 import { lookAt } from "../core/resolve/look.js";
 import { respond } from "../core/respond.js";
-import { type AddressRule, MovedAddresses } from "../core/rules/moved.js";
+import { type AddressRule, formatAddress, MovedAddresses } from "../core/rules/moved.js";
 import type { CompiledSite } from "../core/site.js";
 
 const NO_RULES = new MovedAddresses([]);
@@ -36,7 +35,7 @@ function hiddenBy({ label, folder }: AddressRule, { file, code }: Asked): string
 async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Finding[]> {
   const { label, folder, to } = rule;
   if (to?.kind !== "here") return [];
-  const address = `/${formatPath(to.path)}${to.slash ? "/" : ""}`;
+  const address = formatAddress(to.path, to.slash);
   const found = await ask(site, address);
   if (found.status >= 300 && found.status < 400) {
     const next = new URL(found.location ?? "", `http://site.invalid${address}`);
@@ -70,8 +69,7 @@ async function ask(site: CompiledSite, target: string): Promise<Asked> {
   return { status, code: reason.code, file, location: fields.get("Location") };
 }
 
-const addressOf = ({ from, folder }: AddressRule): string =>
-  `/${formatPath(from)}${folder && from !== "" ? "/" : ""}`;
+const addressOf = ({ from, folder }: AddressRule): string => formatAddress(from, folder);
 
 async function isFolder(site: CompiledSite, path: string): Promise<boolean> {
   const match = site.mounts.find(path);

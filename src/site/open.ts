@@ -8,6 +8,7 @@ import type { Pause } from "../core/listing/order.js";
 import { Memory } from "../core/memory/memory.js";
 import { respond, respondFailed, respondWithFile } from "../core/respond.js";
 import type { Mount } from "../core/rules/mount.js";
+import { type AddressRule, formatAddress } from "../core/rules/moved.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
 import { checkOptions } from "./arguments.js";
@@ -23,7 +24,7 @@ import { glanceAt } from "./quick-look.js";
 import type { SealedMounts } from "./seal.js";
 import { walkServed } from "./served-files.js";
 import { listAppShells } from "./shells.js";
-import type { OpenOptions, Site } from "./site.js";
+import type { OpenOptions, Site, SiteMoved } from "./site.js";
 
 /**
  * Opens a site: checks that every folder is there and can be read, and compiles the rules. Rejects with a SiteError that has
@@ -130,6 +131,7 @@ function makeSite(compiled: CompiledSite, warnings: string[]): Site {
       appShells: listAppShells(mount),
     })),
     warnings,
+    moved: compiled.moved.rules.map(tellRule),
     memory: compiled.remembered.memory,
     respond: (request) => respond(compiled, foldHeaderNames(request)),
     respondFailed: (request, cause) => respondFailed(compiled, foldHeaderNames(request), cause),
@@ -153,6 +155,14 @@ function makeSite(compiled: CompiledSite, warnings: string[]): Site {
     files: () => walkServed(compiled),
     explain: (request, options) => explainRequest(compiled, foldHeaderNames(request), options),
   };
+}
+
+function tellRule(rule: AddressRule): SiteMoved {
+  const from = formatAddress(rule.from, rule.folder);
+  if (rule.to === undefined) return { from, to: undefined, temporary: false, keepsQuery: false };
+  const { to, temporary, keepsQuery } = rule;
+  const address = to.kind === "elsewhere" ? to.url : formatAddress(to.path, to.slash) + to.rest;
+  return { from, to: address, temporary, keepsQuery };
 }
 
 // A source of the developer's that rejects is met by the requests.

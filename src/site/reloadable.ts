@@ -47,6 +47,9 @@ export function reloadable(first: Site, open: () => Promise<Site>): ReloadableSi
     get memory() {
       return current.memory;
     },
+    get moved() {
+      return current.moved;
+    },
     respond: (request) => current.respond(request),
     respondFailed: (request, cause) => current.respondFailed(request, cause),
     file: (path, options) => followFile(() => current, path, options),

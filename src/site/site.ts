@@ -46,6 +46,17 @@ export interface SiteMount {
   readonly appShells: readonly string[];
 }
 
+/** An address that moved or is gone, as the configuration says it. */
+export interface SiteMoved {
+  /** The old address, escaped; a folder's ends with a slash, and stands for all that lies below it. */
+  readonly from: string;
+  /** The new one, escaped, or an address of another site; undefined for what is gone. */
+  readonly to: string | undefined;
+  readonly temporary: boolean;
+  /** Whether what stands behind the `?` goes along. */
+  readonly keepsQuery: boolean;
+}
+
 export interface OpenOptions {
   /**
    * Serves the folders as they are now, whatever becomes of them: each file is read once. With the path of a seal file, as they were
@@ -65,6 +76,8 @@ export interface Site extends Responder {
   readonly mounts: readonly SiteMount[];
   /** What start-up found that is probably not meant: a sentence for each. A file of a route that is not there adds one. */
   readonly warnings: readonly string[];
+  /** Addresses that moved or are gone, in the order of the configuration. */
+  readonly moved: readonly SiteMoved[];
   /**
    * One file of the site, for routes of the application's own. The path is the file's own address, not escaped, such as
    * "/reports/Season report 2026.pdf". Throws a RangeError for a path that no file of the site can have.

@@ -4,7 +4,7 @@ import type { AddressInfo } from "node:net";
 import { resolve } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { nodeHandler, startServer } from "../../src/adapters/node.js";
-import { type MountConfig, memorySource, openSite, type Site } from "../../src/index.js";
+import { type MountConfig, memorySource, openSite, type Site, type SiteConfig } from "../../src/index.js";
 import { compareSites, differs } from "../../src/testing/compare/compare.js";
 import { compareFields } from "../../src/testing/compare/fields.js";
 import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
@@ -18,7 +18,8 @@ import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js"
 
 const DEMO = resolve("demo/site");
 
-const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO): Promise<Site> => openSite({ mounts: [{ folder, errorPages: { 404: "/404.html" }, ...rules }], base: "/" });
+const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO, site: Partial<SiteConfig> = {}): Promise<Site> => openSite({ mounts: [{ folder, errorPages: { 404: "/404.html" }, ...rules }], base: "/", ...site });
+const openMoved = (moved: SiteConfig["moved"], gone: string[] = []): Promise<Site> => openDemo({}, DEMO, { moved, gone });
 
 /** What of a run was not as expected: the case, and what was expected of what. */
 const failures = (results: readonly CaseResult[]): string[] =>
@@ -53,12 +54,12 @@ async function proxy(target: string, meddling: Meddling): Promise<string> {
 
 describe("a site that is right passes every pack", () => {
   test("in process, and over the network by following its links", async () => {
-    const site = await openDemo();
+    const site = await openMoved({ "/birds/": "/guide/", "/map.html": "/visit#map", "/shop/": "https://shop.larkholm.example/", "/now": { to: "/records/2026/season.json", temporary: true, query: "drop" } }, ["/members/", "/webcam.html"]);
     const [inside, outside] = [await runPacks(site, PACK_NAMES), await runPacks(await listen(site), PACK_NAMES)];
     expect([...failures(inside), ...failures(outside)]).toEqual([]);
     for (const results of [inside, outside]) {
-      // Bytes are on a wire over the network only.
-      const counts = PACK_NAMES.filter((name) => name !== "framing" || results === outside).map((name) => results.filter(({ case: one, outcome }) => one.group === name && outcome === "passed").length);
+      // Bytes are on a wire over the network only, and what moved is known of a configuration.
+      const counts = PACK_NAMES.filter((name) => (name !== "framing" || results === outside) && (name !== "moved" || results === inside)).map((name) => results.filter(({ case: one, outcome }) => one.group === name && outcome === "passed").length);
       expect(Math.min(...counts)).toBeGreaterThan(3);
     }
   });
@@ -97,7 +98,7 @@ describe("a site that is right passes every pack", () => {
     await tree.write({ "none/": "" });
     const results = await runPacks(await openSite({ base: tree.folder, mounts: [{ folder: "none" }] }), PACK_NAMES);
     expect(failures(results)).toEqual([]);
-    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["framing", "links", "conditional", "ranges", "codings", "app-shell", "content", "listings", "delivery"]);
+    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["framing", "links", "moved", "conditional", "ranges", "codings", "app-shell", "content", "listings", "delivery"]);
   });
 });
 
@@ -111,6 +112,10 @@ describe("a demo that was broken is found out", () => {
   afterAll(() => copy.close());
 
   test.each<[string, () => Promise<Site | string>, PackName, RegExp[]]>([
+    ["an old address where a page still is", () => openMoved({ "/visit.html": "/guide/" }), "moved", [/^moved: \/visit\.html leads to \/guide\/: redirect 200$/]],
+    ["a new address where nothing is", () => openMoved({ "/old": "/new" }), "moved", [/^moved: \/old leads to \/new: .*answer 404$/]],
+    ["a new address that leads on", () => openMoved({ "/old": "/guide" }), "moved", [/^moved: \/old leads to \/guide: .*answer 301$/]],
+    ["what is gone and still there", () => openMoved({}, ["/visit.html"]), "moved", [/^moved: \/visit\.html is gone: status 200$/]],
     ["a style sheet of the wrong type", () => openDemo({ mediaTypes: { ".css": "text/plain" } }), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type text\/plain$/]],
     ["the same, over the network", async () => listen(await openDemo({ mediaTypes: { ".css": "text/plain" } })), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type text\/plain$/]],
     ["a picture with another picture's extension", () => openDemo({}, copy.folder), "types", [/^types: \/images\/plate\.png has the type of its content: media type image\/png$/]],

@@ -60,6 +60,11 @@ export class MovedAddresses {
 
 const isBelow = (path: string, folder: string): boolean => path === folder || path.startsWith(`${folder}/`);
 
+/** A path of the site as an escaped address. */
+export function formatAddress(path: string, slash: boolean): string {
+  return `/${formatPath(path)}${slash && path !== "" ? "/" : ""}`;
+}
+
 /** The path of the site that an old address leads to; undefined where it leads to another site. */
 export function pathOf(to: Destination, below: string): string | undefined {
   if (to.kind === "elsewhere") return undefined;

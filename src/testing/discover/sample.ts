@@ -1,6 +1,6 @@
 import { describePrivateName } from "../../config/private-names.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
-import type { Site } from "../../site/site.js";
+import type { Site, SiteMoved } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
@@ -54,6 +54,8 @@ export interface Sample {
   readonly mayWrite: boolean;
   /** Addresses of files whose names are rarely meant for visitors, with what they are. */
   readonly privateNames: readonly { readonly path: string; readonly what: string }[];
+  /** Addresses that moved or are gone; undefined where the site's configuration is not known. */
+  readonly moved: readonly SiteMoved[] | undefined;
 }
 
 export interface SampleOptions {
@@ -115,6 +117,7 @@ export async function takeSample(
     inProcess,
     mayWrite: inProcess || methods || isOwnMachine(asker.address),
     privateNames,
+    moved: site?.moved,
   };
 }
 

@@ -3,6 +3,7 @@ export const PACKS_IN_WORDS = {
   framing: "messages end where they say, and their lines can be read (RFC 9112); over the network",
   missing: "what is said where nothing is: 404, a page of its own, no redirect, nothing private",
   links: "what pages, style sheets, scripts and manifests name is there; folders lead to their slash",
+  moved: "addresses that moved lead to new ones that answer, and what is gone says so (RFC 9110 §15)",
   methods:
     "what is not for reading is refused; methods that write go to this machine only, or with --methods",
   types: "media types, charsets and nosniff, held against names and contents",

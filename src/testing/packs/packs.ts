@@ -14,6 +14,7 @@ import { links } from "./links.js";
 import { listings } from "./listings.js";
 import { methods } from "./methods.js";
 import { missing } from "./missing.js";
+import { moved } from "./moved.js";
 import type { PackName } from "./names.js";
 import type { Pack } from "./pack.js";
 import { pathSafety } from "./path-safety.js";
@@ -24,6 +25,7 @@ const PACKS: Readonly<Record<PackName, Pack>> = {
   framing,
   missing,
   links,
+  moved,
   methods,
   types,
   conditional,
