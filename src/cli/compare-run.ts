@@ -1,9 +1,12 @@
+import { stat } from "node:fs/promises";
 import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
 import { SiteError } from "../config/problems.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
+import { findLost } from "../survey/lost/find-lost.js";
+import { isSeal, releaseOf } from "../survey/lost/release.js";
 import type { Asker, Question } from "../testing/ask/ask.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer, type ServerOptions } from "../testing/ask/server.js";
@@ -13,6 +16,7 @@ import { takeSample } from "../testing/discover/sample.js";
 import { expandCases } from "../testing/format/expand.js";
 import { loadExpectations } from "../testing/format/load.js";
 import { printComparisons, toComparisonJson } from "./compare-report.js";
+import { printLost } from "./lost-report.js";
 import { openProgress } from "./progress.js";
 import { openTerminal } from "./terminal.js";
 
@@ -23,6 +27,7 @@ export interface CompareOptions {
   readonly concurrency?: number;
   /** In milliseconds. */
   readonly timeout?: number;
+  readonly failOn: "difference" | "lost" | "never";
   readonly insecureTls?: true;
   readonly report: "pretty" | "json";
 }
@@ -39,6 +44,14 @@ export async function runCompare(
   files: readonly string[],
   options: CompareOptions,
 ): Promise<void> {
+  if (await areReleases(here, there)) {
+    if (files.length > 0)
+      throw new SiteError([
+        `${files[0]}: two releases are compared by their files; leave the expectations out, or compare two configurations or addresses.`,
+      ]);
+    process.exitCode = await compareReleases(here, there, options);
+    return;
+  }
   const first = await openPlace(here, "HERE", options);
   const second = await openPlace(there, "THERE", options);
   const progress = openProgress(process.stderr);
@@ -53,18 +66,54 @@ export async function runCompare(
       const because = comparisons[0]?.unanswered?.there;
       throw new SiteError([`THERE: ${second.asker.about} does not answer: ${because}.`]);
     }
+    const { site: earlier } = first;
+    const { site: now } = second;
+    const lost =
+      earlier === undefined || now === undefined
+        ? undefined
+        : await findLost(await releaseOf(here, earlier), await releaseOf(there, now));
     const terminal = openTerminal(process.stdout);
     const names = { here: first.asker.about, there: second.asker.about };
     const all = options.allFields === true;
     if (options.report === "json")
-      terminal.print(JSON.stringify(toComparisonJson(comparisons, names, all), null, 2));
-    else printComparisons(terminal, comparisons, names, all);
-    process.exitCode = comparisons.some(differs) ? 1 : 0;
+      terminal.print(JSON.stringify({ ...toComparisonJson(comparisons, names, all), lost }, null, 2));
+    else {
+      printComparisons(terminal, comparisons, names, all);
+      if (lost !== undefined) printLost(terminal, lost);
+    }
+    const { failOn } = options;
+    const isLost = lost !== undefined && lost.addresses.length > 0;
+    process.exitCode =
+      (failOn !== "never" && isLost) || (failOn === "difference" && comparisons.some(differs)) ? 1 : 0;
   } finally {
     progress.end();
     await first.asker.close();
     await second.asker.close();
   }
+}
+
+// Folders and seals have no rules of their own to be asked about: what they lost is told.
+async function areReleases(here: string, there: string): Promise<boolean> {
+  const both = [here, there];
+  if (both.some((one) => /^https?:/i.test(one))) return false;
+  const kinds = await Promise.all(
+    both.map(
+      async (one) => (await stat(one).catch(() => undefined))?.isDirectory() === true || (await isSeal(one)),
+    ),
+  );
+  return kinds.some(Boolean);
+}
+
+async function compareReleases(
+  here: string,
+  there: string,
+  { report, failOn }: CompareOptions,
+): Promise<number> {
+  const lost = await findLost(here, there);
+  const terminal = openTerminal(process.stdout);
+  if (report === "json") terminal.print(JSON.stringify({ version: 1, lost }, null, 2));
+  else printLost(terminal, lost);
+  return failOn !== "never" && lost.addresses.length > 0 ? 1 : 0;
 }
 
 async function openPlace(written: string, where: string, options: CompareOptions): Promise<Place> {

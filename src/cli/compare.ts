@@ -5,14 +5,18 @@ import type { CompareOptions } from "./compare-run.js";
 export function addCompare(program: Command): void {
   program
     .command("compare")
-    .summary("compare what two addresses answer")
+    .summary("compare what two sites or two releases answer")
     .description(
       "Asks two sites the same, and tells what differs in status, fields that matter and content, with the likely reason. " +
-        "Dates, connection fields and what proxies add are left out. " +
+        "Dates, connection fields and what proxies add are left out. Of two folders, seals or configurations it lists the addresses " +
+        "that answered in the first and do not in the second, with rules that lead to where the content is now. " +
         "Exit status: 0 when nothing differs, 1 when something does, 2 when it could not be asked.",
     )
-    .argument("<HERE>", "an address, or a configuration file to be asked in this process")
-    .argument("<THERE>", "the other address, or configuration file")
+    .argument(
+      "<HERE>",
+      "an address, a configuration file, a folder or a seal file: the earlier one of two releases",
+    )
+    .argument("<THERE>", "the other one")
     .argument(
       "[FILE...]",
       "expectations files whose requests are put; without one, what HERE serves is found out",
@@ -22,6 +26,14 @@ export function addCompare(program: Command): void {
     .option("--all-fields", "list the differences that are left out too")
     .option("--concurrency <N>", "requests under way at a time", parseWidth)
     .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (10s when left out)", parseTime)
+    .addOption(
+      new Option(
+        "--fail-on <WHAT>",
+        "end with status 1 for any difference, only for lost addresses, or never",
+      )
+        .choices(["difference", "lost", "never"])
+        .default("difference"),
+    )
     .option("--insecure-tls", "take a certificate that nobody vouches for")
     .addOption(new Option("--report <FORM>", "how it is told").choices(["pretty", "json"]).default("pretty"))
     .addHelpText(
@@ -29,7 +41,8 @@ export function addCompare(program: Command): void {
       `
 Examples:
   epistyle compare http://127.0.0.1:8080/ https://www.example.org/
-  epistyle compare epistyle.config.yaml https://www.example.org/ expectations.yaml`,
+  epistyle compare epistyle.config.yaml https://www.example.org/ expectations.yaml
+  epistyle compare ../last-release ./dist --fail-on lost     which addresses the new build lost`,
     )
     .action(async (here: string, there: string, files: string[], options: CompareOptions) => {
       const { runCompare } = await import("./compare-run.js");

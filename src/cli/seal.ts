@@ -1,12 +1,18 @@
-import type { Command } from "commander";
+import { stat } from "node:fs/promises";
+import { type Command, Option } from "commander";
+import type { SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/problems.js";
 import { formatCount, formatSize } from "../core/text/size.js";
+import { openSite } from "../site/open.js";
+import type { LostAddresses } from "../survey/lost/find-lost.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
-import { openTerminal } from "./terminal.js";
+import { printLost } from "./lost-report.js";
+import { openTerminal, type Terminal } from "./terminal.js";
 
 interface SealOptions {
   readonly config?: string;
   readonly out: string;
+  readonly failOn: "lost" | "never";
 }
 
 export function addSeal(program: Command): void {
@@ -21,6 +27,14 @@ export function addSeal(program: Command): void {
     .argument("[FOLDER]", "the folder that is sealed")
     .option("--config <FILE>", "seal the folders of this configuration")
     .option("--out <FILE>", "write to this file; one that is there is replaced", "seal.jsonl")
+    .addOption(
+      new Option(
+        "--fail-on <WHAT>",
+        "lost: where addresses of the seal file that would be replaced do not answer any more, write nothing and end with status 1",
+      )
+        .choices(["lost", "never"])
+        .default("never"),
+    )
     .addHelpText(
       "after",
       `
@@ -31,14 +45,45 @@ Examples:
     .action(async (folder: string | undefined, options: SealOptions) => {
       const { writeSeal } = await import("../adapters/node.js");
       const definition = await chooseDefinition(folder, options.config);
+      const terminal = openTerminal(process.stdout);
+      const lost = await findLostSince(options.out, definition, terminal);
+      if (lost !== undefined && lost.addresses.length > 0) {
+        printLost(terminal, lost);
+        if (options.failOn === "lost") {
+          terminal.print(`${options.out} is left as it is.`);
+          process.exitCode = 1;
+          return;
+        }
+        terminal.print();
+      }
       const { files, bytes, warnings } = await writeSeal(definition, options.out).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });
-      const terminal = openTerminal(process.stdout);
       for (const warning of warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
       const shown = `${formatCount(files)} ${files === 1 ? "file" : "files"}, ${formatSize(bytes)}`;
       const named = folder ?? (options.config === undefined ? "" : `--config ${options.config}`);
       const command = `epistyle serve ${named}${named === "" ? "" : " "}--seal ${options.out}`;
       terminal.print(`${options.out} is written: ${shown}. Serve exactly these with: ${command}`);
     });
+}
+
+// What the seal file that is there lists is the earlier release.
+async function findLostSince(
+  out: string,
+  definition: SiteDefinition,
+  terminal: Terminal,
+): Promise<LostAddresses | undefined> {
+  if ((await stat(out).catch(() => undefined)) === undefined) return undefined;
+  const [{ findLost }, { releaseOf, openRelease }] = await Promise.all([
+    import("../survey/lost/find-lost.js"),
+    import("../survey/lost/release.js"),
+  ]);
+  try {
+    const earlier = await openRelease(out);
+    return await findLost(earlier, await releaseOf("what is sealed now", await openSite(definition)));
+  } catch (error) {
+    if (!(error instanceof SiteError)) throw error;
+    terminal.print(terminal.colors.yellow(`Warning: ${error.message} It is replaced.`));
+    return undefined;
+  }
 }

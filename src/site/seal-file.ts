@@ -74,6 +74,38 @@ function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMou
   };
 }
 
+/** What a seal file says of one mount. */
+export interface SealedList {
+  readonly at: string;
+  readonly files: readonly Pick<SealLine, "path" | "size" | "digest" | "modified">[];
+}
+
+/** Reads a seal file. Throws a SiteError that names file and line. Digests are in base64url. */
+export async function listSeal(
+  path: string,
+  shown = path,
+): Promise<{ readonly mounts: readonly SealedList[] }> {
+  const lines = (await readText(path, shown)).split("\n");
+  if (lines.at(-1) === "") lines.pop();
+  const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
+  if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
+    throw new SiteError([`${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`]);
+  const wanted = head.mounts.reduce((sum, { files }) => sum + files, 0);
+  if (lines.length - 1 !== wanted)
+    throw new SiteError([
+      `${shown}: found ${lines.length - 1} files where its first line says ${wanted}; it was cut or changed: seal anew.`,
+    ]);
+  const mounts = head.mounts.map(({ at }) => ({ at, files: [] as SealLine[] }));
+  for (let index = 1; index < lines.length; index++) {
+    const line = readJson(lines[index]!, shown, index + 1);
+    const problem = findProblem(line, mounts.length);
+    if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal anew.`]);
+    const { mount, digest, ...file } = line as SealLine;
+    mounts[mount]!.files.push({ ...file, mount, digest: readDigest(digest) });
+  }
+  return { mounts };
+}
+
 /**
  * Adds what a seal file says to the folders of a site's mounts, in their order. Throws a SiteError that names file and line. Bytes
  * are not read: each file is held against its digest when it is first asked for.
@@ -83,28 +115,15 @@ export async function readSealFile(
   shown: string,
   mounts: readonly Pick<SealedMount, "at" | "folder">[],
 ): Promise<void> {
-  const lines = (await readText(path, shown)).split("\n");
-  if (lines.at(-1) === "") lines.pop();
-  const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
-  if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
-    throw new SiteError([`${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`]);
-  const [own, said] = [mounts, head.mounts].map((all) => all.map(({ at }) => at).join(", "));
+  const { mounts: sealed } = await listSeal(path, shown);
+  const [own, said] = [mounts, sealed].map((all) => all.map(({ at }) => at).join(", "));
   if (own !== said)
     throw new SiteError([
       `${shown}: it was made for mounts at ${said}, and the configuration has mounts at ${own}; seal anew.`,
     ]);
-  const wanted = head.mounts.reduce((sum, { files }) => sum + files, 0);
-  if (lines.length - 1 !== wanted)
-    throw new SiteError([
-      `${shown}: found ${lines.length - 1} files where its first line says ${wanted}; it was cut or changed: seal anew.`,
-    ]);
-  for (let index = 1; index < lines.length; index++) {
-    const line = readJson(lines[index]!, shown, index + 1);
-    const problem = findProblem(line, mounts.length);
-    if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal anew.`]);
-    const { mount, path, size, digest, modified } = line as SealLine;
-    mounts[mount]!.folder.add(path, new SealedEntry(size, Date.parse(modified), readDigest(digest)));
-  }
+  for (const [index, { files }] of sealed.entries())
+    for (const { path, size, digest, modified } of files)
+      mounts[index]!.folder.add(path, new SealedEntry(size, Date.parse(modified), digest));
 }
 
 function findProblem(line: unknown, mounts: number): string | undefined {

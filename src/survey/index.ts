@@ -1,5 +1,9 @@
 export { type Accepted, acceptKnown, loadAccepted } from "./accepted.js";
 export type { Finding, FindingGroup, Severity } from "./finding.js";
+export { findLost, type LostAddresses } from "./lost/find-lost.js";
+export type { Guess, Likeness } from "./lost/guess.js";
+export { formatRules, type LostAddress, type ReadyRules } from "./lost/ready-rules.js";
+export { openRelease, type Release, type ReleaseFile, releaseOf } from "./lost/release.js";
 export { reportHtml } from "./reports/html.js";
 export { type JudgedSurvey, reportJson } from "./reports/json.js";
 export { reportSarif } from "./reports/sarif.js";

@@ -1,0 +1,121 @@
+import { execFile } from "node:child_process";
+import { readFileSync, rmSync } from "node:fs";
+import { join, resolve } from "node:path";
+import { promisify } from "node:util";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { parse } from "yaml";
+import { openSite } from "../src/index.js";
+import { findLost, formatRules } from "../src/survey/index.js";
+import { makeTree, type Tree } from "./helpers.js";
+
+// Which addresses answered in one release, and do not in the next; and where their content is now.
+const page = (title: string, text = ""): string => `<!doctype html><html><head><title>${title}</title></head><body>${text}</body></html>`;
+const EARLIER = {
+  "index.html": page("Front"),
+  "visit.html": page("Visiting the hide", "by ferry"),
+  "birds/index.html": page("Birds"),
+  "birds/waders/curlew.html": page("Curlew"),
+  "birds/waders/redshank.html": page("Redshank"),
+  "notes/lighthouse.html": page("Notes"),
+  "records/ringing.csv": "a,b\n1,2\n",
+  "two.txt": "equal",
+  "empty.txt": "",
+  "app-BGHzbpMo.js": "old()",
+  "style.css": "a{}",
+  "style.css.br": "coded",
+  "Résumé 1.html": page("Only here"),
+};
+const NOW = {
+  "index.html": page("Another front"),
+  "come-and-visit.html": page("Visiting the hide", "by bus, too"),
+  "guide/index.html": page("Birds"),
+  "guide/waders/curlew.html": page("Curlew"),
+  "guide/waders/redshank.html": page("Redshank"),
+  "notes/light-house.html": page("Notes from the light"),
+  "archive/ringing.csv": "a,b\n3,4\n5,6\n",
+  "one/two.text": "equal",
+  "other/two.text": "equal",
+  "app-Zz9zbpMo.js": "new()",
+  "styles/style.css": "b{}",
+};
+let earlier: Tree;
+let now: Tree;
+const lines = (lost: Awaited<ReturnType<typeof findLost>>): string[] => lost.addresses.map(({ address, now }) => (now === undefined ? address : `${address} → ${now.address}, ${now.because}`));
+
+beforeAll(async () => {
+  [earlier, now] = await Promise.all([makeTree(EARLIER), makeTree(NOW)]);
+});
+afterAll(() => Promise.all([earlier.remove(), now.remove()]));
+
+const BY_CONTENT = [
+  "/birds/ → /guide/, the same content",
+  "/birds/index.html → /guide/index.html, the same content",
+  "/birds/waders/curlew → /guide/waders/curlew, the same content",
+  "/birds/waders/curlew.html → /guide/waders/curlew.html, the same content",
+  "/birds/waders/redshank → /guide/waders/redshank, the same content",
+  "/birds/waders/redshank.html → /guide/waders/redshank.html, the same content",
+];
+const BY_NAME = ["/notes/lighthouse → /notes/light-house, a near name", "/notes/lighthouse.html → /notes/light-house.html, a near name", "/records/ringing.csv → /archive/ringing.csv, a near name", "/style.css → /styles/style.css, a near name"];
+const NOWHERE = ["/R%C3%A9sum%C3%A9%201", "/R%C3%A9sum%C3%A9%201.html", "/empty.txt", "/two.txt"];
+
+test("what was lost, with where it is now: by content, by title, by name", async () => {
+  const lost = await findLost(earlier.root, now.root);
+  const byTitle = ["/visit → /come-and-visit, the same title", "/visit.html → /come-and-visit.html, the same title"];
+  expect(lines(lost).sort()).toEqual([...BY_CONTENT, ...BY_NAME, ...byTitle, ...NOWHERE].sort());
+  expect(parse(formatRules(lost))).toEqual({
+    // One rule for a folder whose addresses all moved alike.
+    moved: {
+      "/birds/": "/guide/",
+      "/notes/lighthouse": "/notes/light-house",
+      "/notes/lighthouse.html": "/notes/light-house.html",
+      "/records/ringing.csv": "/archive/ringing.csv",
+      "/style.css": "/styles/style.css",
+      "/visit": "/come-and-visit",
+      "/visit.html": "/come-and-visit.html",
+    },
+    gone: expect.arrayContaining(NOWHERE),
+  });
+});
+
+test("with the rules that were proposed, nothing is lost any more", async () => {
+  const { moved, gone } = await findLost(earlier.root, now.root);
+  const site = await openSite({ mounts: [{ folder: now.root }], moved, gone: [...gone] });
+  const { releaseOf } = await import("../src/survey/index.js");
+  expect((await findLost(earlier.root, await releaseOf("now", site))).addresses).toEqual([]);
+});
+
+describe("on the command line", () => {
+  const run = (args: string[]): Promise<{ status: number; out: string }> =>
+    promisify(execFile)(process.execPath, [resolve("dist/cli/bin.js"), ...args], { cwd: earlier.root, env: { ...process.env, NO_COLOR: "1" } }).then(
+      ({ stdout }) => ({ status: 0, out: stdout }),
+      (error: { code: number; stdout: string; stderr: string }) => ({ status: error.code, out: error.stdout + error.stderr }),
+    );
+
+  test("two folders; a seal and a folder; a seal that is replaced", async () => {
+    const folders = await run(["compare", ".", now.root]);
+    expect([folders.status, folders.out]).toEqual([1, expect.stringContaining("16 addresses answered and do not any more.")]);
+    expect(folders.out).toContain("moved:\n  /birds/: /guide/\n");
+    expect((await run(["compare", ".", now.root, "--fail-on", "never"])).status).toBe(0);
+    const seal = join(now.root, "..", `${earlier.root.split("/").at(-1)}.jsonl`);
+    expect((await run(["seal", ".", "--out", seal])).status).toBe(0);
+    const written = readFileSync(seal, "utf8");
+    // A seal has no titles; digests it has.
+    const json = JSON.parse((await run(["compare", seal, now.root, "--report", "json"])).out);
+    expect(json.lost.addresses).toHaveLength(16);
+    expect(json.lost.addresses).toContainEqual({ address: "/birds/", now: { address: "/guide/", because: "the same content" } });
+    const refused = await run(["seal", now.root, "--out", seal, "--fail-on", "lost"]);
+    expect([refused.status, refused.out]).toEqual([1, expect.stringContaining(`${seal} is left as it is.`)]);
+    expect(readFileSync(seal, "utf8")).toBe(written);
+    expect((await run(["seal", now.root, "--out", seal])).out).toContain("16 addresses answered and do not any more.");
+    expect((await run(["compare", seal, now.root])).out).toContain("Every address that answered still does.");
+    rmSync(seal);
+  }, 60_000);
+
+  test.each<[string, string[], string]>([
+    ["nothing there", ["compare", ".", "none"], "none: there is no such file or folder; name a folder, a seal file or a configuration file.\n"],
+    ["expectations", ["compare", ".", now?.root ?? ".", "x.yaml"], "x.yaml: two releases are compared by their files; leave the expectations out"],
+  ])("%s", async (_title, args, message) => {
+    const { status, out } = await run(args);
+    expect([status, out]).toEqual([2, expect.stringContaining(message)]);
+  });
+});
