@@ -14,6 +14,7 @@ import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
 import { notListed } from "./rules/not-listed.js";
 import { validators } from "./rules/validators.js";
+import { variants } from "./rules/variants.js";
 import { whenMissing } from "./rules/when-missing.js";
 import { withheld } from "./rules/withheld.js";
 
@@ -35,6 +36,7 @@ export const RULES = {
   mediaTypes,
   charset,
   codings,
+  variants,
   validators,
   caching,
   headers,

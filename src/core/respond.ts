@@ -13,6 +13,7 @@ import { SHELL_VARY } from "./resolve/app-shell.js";
 import { type Notes, OpenFiles } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
 import { leavesRoom, resolve, resolveMoved } from "./resolve/resolve.js";
+import { chooseVariant } from "./resolve/variants.js";
 import { findPlace, type Nowhere, type Place, placePath } from "./rules/place.js";
 import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
@@ -44,7 +45,8 @@ export function respond(site: CompiledSite, request: SiteRequest, notes: Notes =
     const other = answerOtherMethod(request, rules);
     if (other !== undefined) return (await isOfApplication(way, other)) ? passMethod(request) : other;
     trace?.push({ stage: "rules", area: rules.area, rules: rules.describe() });
-    return answer(way, await resolve(way.files, way.place, request.headers, site.moved));
+    const resolution = await resolve(way.files, way.place, request.headers, site.moved);
+    return answer(way, rules.variants === undefined ? resolution : await negotiate(way, resolution));
   });
 }
 
@@ -82,9 +84,10 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
   const { compressor, remembered, pause } = site;
   switch (resolution.kind) {
     case "file": {
-      const { path, file, reason } = resolution;
+      const { path, file, reason, variant } = resolution;
       const address = files.addressOf(path);
-      const chosen = { path, file, rules: place.rules, answers: addressesOf(reason), address, reason };
+      const answers = addressesOf(reason);
+      const chosen = { path, file, rules: place.rules, answers, variant, address, reason };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }
@@ -100,6 +103,13 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     case "none":
       return answerNothing(way, resolution);
   }
+}
+
+// Of a file that lies in several formats or languages, the one that the client wants most.
+async function negotiate({ request, place, files, trace }: Way, resolution: Resolution): Promise<Resolution> {
+  if (resolution.kind !== "file" || resolution.reason.code === "earlier-release") return resolution;
+  const context = { files, rules: place.rules, headers: request.headers, trace };
+  return { ...resolution, ...(await chooseVariant(context, resolution)) };
 }
 
 function addressesOf({ code }: Reason): Answers {

@@ -32,6 +32,12 @@ export function toBlocks(explanation: Explanation, { all = false } = {}): Block[
       rows: trace.filter((s) => s.stage === "precondition").map(({ field, outcome }) => [field, outcome]),
     },
     {
+      title: "variant",
+      rows: trace
+        .filter((s) => s.stage === "variant")
+        .map(({ field, weights, chosen }) => [chosen, `by ${field}: ${weights.join(", ")}`]),
+    },
+    {
       title: "coding",
       rows: trace
         .filter((s) => s.stage === "representation")

@@ -10,6 +10,7 @@ export type CandidateRole =
   | "default document"
   | "directory"
   | "app shell"
+  | "variant"
   | "error page"
   | "prebuilt coding";
 
@@ -29,6 +30,8 @@ export type TraceStep =
       /** What the source could say about the cause, in words. */
       diagnosis: string | undefined;
     }
+  /** What was weighed, each a name with its weight, and what was chosen. */
+  | { stage: "variant"; field: string; weights: readonly string[]; chosen: string }
   /** The content coding; undefined for the bytes as they are. */
   | { stage: "representation"; coding: string | undefined; because: string }
   | { stage: "range"; field: string; outcome: string }

@@ -28,7 +28,10 @@ export function parseAccept(value: string): readonly MediaRange[] {
 }
 
 /** How much a media type is wanted, 0 to 1, and how specific the range is that says so (RFC 9110 §12.5.1): 2 names the type. */
-function weigh(mediaType: string, ranges: readonly MediaRange[]): { weight: number; specificity: number } {
+export function weigh(
+  mediaType: string,
+  ranges: readonly MediaRange[],
+): { weight: number; specificity: number } {
   const [type, subtype] = mediaType.split("/");
   let best = { weight: 0, specificity: -1 };
   for (const range of ranges) {

@@ -7,6 +7,7 @@ import { RecentKeys } from "./recent-keys.js";
 export const READ_FIELDS = [
   "accept",
   "accept-encoding",
+  "accept-language",
   "access-control-request-method",
   "cache-control",
   "if-match",

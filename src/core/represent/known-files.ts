@@ -3,6 +3,7 @@ import type { Fields } from "../fields/fields.js";
 import type { Store } from "../memory/store.js";
 import type { Coding } from "../rules/codings.js";
 import type { Rules } from "../rules/rules.js";
+import type { Variant } from "../rules/variants.js";
 import type { FileMetadata, OpenedFile } from "../source.js";
 
 /** The opaque part of a file's entity tag, without quotes. */
@@ -37,7 +38,11 @@ export interface FileProfile {
   readonly disposition: Fields;
   /** Names the file, where the address is a shorter one. */
   readonly contentLocation: Fields;
+  /** Its language, where that is known. */
+  readonly language: Fields;
   readonly vary: Fields;
+  /** What tells its tags from those of its variants, with a hyphen before it; `""` for an original. */
+  readonly tagSuffix: string;
   /** Codings that were made are kept for it: another object when the bytes are others. */
   readonly codingVersion: object;
   /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
@@ -54,12 +59,14 @@ export interface Described {
   readonly file: OpenedFile;
   readonly rules: Rules;
   readonly answers: Answers;
+  /** What it is beside its variants; undefined where it has none. */
+  readonly variant?: Variant | undefined;
 }
 
 /** What is known of the file at an address, for as long as its metadata object is the same. */
 export interface KnownFile {
   readonly metadata: FileMetadata;
-  readonly profiles: { readonly rules: Rules; readonly answers: Answers; readonly profile: FileProfile }[];
+  readonly profiles: (Pick<Described, "rules" | "answers" | "variant"> & { readonly profile: FileProfile })[];
   /** The digest of its bytes, as tags have it. */
   digest: Pick<Tag, "base" | "lasts"> | undefined;
   digesting: Promise<string> | undefined;
@@ -102,16 +109,25 @@ export function recallFile(
 
 /** What was made of a file under these rules; undefined when nothing was, or the file changed. */
 export function recallProfile(known: KnownFiles, described: Described): FileProfile | undefined {
-  const { rules, answers } = described;
-  return recallFile(known, described)?.profiles.find((one) => one.rules === rules && one.answers === answers)
-    ?.profile;
+  return recallFile(known, described)?.profiles.find((one) => isSameUse(one, described))?.profile;
+}
+
+type Use = Pick<Described, "rules" | "answers" | "variant">;
+
+function isSameUse(a: Use, b: Use): boolean {
+  return (
+    a.rules === b.rules &&
+    a.answers === b.answers &&
+    a.variant?.of === b.variant?.of &&
+    a.variant?.isOther === b.variant?.isOther
+  );
 }
 
 export function keepProfile(known: KnownFiles, described: Described, profile: FileProfile): void {
-  const { address, file, rules, answers } = described;
+  const { address, file, rules, answers, variant } = described;
   const entry = recallFile(known, described) ?? newEntry(file.metadata);
-  const before = entry.profiles.findIndex((one) => one.rules === rules && one.answers === answers);
+  const before = entry.profiles.findIndex((one) => isSameUse(one, described));
   if (before >= 0) entry.profiles.splice(before, 1);
-  entry.profiles.push({ rules, answers, profile });
+  entry.profiles.push({ rules, answers, variant, profile });
   known.set(address, entry);
 }

@@ -14,6 +14,7 @@ import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
 import type { Rules } from "../rules/rules.js";
+import { languageInName, type Variant } from "../rules/variants.js";
 import { formatCount } from "../text/size.js";
 import {
   type Answers,
@@ -45,7 +46,7 @@ async function makeProfile(
   described: Described,
   nowSeconds: number,
 ): Promise<FileProfile> {
-  const { path, file, rules, answers } = described;
+  const { path, file, rules, answers, variant } = described;
   const tag = await decideTag(known, described, nowSeconds);
   const before = recallProfile(known, described);
   if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
@@ -62,10 +63,10 @@ async function makeProfile(
     caching: decideCaching(cachingRule, answers),
     ownFields: collectHeaders(path, rules),
     disposition: decideDisposition(path, rules),
-    contentLocation: answers === "shorter address" ? nameFile(path) : Fields.NONE,
-    vary: (answers === "deep links" ? SHELL_VARY : Fields.NONE).supply(
-      codings.codings.length === 0 ? Fields.NONE : CODING_VARY,
-    ),
+    contentLocation: nameFile(path, answers, variant),
+    language: decideLanguage(path, rules, variant),
+    vary: decideVary(answers, codings.codings.length > 0, variant),
+    tagSuffix: variant?.isOther ? `-${variant.of}` : "",
     representations: new Map(),
     codingVersion: recallFile(known, described)?.codingVersion ?? file.metadata,
   };
@@ -140,6 +141,10 @@ const REVALIDATE = Fields.of([
   "no caching rule: a copy is revalidated each time",
 ]);
 const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]);
+const VARIANT_VARY = {
+  Accept: Fields.of(["Vary", "Accept", "the file lies in several formats"]),
+  "Accept-Language": Fields.of(["Vary", "Accept-Language", "the file lies in several languages"]),
+};
 const SHELL = Fields.of([
   "Cache-Control",
   "no-cache",
@@ -168,13 +173,29 @@ function collectHeaders(path: string, { headers }: Rules): Fields {
 }
 
 // RFC 9110 §8.7, relative to the address that was asked for: under a prefix that a proxy took off it holds too.
-function nameFile(path: string): Fields {
+function nameFile(path: string, answers: Answers, variant: Variant | undefined): Fields {
+  // What answers deep links lies anywhere, as seen from them.
+  if (answers === "deep links" || (answers === "own address" && !variant?.isOther)) return Fields.NONE;
   const name = formatSegment(path.slice(path.lastIndexOf("/") + 1));
-  return Fields.of([
-    "Content-Location",
-    `./${name}`,
-    "the file's own address, found through an implied extension",
-  ]);
+  const because = variant?.isOther
+    ? `the variant's own address, chosen by ${variant.field}`
+    : "the file's own address, found through an implied extension";
+  return Fields.of(["Content-Location", `./${name}`, because]);
+}
+
+// RFC 9110 §8.5: of originals it is said where there are others beside them.
+function decideLanguage(path: string, { variants, origins }: Rules, variant: Variant | undefined): Fields {
+  if (variants === undefined || variants.languages.length === 0) return Fields.NONE;
+  const language = variant?.field === "Accept-Language" ? variant.of : languageInName(path, variants);
+  return language === undefined
+    ? Fields.NONE
+    : Fields.of(["Content-Language", language, `variants: ${origins.variants}`]);
+}
+
+function decideVary(answers: Answers, hasCodings: boolean, variant: Variant | undefined): Fields {
+  return (answers === "deep links" ? SHELL_VARY : Fields.NONE)
+    .supply(variant === undefined ? Fields.NONE : VARIANT_VARY[variant.field])
+    .supply(hasCodings ? CODING_VARY : Fields.NONE);
 }
 
 function decideDisposition(path: string, { downloads }: Rules): Fields {

@@ -145,9 +145,18 @@ function makeRepresentation(
   sizeBytes: number,
 ): Representation {
   // RFC 9110 §8.8.3.3: each coding has a tag of its own.
-  const opaque = coding === undefined ? `"${tagBase}"` : `"${tagBase}-${coding}"`;
-  const { caching, vary, ownFields, disposition, contentLocation, contentType, lastModifiedSeconds } =
-    profile;
+  const base = tagBase + profile.tagSuffix;
+  const opaque = coding === undefined ? `"${base}"` : `"${base}-${coding}"`;
+  const {
+    language,
+    caching,
+    vary,
+    ownFields,
+    disposition,
+    contentLocation,
+    contentType,
+    lastModifiedSeconds,
+  } = profile;
   const entityTag = Fields.of(["ETag", opaque, profile.tag.because]);
   const encoding =
     coding === undefined
@@ -158,6 +167,7 @@ function makeRepresentation(
           "the coding that Accept-Encoding wants most, of those there are",
         ]);
   const restFields = encoding
+    .concat(language)
     .concat(caching)
     .concat(entityTag)
     .concat(profile.lastModified)

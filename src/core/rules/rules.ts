@@ -3,6 +3,7 @@ import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
 import type { ListingRules, NotListed } from "./listing.js";
+import type { VariantRules } from "./variants.js";
 import type { Withheld } from "./withheld.js";
 
 /** A single-page application's document, and the paths (inside the mount, on whole segments) it does not answer. */
@@ -48,6 +49,8 @@ export interface RuleValues {
   /** Charset named for text types; `""` names none. */
   readonly charset: string;
   readonly codings: Codings;
+  /** Files beside a file that say the same; undefined where none are looked for. */
+  readonly variants: VariantRules | undefined;
   /** What an entity tag is made of: size and times, the digest of the bytes, or what serves the file better. */
   readonly validators: "automatic" | "metadata" | "content";
   /** The first that matches decides how long a copy is fresh. */

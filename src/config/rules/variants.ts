@@ -1,0 +1,67 @@
+import * as z from "zod";
+import { MEDIA_TYPES } from "../../core/media-types/table.js";
+import type { VariantRules } from "../../core/rules/variants.js";
+import { innermost } from "../rule.js";
+import { reject } from "../values.js";
+
+const AT_MOST = 16;
+
+const format = z.string().check((payload) => {
+  const { value } = payload;
+  if (value.startsWith("."))
+    reject(payload, `a format is an extension without its dot: write "${value.replace(/^\.+/, "")}"`);
+  else if (!MEDIA_TYPES.get(value)?.startsWith("image/"))
+    reject(payload, 'a format is an extension of pictures: write it as "avif" or "webp"');
+});
+
+/** RFC 5646 §2.1, without what nobody puts into a file name. */
+const language = z.string().check((payload) => {
+  if (!/^[a-z]{2,3}(?:-[a-z0-9]{2,8})*$/i.test(payload.value))
+    reject(payload, 'a language is a tag of RFC 5646: write it as "en", "nb" or "pt-BR"');
+});
+
+const unlike = <Item extends z.ZodType<string>>(item: Item) =>
+  z
+    .array(item)
+    .max(AT_MOST)
+    .check((payload) => {
+      const folded = payload.value.map((one) => one.toLowerCase());
+      const twice = folded.find((one, index) => folded.indexOf(one) !== index);
+      if (twice !== undefined)
+        reject(payload, `each stands there once, and "${twice}" does twice: leave one out`);
+    });
+
+export const variants = innermost({
+  description:
+    "Files beside a file that say the same, and are sent in its place to who wants them more: a picture in another format, a document in another language.",
+  scope: "site",
+  schema: z.strictObject({
+    formats: unlike(format)
+      .optional()
+      .describe(
+        "Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept.",
+      ),
+    languages: unlike(language)
+      .refine((list) => list.length !== 1, {
+        error:
+          "the first language is that of files without one in their names, and others follow: write it as [en, nb]",
+      })
+      .optional()
+      .describe(
+        "Languages of documents: first that of index.html itself, then those of index.nb.html and the like beside it. Chosen by Accept-Language.",
+      ),
+  }),
+  default: {},
+  defaultInWords: "`{}`",
+  compile: ({ formats = [], languages = [] }): VariantRules | undefined =>
+    formats.length === 0 && languages.length === 0
+      ? undefined
+      : { formats, languages: languages.map((one) => one.toLowerCase()) },
+  explain: (rules) =>
+    rules === undefined
+      ? ""
+      : [
+          ...(rules.formats.length > 0 ? [`formats ${rules.formats.join(", ")}`] : []),
+          ...(rules.languages.length > 0 ? [`languages ${rules.languages.join(", ")}`] : []),
+        ].join("; "),
+});
