@@ -1,3 +1,4 @@
+export { readPlan } from "./adapters/in-process.js";
 export { defineSite, type SiteDefinition } from "./config/define.js";
 export { SiteError } from "./config/problems.js";
 export type { AreaConfig, MountConfig, SiteConfig } from "./config/schema.js";

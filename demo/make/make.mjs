@@ -6,6 +6,7 @@ import { createRequire } from "node:module";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { Resvg } from "@resvg/resvg-js";
+import sharp from "sharp";
 import { birdPage, frontPage, groupPage, guidePage, missingPage, notesPage, visitPage } from "./pages.mjs";
 import { drawLandscape, drawPlate, favicon } from "./plates.mjs";
 import { formatCsv, makePlaces, makeRinging, makeSeason, makeSightings } from "./records.mjs";
@@ -49,6 +50,7 @@ function makeArchive() {
 }
 
 const season = makeSeason();
+const view = new Resvg(drawLandscape(), { fitTo: { mode: "width", value: 1120 } }).render().asPng();
 const files = {
   "index.html": frontPage(),
   "404.html": missingPage(),
@@ -58,9 +60,9 @@ const files = {
   ...Object.fromEntries(groups.map((group) => [`guide/${group.id}/index.html`, groupPage(group)])),
   ...Object.fromEntries(species.map((bird) => [`guide/${bird.group}/${fileName(bird)}`, birdPage(bird)])),
   "images/favicon.svg": favicon,
-  "images/view-from-the-hide.png": new Resvg(drawLandscape(), { fitTo: { mode: "width", value: 1120 } })
-    .render()
-    .asPng(),
+  "images/view-from-the-hide.png": view,
+  "images/view-from-the-hide.avif": await sharp(view).avif({ quality: 60, effort: 2 }).toBuffer(),
+  "images/view-from-the-hide.webp": await sharp(view).webp({ quality: 80 }).toBuffer(),
   ...Object.fromEntries(species.map((bird) => [`images/plates/${bird.id}.svg`, drawPlate(bird)])),
   ...Object.fromEntries(species.map((bird) => [`recordings/${bird.name} call.wav`, recordCall(bird, 3)])),
   "records/2026/sightings.csv": formatCsv(makeSightings()),

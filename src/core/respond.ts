@@ -87,7 +87,8 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
       const { path, file, reason, variant } = resolution;
       const address = files.addressOf(path);
       const answers = addressesOf(reason);
-      const chosen = { path, file, rules: place.rules, answers, variant, address, reason };
+      const why: Reason = variant?.isOther ? { code: "variant", subject: variant.field } : reason;
+      const chosen = { path, file, rules: place.rules, answers, variant, address, reason: why };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }

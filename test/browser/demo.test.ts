@@ -46,6 +46,15 @@ test("the front page comes up whole: style sheet, font, module, pictures, sound"
   await page.close();
 });
 
+test("the picture of the guide comes in a smaller format, and is shown", async () => {
+  const page = await browser.context.newPage();
+  const answered = page.waitForResponse(/view-from-the-hide\.png$/);
+  await page.goto(`${server.url}guide/`, { waitUntil: "networkidle" });
+  expect((await answered).headers()).toMatchObject({ "content-type": "image/avif", vary: "Accept", "content-location": "./view-from-the-hide.avif" });
+  expect(await page.locator(".view img").evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBe(1120);
+  await page.close();
+});
+
 test("every link of the guide leads to a page, names beyond ASCII and with blanks among them", async () => {
   const page = await browser.context.newPage();
   const seen = new Set<string>();

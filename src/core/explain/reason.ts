@@ -13,6 +13,7 @@ const SENTENCES = {
   "exact-file": "the file of that name",
   "default-document": "the default document of the directory",
   "implied-extension": "the name with the implied extension …",
+  variant: "the file beside it that … wants most",
   "earlier-release": "only the earlier release … has it",
   listing: "the listing of the directory",
   "app-shell": "the app shell: a navigation that no file answers",

@@ -10,6 +10,8 @@ export const PACKS_IN_WORDS = {
   conditional: "validators, and what is answered to who holds a copy (RFC 9110 §13)",
   ranges: "parts of a file, for players and resumed downloads (RFC 9110 §14)",
   codings: "compression: what is offered, what is said about it (RFC 9110 §8.4, §12.5.3)",
+  variants:
+    "pictures in several formats and pages in several languages: a usable one for everybody (RFC 9110 §12)",
   head: "HEAD sends what GET would, without the body (RFC 9110 §9.3.2)",
   caching: "how long copies are kept, by what names promise (RFC 9111)",
   "app-shell": "deep links get the application, missing scripts do not",

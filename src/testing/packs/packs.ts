@@ -20,6 +20,7 @@ import type { Pack } from "./pack.js";
 import { pathSafety } from "./path-safety.js";
 import { ranges } from "./ranges.js";
 import { types } from "./types.js";
+import { variants } from "./variants.js";
 
 const PACKS: Readonly<Record<PackName, Pack>> = {
   framing,
@@ -31,6 +32,7 @@ const PACKS: Readonly<Record<PackName, Pack>> = {
   conditional,
   ranges,
   codings,
+  variants,
   head,
   caching,
   "app-shell": appShell,
