@@ -104,9 +104,9 @@ async function openProved(config: SiteConfig): Promise<Site> {
   const respond = site.respond;
   return Object.assign(site, {
     respond: (request: SiteRequest) => {
-      const { method, target, headers, strippedPrefix, mayPass = false } = foldHeaderNames(request);
+      const { method, target, headers, strippedPrefix, mayPass = false, isSecure = false } = foldHeaderNames(request);
       if (method !== "GET" && method !== "HEAD") return respond(request);
-      return keeper.respond({ method, target, strippedPrefix, mayPass }, { ...request, headers });
+      return keeper.respond({ method, target, strippedPrefix, mayPass, isSecure }, { ...request, headers });
     },
   });
 }

@@ -161,7 +161,7 @@ test("a listener of answers that throws ends nothing but its answer", async () =
 
 test("no more is kept than may be, and what is used stays", () => {
   const kept = new KeptAnswers(() => 0);
-  const key = (target: string): RequestKey => ({ method: "GET", target, strippedPrefix: undefined, mayPass: false });
+  const key = (target: string): RequestKey => ({ method: "GET", target, strippedPrefix: undefined, mayPass: false, isSecure: false });
   const plan = (bytes: number): ReadyPlan => ({ kind: "response", status: 200, fields: Fields.NONE, body: { kind: "bytes", bytes: new Uint8Array(bytes) }, file: undefined, reason: { code: "exact-file" } });
   const none = { reads: [], looks: [], ownBytes: 0 };
   kept.keep(key("/used"), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
@@ -192,7 +192,7 @@ test("a disk that is slow is asked off the main thread for a while; a pause now 
     },
   };
   const kept = new KeptAnswers(() => now);
-  const key: RequestKey = { method: "GET", target: "/a", strippedPrefix: undefined, mayPass: false };
+  const key: RequestKey = { method: "GET", target: "/a", strippedPrefix: undefined, mayPass: false, isSecure: false };
   const plan: ReadyPlan = { kind: "response", status: 200, fields: Fields.NONE, body: { kind: "none" }, file: undefined, reason: { code: "exact-file" } };
   kept.keep(key, plan, { reads: [], looks: [look], ownBytes: 0 }, 0);
   const answered = (count: number, everyNth: number): number =>

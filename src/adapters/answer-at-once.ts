@@ -16,6 +16,8 @@ export interface AtOnce {
   /** How long a client may take nothing, in milliseconds. */
   readonly stalledAfterMs: number;
   readonly next: (() => void) | undefined;
+  /** The client asked over TLS. */
+  readonly isSecure: boolean;
   readonly onSent: OnSent | undefined;
   readonly annotation: Annotation | undefined;
 }
@@ -27,10 +29,10 @@ export interface AtOnce {
 export function answerAtOnce(
   request: NodeRequest,
   response: NodeResponse,
-  { keeper, stalledAfterMs, next, onSent, annotation }: AtOnce,
+  { keeper, stalledAfterMs, next, isSecure, onSent, annotation }: AtOnce,
 ): boolean {
   if (response.socket === null || response.headersSent) return false;
-  const key = readKey(request, next !== undefined);
+  const key = readKey(request, next !== undefined, isSecure);
   if (key === undefined) return false;
   const values = readFieldValues(request);
   if (values === undefined) return false;

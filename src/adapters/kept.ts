@@ -20,12 +20,13 @@ const BEGINNINGS = new Set(
 const values: (string | undefined)[] = READ_FIELDS.map(() => undefined);
 
 /** What a request asks for, but for its fields; undefined for a method that kept answers have nothing to do with. */
-export function readKey(request: NodeRequest, mayPass: boolean): RequestKey | undefined {
+export function readKey(request: NodeRequest, mayPass: boolean, isSecure: boolean): RequestKey | undefined {
   const { method } = request;
   if (method !== "GET" && method !== "HEAD") return undefined;
   const { url = "", originalUrl } = request as NodeRequest & { originalUrl?: string };
   const target = originalUrl ?? url;
-  return { method, target, strippedPrefix: target === url ? undefined : findPrefix(target, url), mayPass };
+  const strippedPrefix = target === url ? undefined : findPrefix(target, url);
+  return { method, target, strippedPrefix, mayPass, isSecure };
 }
 
 /**

@@ -89,17 +89,20 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
   const { onResponse, proxies, stalledAfterSeconds = STALLED_SECONDS } = options;
   const readClient = makeClientReader(proxies);
   const annotate = makeAnnotator(options);
+  const isOverTls = makeTlsReader(proxies, readClient);
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
     const arrived = onResponse === undefined ? 0 : performance.now();
     const annotation = annotate?.(incoming.headers, incoming.socket?.remoteAddress);
+    const isSecure = isOverTls(incoming);
     if (keeper !== undefined) {
       const onSent =
         onResponse === undefined
           ? undefined
-          : recordOf(incoming, next !== undefined, { onResponse, readClient, arrived, annotation });
+          : recordOf(incoming, next !== undefined, { onResponse, readClient, arrived, isSecure, annotation });
       try {
-        if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, onSent, annotation })) return;
+        if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, isSecure, onSent, annotation }))
+          return;
       } catch (error) {
         hand(error, response, next);
         return;
@@ -112,21 +115,32 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
         next,
         turn,
         arrived,
+        isSecure,
         annotation,
       }),
     );
   };
 }
 
+// Behind a proxy, what that one says counts; without, the connection itself is asked.
+function makeTlsReader(
+  proxies: Proxies | undefined,
+  readClient: Recording["readClient"],
+): (request: NodeRequest) => boolean {
+  const isEncrypted = ({ socket }: NodeRequest): boolean => socket !== undefined && "encrypted" in socket;
+  if (proxies === undefined || proxies === 0) return isEncrypted;
+  return (request) => isEncrypted(request) || readClient(request.headers, peerOf(request)).scheme === "https";
+}
+
 // What is told of an answer that was sent at once.
 function recordOf(
   incoming: NodeRequest,
   mayPass: boolean,
-  { onResponse, readClient, arrived, annotation }: Recording,
+  { onResponse, readClient, arrived, isSecure, annotation }: Recording,
 ): OnSent {
   const peer = peerOf(incoming);
   return (answer, delivery) => {
-    const request = readRequest(incoming, mayPass);
+    const request = readRequest(incoming, mayPass, isSecure);
     onResponse({
       request,
       answer,
@@ -148,11 +162,13 @@ interface Recording extends Arrival {
 /** When a request came, by the clock of `performance`, and what is added to its answer. */
 interface Arrival {
   readonly arrived: number;
+  /** The client asked over TLS, of us or of a trusted proxy. */
+  readonly isSecure: boolean;
   readonly annotation: Annotation | undefined;
 }
 
 function peerOf({ socket }: NodeRequest): Peer {
-  return { address: socket.remoteAddress, isSecure: "encrypted" in socket };
+  return { address: socket?.remoteAddress, isSecure: socket !== undefined && "encrypted" in socket };
 }
 
 // What the next handler throws, or a host's response, is the next handler's to tell while nothing was sent.
@@ -177,7 +193,7 @@ interface Exchange extends Arrival {
 async function answer(
   { responder, keeper, readClient }: Answering,
   { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
-  { incoming, response, next, turn, arrived, annotation }: Exchange,
+  { incoming, response, next, turn, arrived, isSecure, annotation }: Exchange,
 ): Promise<void> {
   annotation?.begin();
   const outgoing = toOutgoing(incoming, response, { turn, annotation });
@@ -185,8 +201,8 @@ async function answer(
   try {
     // A socket that was closed knows its peer no more.
     const peer = onResponse === undefined ? undefined : peerOf(incoming);
-    const request = readRequest(incoming, next !== undefined);
-    const key = keeper === undefined ? undefined : readKey(incoming, next !== undefined);
+    const request = readRequest(incoming, next !== undefined, isSecure);
+    const key = keeper === undefined ? undefined : readKey(incoming, next !== undefined, isSecure);
     const planned =
       key === undefined ? await responder.respond(request) : await keeper!.respond(key, request);
     if (planned.kind === "pass") {

@@ -2,7 +2,7 @@ import type { SiteRequest } from "../core/request/request.js";
 import type { NodeRequest } from "./node-messages.js";
 
 /** The request head as the core takes it. */
-export function readRequest(request: NodeRequest, mayPass: boolean): SiteRequest {
+export function readRequest(request: NodeRequest, mayPass: boolean, isSecure: boolean): SiteRequest {
   const { url = "", originalUrl } = request as NodeRequest & { originalUrl?: string };
   const target = originalUrl ?? url;
   return {
@@ -12,6 +12,7 @@ export function readRequest(request: NodeRequest, mayPass: boolean): SiteRequest
     strippedPrefix:
       originalUrl === undefined || originalUrl === url ? undefined : findPrefix(originalUrl, url),
     mayPass,
+    isSecure,
   };
 }
 

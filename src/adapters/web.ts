@@ -47,12 +47,13 @@ function makeHandler(
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return async (request) => {
     const { signal } = request;
-    const { pathname, search } = new URL(request.url);
+    const { pathname, search, protocol } = new URL(request.url);
     const asked = {
       method: request.method,
       target: pathname + search,
       headers: Object.fromEntries(request.headers),
       mayPass,
+      isSecure: protocol === "https:",
     };
     const answer = await responder.respond(asked);
     if (answer.kind === "pass") return undefined;

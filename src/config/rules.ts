@@ -13,6 +13,7 @@ import { listing } from "./rules/listing.js";
 import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
 import { notListed } from "./rules/not-listed.js";
+import { protect } from "./rules/protect.js";
 import { validators } from "./rules/validators.js";
 import { variants } from "./rules/variants.js";
 import { whenMissing } from "./rules/when-missing.js";
@@ -41,6 +42,7 @@ export const RULES = {
   caching,
   headers,
   downloads,
+  protect,
   crossOrigin,
 } satisfies { readonly [Name in keyof RuleValues]: { compile: (said: never) => RuleValues[Name] } };
 

@@ -33,7 +33,14 @@ export async function findCautions(
     ...(await cautionOfContent(answer)),
     ...cautionOfOrigin(pointed, request, answer),
     ...(await cautionOfShell(pointed, answer)),
+    ...cautionOfPolicy(trace),
   ];
+}
+
+function cautionOfPolicy(trace: Trace): string[] {
+  return trace
+    .filter((one) => one.stage === "protection")
+    .flatMap(({ problems }) => problems.map((problem) => `The policy does not cover the page: ${problem}.`));
 }
 
 // A listing leaves it out, as if nobody should have it.

@@ -43,6 +43,7 @@ export const KINDS: Readonly<Record<string, { readonly severity: Severity; reado
   "link-leads-out": { severity: "warning", title: "Links on disk that lead out of the folder" },
   "folder-without-document": { severity: "warning", title: "Folders that answer with 403" },
   "document-of-another-name": { severity: "warning", title: "Default documents with another name" },
+  "policy-does-not-cover": { severity: "warning", title: "Pages that their policy would break" },
   "two-candidates": { severity: "advice", title: "Two files for one address" },
   "broken-reference": { severity: "warning", title: "Broken links" },
   "reference-differs-in-case": { severity: "warning", title: "Links that differ in case" },

@@ -6,6 +6,7 @@ import type { Picture } from "../core/media-types/picture.js";
 import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
+import { isProtected } from "../core/rules/protect.js";
 import { assembleSite, compileSite } from "../site/open.js";
 import { FolderFile } from "../sources/folder-file.js";
 import type { Reference } from "../testing/discover/links.js";
@@ -153,6 +154,7 @@ async function readAll(
       if (suspicion !== undefined) suspicions.push(suspicion);
       // Of what should not be there it does not matter how it is made, or what it links to.
       if (isProject || suspicion !== undefined) continue;
+      await checkPolicy(context, read);
       const picture = checkContent(context, read);
       if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
       for (const reference of readReferences(context, references, read))
@@ -200,6 +202,19 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
     `${told ?? "This process may not read it"}: visitors get 403.`,
     `chmod a+r '${file.path}'`,
   );
+}
+
+// What a page does that no policy can allow stops working when its policy is sent.
+async function checkPolicy(context: SurveyContext, { file, mediaType = "", start }: ReadFile): Promise<void> {
+  const { protect } = selectRules(file.mount, file.path);
+  if (protect === undefined || !isProtected(mediaType) || start.length < file.sizeBytes) return;
+  for (const problem of (await protect.describe(start, mediaType)).problems)
+    context.report(
+      "policy-does-not-cover",
+      file,
+      `Its policy does not cover it: ${problem}.`,
+      "Change the page, or write protect: { policy: report-only } until it is.",
+    );
 }
 
 function readReferences(

@@ -46,6 +46,34 @@ test("the front page comes up whole: style sheet, font, module, pictures, sound"
   await page.close();
 });
 
+test("pages run under their policy without a violation, and what is smuggled in does not run", async () => {
+  const page = await browser.context.newPage();
+  const violations: string[] = [];
+  await page.exposeFunction("told", (text: string) => violations.push(text));
+  await page.addInitScript(() => {
+    document.addEventListener("securitypolicyviolation", ({ effectiveDirective, blockedURI }) => {
+      (window as unknown as { told(text: string): void }).told(`${effectiveDirective} ${blockedURI}`);
+    });
+  });
+  for (const path of ["", "guide/", "guide/waders/curlew", "visit", "archive/2026/", "archive/2026/transects/", "none"]) {
+    const answer = await page.goto(server.url + path, { waitUntil: "networkidle" });
+    expect([path, answer!.headers()["content-security-policy"]]).toEqual([path, expect.stringContaining("default-src")]);
+  }
+  expect(violations).toEqual([]);
+  await page.goto(server.url, { waitUntil: "networkidle" });
+  const smuggle = (): boolean => {
+    const script = document.createElement("script");
+    script.textContent = "window.smuggled = true";
+    document.body.append(script);
+    document.body.insertAdjacentHTML("beforeend", '<img src="/none.png" onerror="window.smuggled = true">');
+    return "smuggled" in window;
+  };
+  expect(await page.evaluate(smuggle)).toBe(false);
+  await expect.poll(() => violations.sort(), { timeout: 5000 }).toEqual(["script-src-attr inline", "script-src-elem inline"]);
+  expect(await page.evaluate(() => "smuggled" in window)).toBe(false);
+  await page.close();
+});
+
 test("the picture of the guide comes in a smaller format, and is shown", async () => {
   const page = await browser.context.newPage();
   const answered = page.waitForResponse(/view-from-the-hide\.png$/);

@@ -9,6 +9,7 @@ let server: Server;
 let url: string;
 let browser: Awaited<ReturnType<typeof openBrowser>>;
 let page: Page;
+const violations: string[] = [];
 
 beforeAll(async () => {
   execFileSync(process.execPath, ["examples/observatory/build.mjs"]);
@@ -18,6 +19,7 @@ beforeAll(async () => {
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   browser = await openBrowser();
   page = await browser.context.newPage();
+  page.on("console", (message) => /Content.Security.Policy/i.test(message.text()) && violations.push(message.text()));
 });
 afterAll(async () => {
   await browser.close();
@@ -86,4 +88,9 @@ test("a route of the application answers with one file of the site", async () =>
   expect(route.headers()["content-type"]).toBe("application/pdf");
   expect(route.headers().etag).toBe(address.headers().etag);
   expect((await route.body()).equals(await address.body())).toBe(true);
+});
+
+test("nothing of all this was against the policies of the pages", async () => {
+  expect((await page.goto(`${url}/explorer/`))!.headers()["content-security-policy"]).toMatch(/^default-src 'self'; /);
+  expect(violations).toEqual([]);
 });

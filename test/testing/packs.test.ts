@@ -19,7 +19,7 @@ import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js"
 const DEMO = resolve("demo/site");
 
 const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO, site: Partial<SiteConfig> = {}): Promise<Site> => openSite({ mounts: [{ folder, errorPages: { 404: "/404.html" }, ...rules }], base: "/", ...site });
-const openMoved = (moved: SiteConfig["moved"], gone: string[] = []): Promise<Site> => openDemo({ variants: { formats: ["avif", "webp"] } }, DEMO, { moved, gone });
+const openMoved = (moved: SiteConfig["moved"], gone: string[] = []): Promise<Site> => openDemo({ protect: true, variants: { formats: ["avif", "webp"] } }, DEMO, { moved, gone });
 
 /** What of a run was not as expected: the case, and what was expected of what. */
 const failures = (results: readonly CaseResult[]): string[] =>
@@ -98,7 +98,31 @@ describe("a site that is right passes every pack", () => {
     await tree.write({ "none/": "" });
     const results = await runPacks(await openSite({ base: tree.folder, mounts: [{ folder: "none" }] }), PACK_NAMES);
     expect(failures(results)).toEqual([]);
-    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["framing", "links", "moved", "conditional", "ranges", "codings", "variants", "app-shell", "content", "listings", "delivery"]);
+    expect(results.filter(({ outcome }) => outcome === "skipped").map(({ case: one }) => one.group)).toEqual(["framing", "links", "moved", "conditional", "ranges", "codings", "variants", "app-shell", "content", "listings", "protected", "delivery"]);
+  });
+});
+
+describe("pages that are protected", () => {
+  const PAGE = "<title>Larkholm</title><script>own()</script><p>Larkholm";
+  const RIGHT = { "Content-Security-Policy": "default-src 'self'; script-src 'self' 'sha256-1yruO3ZUqBddjC8oRrsLLZ/oiHYCAveB39McCaLvqnk='; object-src 'none'; base-uri 'none'; frame-ancestors 'none'", "Referrer-Policy": "same-origin" };
+  const CSP = RIGHT["Content-Security-Policy"];
+  const serve = (fields: Record<string, string>): Promise<string> => host((request, response) => void response.writeHead(request.url === "/" ? 200 : 404, { "Content-Type": "text/html; charset=utf-8", ...fields }).end(PAGE));
+
+  test.each<[string, Record<string, string>, RegExp | undefined]>([
+    ["nothing wrong", RIGHT, undefined],
+    ["no policy", { ...RIGHT, "Content-Security-Policy": "", "X-Frame-Options": "DENY" }, /Content-Security-Policy nothing/],
+    ["one that only reports", { "Referrer-Policy": "same-origin", "Content-Security-Policy-Report-Only": CSP, "X-Frame-Options": "DENY" }, /Content-Security-Policy one that only reports/],
+    ["inline scripts of anybody", { ...RIGHT, "Content-Security-Policy": CSP.replace(/'sha256-[^']+'/, "'unsafe-inline'") }, /script-src 'unsafe-inline'/],
+    ["scripts of any host", { ...RIGHT, "Content-Security-Policy": CSP.replace("script-src 'self'", "script-src *") }, /script-src \*/],
+    ["any base", { ...RIGHT, "Content-Security-Policy": CSP.replace("base-uri 'none'; ", "") }, /base-uri anything is allowed/],
+    ["anybody's frame", { ...RIGHT, "Content-Security-Policy": CSP.replace("; frame-ancestors 'none'", "") }, /framing any site may show it in a frame/],
+    ["a page that its policy stops", { ...RIGHT, "Content-Security-Policy": CSP.replace(/ 'sha256-[^']+'/, "") }, /the page under its policy script-src does not allow 'sha256-1yruO/],
+    ["an address for all", { ...RIGHT, "Referrer-Policy": "unsafe-url" }, /Referrer-Policy unsafe-url/],
+    ["transport security without transport", { ...RIGHT, "Strict-Transport-Security": "max-age=1" }, /Strict-Transport-Security max-age=1, which RFC 6797/],
+  ])("%s", async (_title, fields, expected) => {
+    const found = failures(await runPacks(await serve(fields), ["protected"], { strict: true })).filter((text) => text.startsWith("protected: / "));
+    if (expected === undefined) expect(found).toEqual([]);
+    else expect(found).toEqual([expect.stringMatching(expected)]);
   });
 });
 

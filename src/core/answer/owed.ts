@@ -7,10 +7,13 @@ import type { Draft, ResponsePlan } from "./plan.js";
 const NOSNIFF = Fields.of(["X-Content-Type-Options", "nosniff", "always"]);
 
 /**
- * Adds what every answer owes, whatever it is: `nosniff`, and the fields for other origins. A field that the answer has already
+ * Adds what every answer owes, whatever it is: `nosniff`, transport security, and the fields for other origins. A field that the answer has already
  * stands. A 304 owes the origins' alone: it updates a copy that has the rest (RFC 9110 §15.4.5).
  */
-export function payOwed(draft: Draft, { crossOrigin }: Rules, request: SiteRequest): ResponsePlan {
+export function payOwed(draft: Draft, { crossOrigin, protect }: Rules, request: SiteRequest): ResponsePlan {
+  // RFC 6797 §7.2: over TLS alone.
+  if (protect?.transport !== undefined && request.isSecure)
+    draft.fields = draft.fields.supply(protect.transport);
   if (draft.status !== 304) draft.fields = draft.fields.supply(NOSNIFF);
   if (crossOrigin !== undefined) draft.fields = draft.fields.supply(originFields(crossOrigin, request));
   return draft;

@@ -34,6 +34,8 @@ export type TraceStep =
   | { stage: "variant"; field: string; weights: readonly string[]; chosen: string }
   /** The content coding; undefined for the bytes as they are. */
   | { stage: "representation"; coding: string | undefined; because: string }
+  /** What the protective fields of a document do not cover. */
+  | { stage: "protection"; problems: readonly string[] }
   | { stage: "range"; field: string; outcome: string }
   | { stage: "precondition"; field: string; outcome: string }
   | { stage: "field"; name: string; value: string; because: string };

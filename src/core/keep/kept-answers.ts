@@ -29,6 +29,7 @@ export interface RequestKey {
   readonly target: string;
   readonly strippedPrefix: string | undefined;
   readonly mayPass: boolean;
+  readonly isSecure: boolean;
 }
 
 /** An answer whose bytes are at hand: it can be sent at once, and again. */
@@ -116,7 +117,7 @@ export class KeptAnswers {
       "on each request each name that led to the answer is looked at, and is the same file at the same place",
   };
   // One map for each of the few other things that tell requests apart: a target is looked up as it is.
-  readonly #entries: Map<string, Entry[]>[] = [new Map(), new Map(), new Map(), new Map()];
+  readonly #entries: Map<string, Entry[]>[] = Array.from({ length: 8 }, () => new Map());
   readonly #recent = new RecentKeys();
   #size = 0;
   #cost = 0;
@@ -223,6 +224,6 @@ export class KeptAnswers {
   }
 }
 
-function slotOf({ method, mayPass }: RequestKey): number {
-  return (method === "GET" ? 0 : 1) + (mayPass ? 2 : 0);
+function slotOf({ method, mayPass, isSecure }: RequestKey): number {
+  return (method === "GET" ? 0 : 1) + (mayPass ? 2 : 0) + (isSecure ? 4 : 0);
 }

@@ -34,6 +34,8 @@ export interface FileProfile {
   readonly lastModified: Fields;
   /** The header rules' fields: those of any answer with it, an error among them. */
   readonly ownFields: Fields;
+  /** What its protective fields do not cover, each a sentence without a full stop. */
+  readonly unprotected: readonly string[];
   /** Makes it a download, where a rule says so. */
   readonly disposition: Fields;
   /** Names the file, where the address is a shorter one. */

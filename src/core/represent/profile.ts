@@ -13,6 +13,7 @@ import { formatSegment } from "../request/target.js";
 import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
+import { isProtected, PROTECTED_UP_TO } from "../rules/protect.js";
 import type { Rules } from "../rules/rules.js";
 import { languageInName, type Variant } from "../rules/variants.js";
 import { formatCount } from "../text/size.js";
@@ -53,6 +54,7 @@ async function makeProfile(
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because } = await decideContentType(described);
   const cachingRule = findRule(rules.caching, path);
+  const protection = await protectDocument(described, contentType);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
     tag,
@@ -61,7 +63,9 @@ async function makeProfile(
     type: Fields.of(["Content-Type", contentType, because]),
     ...codings,
     caching: decideCaching(cachingRule, answers),
-    ownFields: collectHeaders(path, rules),
+    // A field of the developer's own stands.
+    ownFields: collectHeaders(path, rules).supply(protection.fields),
+    unprotected: protection.problems,
     disposition: decideDisposition(path, rules),
     contentLocation: nameFile(path, answers, variant),
     language: decideLanguage(path, rules, variant),
@@ -108,6 +112,21 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
   const charset = own?.charset ?? rules.charset;
   const said = own?.because ?? rules.origins.charset;
   return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}` };
+}
+
+const UNPROTECTED = { fields: Fields.NONE, problems: [] };
+
+/** The protective fields of a document, made of what stands in it. */
+async function protectDocument(
+  { file, rules: { protect } }: Described,
+  contentType: string,
+): Promise<{ readonly fields: Fields; readonly problems: readonly string[] }> {
+  if (protect === undefined || !isProtected(contentType)) return UNPROTECTED;
+  const { sizeBytes } = file.metadata;
+  if (sizeBytes <= PROTECTED_UP_TO) return protect.describe(await file.read(0, sizeBytes), contentType);
+  const { fields } = await protect.describe(new Uint8Array(0), contentType);
+  const megabytes = PROTECTED_UP_TO / 1024 / 1024;
+  return { fields, problems: [`it is larger than ${megabytes} MiB, and is not read for its policy`] };
 }
 
 function decideCodings(

@@ -13,6 +13,8 @@ export interface SiteRequest {
   readonly strippedPrefix?: string;
   /** True when something behind the site can answer what the site does not. */
   readonly mayPass?: boolean;
+  /** True when the client asked over TLS. */
+  readonly isSecure?: boolean;
 }
 
 /** True for a request that asks whether another may be sent (Fetch Standard §3.2.2). */

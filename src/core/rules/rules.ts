@@ -3,6 +3,7 @@ import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
 import type { ListingRules, NotListed } from "./listing.js";
+import type { ProtectRules } from "./protect.js";
 import type { VariantRules } from "./variants.js";
 import type { Withheld } from "./withheld.js";
 
@@ -57,6 +58,8 @@ export interface RuleValues {
   readonly caching: readonly CachingRule[];
   /** All that match add their fields. */
   readonly headers: readonly HeaderRule[];
+  /** The protective fields of documents; undefined for none. */
+  readonly protect: ProtectRules | undefined;
   /** The first that matches makes the file a download. */
   readonly downloads: readonly DownloadRule[];
   readonly crossOrigin: CrossOrigin | undefined;

@@ -19,6 +19,8 @@ export const PACKS_IN_WORDS = {
   exposure: "common things that should not be reachable",
   content: "files are whole, in their charset, and what their type says",
   listings: "lists of folders: what they show, and whether they lead to it",
+  protected:
+    "pages with a policy that holds and does not stop them, and the other protective fields (CSP Level 3)",
   delivery: "who may read it, and what the browser is told to do with it (CORS, policies, downloads)",
 } as const;
 

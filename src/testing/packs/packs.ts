@@ -18,6 +18,7 @@ import { moved } from "./moved.js";
 import type { PackName } from "./names.js";
 import type { Pack } from "./pack.js";
 import { pathSafety } from "./path-safety.js";
+import { protectedPages } from "./protected.js";
 import { ranges } from "./ranges.js";
 import { types } from "./types.js";
 import { variants } from "./variants.js";
@@ -40,6 +41,7 @@ const PACKS: Readonly<Record<PackName, Pack>> = {
   exposure,
   content,
   listings,
+  protected: protectedPages,
   delivery,
 };
 
