@@ -20,6 +20,10 @@ export const listingSchema = z.strictObject({
       modified: z.iso.datetime().optional(),
       mediaType: z.string().optional().describe("Of files only."),
       href: z.string().optional().describe("Relative address; missing where nothing can be had."),
+      digest: z
+        .string()
+        .optional()
+        .describe("The SHA-256 of a file's bytes as RFC 9530 writes it, where ?digests asks for it."),
     }),
   ),
 });

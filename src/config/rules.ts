@@ -5,6 +5,7 @@ import { charset } from "./rules/charset.js";
 import { codings } from "./rules/codings.js";
 import { crossOrigin } from "./rules/cross-origin.js";
 import { defaultDocuments } from "./rules/default-documents.js";
+import { digests } from "./rules/digests.js";
 import { downloads } from "./rules/downloads.js";
 import { errorPages } from "./rules/error-pages.js";
 import { headers } from "./rules/headers.js";
@@ -39,6 +40,7 @@ export const RULES = {
   codings,
   variants,
   validators,
+  digests,
   caching,
   headers,
   downloads,

@@ -93,11 +93,16 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }
     case "listing": {
-      const context = { files, known: remembered.directories, pause, request, nowSeconds: nowSeconds(site) };
+      const { directories: known, files: knownFiles } = remembered;
+      const context = { files, known, knownFiles, pause, request, nowSeconds: nowSeconds(site) };
       const { found, rules } = resolution;
       // Sizes and times of files show in it, of which the directory tells nothing.
       files.dependOnMore();
-      return answerListing(context, { path: asked, found, query: target.query }, rules);
+      return answerListing(
+        context,
+        { path: asked, found, query: target.query, digests: place.rules.digests },
+        rules,
+      );
     }
     case "redirect":
       return answerRedirect(resolution.location, resolution.reason, resolution.temporary);

@@ -68,6 +68,7 @@ export function makeCompressor(made: MadeCodings): Compressor {
 
   return {
     version: VERSION,
+    digest: (bytes) => createHash("sha256").update(bytes).digest("base64url"),
     compress(key, coding, read) {
       const { version } = key;
       const entry = made.use(key.address);

@@ -1,3 +1,4 @@
+import { createHash } from "node:crypto";
 import { cp } from "node:fs/promises";
 import { createServer, type RequestListener } from "node:http";
 import type { AddressInfo } from "node:net";
@@ -123,6 +124,24 @@ describe("pages that are protected", () => {
     const found = failures(await runPacks(await serve(fields), ["protected"], { strict: true })).filter((text) => text.startsWith("protected: / "));
     if (expected === undefined) expect(found).toEqual([]);
     else expect(found).toEqual([expect.stringMatching(expected)]);
+  });
+});
+
+describe("digests", () => {
+  test("what is not what its digest tells of is found out: in a field, and in a list", async () => {
+    const right = `sha-256=:${createHash("sha256").update("right").digest("base64")}:`;
+    const files = (digest: string): Promise<string> =>
+      host((request, response) => {
+        const path = request.url!;
+        if (path === "/") return void response.setHeader("Content-Type", "text/html").end('<title>Larkholm</title><a href="/downloads/a.zip">a</a>');
+        if (path.startsWith("/downloads/?digests")) return void response.setHeader("Content-Type", "application/json").end(JSON.stringify({ entries: [{ href: "./a.zip", digest }] }));
+        if (path !== "/downloads/a.zip") return void response.writeHead(404).end();
+        response.writeHead(200, { "Content-Type": "application/zip", ...(request.headers["want-repr-digest"] && { "Repr-Digest": digest }) }).end("right");
+      });
+    expect(failures(await runPacks(await files(right), ["content"])).filter((text) => /digest/.test(text))).toEqual([]);
+    const wrong = right.replace(/:./, ":A");
+    const found = failures(await runPacks(await files(wrong), ["content"])).filter((text) => /digest/.test(text));
+    expect(found).toEqual([expect.stringContaining("other bytes than repr-digest tells of"), expect.stringContaining("/downloads/?digests tells the digests")]);
   });
 });
 

@@ -5,6 +5,7 @@ import type { Described, Representation } from "../represent/known-files.js";
 import { describeFile } from "../represent/profile.js";
 import { type Negotiation, type Selected, selectRepresentation } from "../represent/representation.js";
 import { fieldValue } from "../request/request.js";
+import { addDigests } from "./digested.js";
 import { planPartial } from "./partial.js";
 import { answerBare, type BodyPlan, type Decision, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
@@ -30,7 +31,10 @@ export async function answerFile(context: FileContext, chosen: ChosenFile): Prom
   const selecting = selectRepresentation(context, profile, chosen);
   const selected = selecting instanceof Promise ? await selecting : selecting;
   context.trace?.push({ stage: "representation", coding: selected.coding, because: selected.because });
-  return checkPreconditions(context, selected, chosen) ?? planContent(context, selected, chosen);
+  const decided = checkPreconditions(context, selected, chosen) ?? planContent(context, selected, chosen);
+  return chosen.rules.digests && decided.kind === "response"
+    ? addDigests(context, selected, chosen, decided)
+    : decided;
 }
 
 function checkPreconditions(

@@ -2,13 +2,15 @@ import type { Reason } from "../explain/reason.js";
 import { chooseMediaType } from "../fields/accept.js";
 import { Fields } from "../fields/fields.js";
 import { collectListing } from "../listing/collect.js";
+import { addDigests, renderDigests } from "../listing/digests.js";
 import type { KnownDirectories } from "../listing/directory.js";
 import { renderListingHtml } from "../listing/html.js";
 import { renderListingJson } from "../listing/json.js";
 import type { Pause } from "../listing/order.js";
 import { formatPolicy } from "../listing/policy.js";
-import { parseListingQuery } from "../listing/query.js";
+import { asksForDigests, parseListingQuery } from "../listing/query.js";
 import { renderListingText } from "../listing/text.js";
+import type { KnownFiles } from "../represent/known-files.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
 import { type Candidate, type DirectoryCandidate, type OpenFiles, toError } from "../resolve/open-files.js";
 import { TRIES } from "../resolve/read-directory.js";
@@ -21,6 +23,7 @@ import { evaluatePreconditions } from "./preconditions.js";
 export interface ListingContext {
   readonly files: OpenFiles;
   readonly known: KnownDirectories;
+  readonly knownFiles: KnownFiles;
   readonly pause: Pause;
   readonly request: SiteRequest;
   readonly nowSeconds: number;
@@ -31,6 +34,8 @@ export interface AskedDirectory {
   readonly path: string;
   readonly found: DirectoryCandidate;
   readonly query: string;
+  /** Digests are told where they are asked for. */
+  readonly digests: boolean;
 }
 
 /**
@@ -39,7 +44,7 @@ export interface AskedDirectory {
  */
 export async function answerListing(
   context: ListingContext,
-  { path, found, query }: AskedDirectory,
+  { path, found, query, digests }: AskedDirectory,
   rules: ListingRules,
 ): Promise<Decision> {
   const { files } = context;
@@ -51,9 +56,15 @@ export async function answerListing(
     const { directory, real } = candidate;
     const listed = { mount: files.mount, path, real, directory };
     const listing = await collectListing(context, listed, asked, rules.pageSize);
+    const isDigested = digests && asksForDigests(query);
+    const told =
+      isDigested && !("kind" in listing)
+        ? await addDigests(listing, path, { ...context, known: context.knownFiles })
+        : listing;
     if (await directory.isInPlace()) {
-      if (!("kind" in listing)) return answerWithListing(listing, rules, context);
-      const { status, reason } = toError(listing);
+      if (!("kind" in told))
+        return answerWithListing({ ...told, offersDigests: digests }, rules, context, isDigested);
+      const { status, reason } = toError(told);
       return refuse(status, reason);
     }
     candidate = await files.open(path, "directory");
@@ -69,12 +80,15 @@ function answerWithListing(
   listing: Listing,
   rules: ListingRules,
   { request, nowSeconds }: ListingContext,
+  isDigested: boolean,
 ): Decision {
-  const form = chooseForm(fieldValue(request.headers, "accept"));
-  const own = rules.render?.(listing, form);
+  const wanted = chooseForm(fieldValue(request.headers, "accept"));
+  // A list of digests is for programs: there is no page of it.
+  const form = isDigested && wanted === "text/html" ? "text/plain" : wanted;
+  const own = isDigested ? undefined : rules.render?.(listing, form);
   const { mediaType, body: text } = own ?? {
     mediaType: `${form}${form === "application/json" ? "" : "; charset=utf-8"}`,
-    body: RENDERERS[form](listing, rules),
+    body: isDigested && form === "text/plain" ? renderDigests(listing) : RENDERERS[form](listing, rules),
   };
   const tag = { weak: true, opaque: `"${hashText(text)}"` };
   const shared = Fields.of(

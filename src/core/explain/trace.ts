@@ -11,6 +11,7 @@ export type CandidateRole =
   | "directory"
   | "app shell"
   | "variant"
+  | "listed file"
   | "error page"
   | "prebuilt coding";
 

@@ -18,6 +18,8 @@ export const READ_FIELDS = [
   "origin",
   "range",
   "sec-fetch-mode",
+  "want-content-digest",
+  "want-repr-digest",
 ] as const;
 
 /** The values of READ_FIELDS in a request, in that order; undefined for a field that it has not. */

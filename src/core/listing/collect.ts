@@ -36,6 +36,7 @@ export async function collectListing(
     pages,
     pageSize,
     request: { ...request, page },
+    offersDigests: false,
   };
 }
 

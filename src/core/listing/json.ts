@@ -1,3 +1,4 @@
+import { formatSha256 } from "../fields/digest-fields.js";
 import type { Listing, ListingRules } from "../rules/listing.js";
 import { formatListingQuery } from "./query.js";
 
@@ -6,6 +7,7 @@ export function renderListingJson(listing: Listing, rules: Pick<ListingRules, "o
   const { path, total, page, pages, request, entries } = listing;
   const next =
     page < pages ? `./${formatListingQuery({ ...request, page: page + 1 }, rules.order)}` : undefined;
+  const isDigested = entries.some(({ digest }) => digest !== undefined);
   const shape = {
     path,
     total,
@@ -13,14 +15,15 @@ export function renderListingJson(listing: Listing, rules: Pick<ListingRules, "o
     pages,
     order: request.order,
     descending: request.descending,
-    next,
-    entries: entries.map(({ name, kind, sizeBytes, modifiedMs, mediaType, href }) => ({
+    next: isDigested ? next?.replace("?", "?digests&") : next,
+    entries: entries.map(({ name, kind, sizeBytes, modifiedMs, mediaType, href, digest }) => ({
       name,
       kind,
       size: kind === "file" ? sizeBytes : undefined,
       modified: modifiedMs === undefined ? undefined : new Date(modifiedMs).toISOString(),
       mediaType,
       href,
+      digest: digest === undefined ? undefined : formatSha256(digest),
     })),
   };
   return `${JSON.stringify(shape, null, 2)}\n`;

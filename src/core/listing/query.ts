@@ -12,6 +12,14 @@ export function parseListingQuery(query: string, fallback: Order): ListingReques
   return { order, descending: values.has("descending"), page };
 }
 
+/** True when a listing's address asks for the digests of the files. */
+export function asksForDigests(query: string): boolean {
+  return query
+    .slice(1)
+    .split("&")
+    .some((pair) => /^digests(?:=|$)/.test(pair));
+}
+
 /** Writes the query for a listing; empty for the first page in the default order. */
 export function formatListingQuery({ order, descending, page }: ListingRequest, fallback: Order): string {
   const parts = [

@@ -33,4 +33,6 @@ export interface Compressor {
    * Undefined when compressing does not make it smaller.
    */
   compress(key: CodingKey, coding: Coding, read: () => Promise<Uint8Array>): Promise<Uint8Array | undefined>;
+  /** The SHA-256 of bytes, in base64url without padding. */
+  digest(bytes: Uint8Array): string;
 }

@@ -69,8 +69,8 @@ export interface Described {
 export interface KnownFile {
   readonly metadata: FileMetadata;
   readonly profiles: (Pick<Described, "rules" | "answers" | "variant"> & { readonly profile: FileProfile })[];
-  /** The digest of its bytes, as tags have it. */
-  digest: Pick<Tag, "base" | "lasts"> | undefined;
+  /** The digest of its bytes, in base64url. */
+  digest: { readonly sha256: string; readonly lasts: boolean } | undefined;
   digesting: Promise<string> | undefined;
   /** See `FileProfile`. */
   codingVersion: object;
@@ -80,6 +80,8 @@ export type KnownFiles = Store<string, KnownFile>;
 
 /** A file in one coding: what is sent besides its bytes. */
 export interface Representation {
+  /** The SHA-256 of the bytes of a coding that was made, in base64url, once it was asked for. */
+  digest?: string;
   /** What its tag was made of. */
   readonly tagBase: string;
   readonly tag: EntityTag;

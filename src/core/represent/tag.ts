@@ -53,17 +53,34 @@ function readsBytes(metadata: FileMetadata, rules: Rules): boolean {
 }
 
 async function tagOfBytes(known: KnownFiles, tagged: Tagged, nowSeconds: number, said: string): Promise<Tag> {
+  const { metadata } = tagged.file;
+  const because = `the digest of the file's bytes; ${said}`;
+  const lasts = isSettled(metadata, nowSeconds);
+  const base = (await wholeDigest(known, tagged, nowSeconds)).slice(0, TAG_LENGTH);
+  return { base, lasts, because };
+}
+
+/** The SHA-256 of a file's bytes, in base64url, where it is known without reading them. */
+export function knownDigest(known: KnownFiles, tagged: Tagged): string | undefined {
+  const { digest } = tagged.file.metadata;
+  if (digest !== undefined) return digest;
+  const entry = recallFile(known, tagged);
+  return entry?.digest?.lasts ? entry.digest.sha256 : undefined;
+}
+
+/** The same; the bytes are read where it is not known: once while the file is unchanged, however many ask. */
+export async function wholeDigest(known: KnownFiles, tagged: Tagged, nowSeconds: number): Promise<string> {
+  const found = knownDigest(known, tagged);
+  if (found !== undefined) return found;
   const { address, file } = tagged;
   const { metadata } = file;
-  const because = `the digest of the file's bytes; ${said}`;
   const lasts = isSettled(metadata, nowSeconds);
   const entry = recallFile(known, tagged) ?? newEntry(metadata);
   known.set(address, entry);
-  if (lasts && entry.digest?.lasts) return { base: entry.digest.base, lasts, because };
-  const base = await (lasts ? digestOnce(entry, file) : digestOf(file));
-  if (entry.digest !== undefined && entry.digest.base !== base) forgetContent(entry);
-  entry.digest = { base, lasts };
-  return { base, lasts, because };
+  const sha256 = await (lasts ? digestOnce(entry, file) : file.digest());
+  if (entry.digest !== undefined && entry.digest.sha256 !== sha256) forgetContent(entry);
+  entry.digest = { sha256, lasts };
+  return sha256;
 }
 
 function isSettled({ changedNs }: FileMetadata, nowSeconds: number): boolean {
@@ -72,14 +89,10 @@ function isSettled({ changedNs }: FileMetadata, nowSeconds: number): boolean {
 
 // However many ask for a large file at a time, it is read once.
 function digestOnce(entry: KnownFile, file: OpenedFile): Promise<string> {
-  entry.digesting ??= digestOf(file).finally(() => {
+  entry.digesting ??= file.digest().finally(() => {
     entry.digesting = undefined;
   });
   return entry.digesting;
-}
-
-async function digestOf(file: OpenedFile): Promise<string> {
-  return (await file.digest()).slice(0, TAG_LENGTH);
 }
 
 // The bytes changed without a sign: what was made of them is another's.

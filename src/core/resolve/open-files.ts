@@ -108,6 +108,22 @@ export class OpenFiles {
     return undefined;
   }
 
+  /** Opens a file for the length of a call; undefined where there is none to be sent. */
+  async useFile<Outcome>(
+    path: string,
+    use: (file: OpenedFile) => Promise<Outcome>,
+  ): Promise<Outcome | undefined> {
+    const candidate = await this.open(path, "listed file");
+    if (candidate.kind !== "file") return undefined;
+    const { file } = candidate;
+    try {
+      return await use(file);
+    } finally {
+      this.#owned.splice(this.#owned.indexOf(file), 1);
+      file.close();
+    }
+  }
+
   /** Says that the answer depends on more than the names that were opened, so that it is not kept. */
   dependOnMore(): void {
     if (this.#looks !== undefined) this.#looks.isComplete = false;

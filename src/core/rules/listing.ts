@@ -24,6 +24,8 @@ export interface ListingEntry {
   readonly mediaType: string | undefined;
   /** Relative address; undefined where there is none. */
   readonly href: string | undefined;
+  /** The SHA-256 of a file's bytes, in base64url without padding, where digests were asked for. */
+  readonly digest?: string;
 }
 
 /** A page of a listing, as plain data: what each rendering starts from. */
@@ -37,6 +39,8 @@ export interface Listing {
   readonly pages: number;
   readonly pageSize: number;
   readonly request: ListingRequest;
+  /** A list of digests can be asked for: `?digests`. */
+  readonly offersDigests: boolean;
 }
 
 /** The forms a listing has; the first is a browser's. */

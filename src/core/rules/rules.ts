@@ -58,6 +58,8 @@ export interface RuleValues {
   readonly caching: readonly CachingRule[];
   /** All that match add their fields. */
   readonly headers: readonly HeaderRule[];
+  /** Tells digests of what is sent, and lists them. */
+  readonly digests: boolean;
   /** The protective fields of documents; undefined for none. */
   readonly protect: ProtectRules | undefined;
   /** The first that matches makes the file a download. */

@@ -7,18 +7,19 @@ import { readCharset, readContent, readMediaType, readText } from "../checks/con
 import { findFlawInBytes } from "../checks/wholeness.js";
 import { kindOf } from "../discover/kind.js";
 import type { Sample, Sampled } from "../discover/sample.js";
-import { asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
+import { findOtherDigest, lookAtLists, WANTS } from "./digests.js";
+import { again, asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
 
 /** Contents held against what they say they are: whole, in their charset, and themselves. */
 export const content: Pack = (sample) =>
   sample.resources.length === 0
     ? [skipCase("contents", "the site answers no address with a file")]
-    : [...sample.resources.map(lookAt), ...findTwins(sample)];
+    : [...sample.resources.map(lookAt), ...findTwins(sample), ...lookAtLists(sample)];
 
 function lookAt(one: Sampled): Case {
   return makeCase(
     `${one.path} is whole, and what it says`,
-    one.question,
+    again(one, WANTS),
     LOOKS.map(([expected, find]) => demand("content", expected, ({ reply }) => find(reply))),
     "what was cut, or written in another charset, is right for no visitor",
   );
@@ -190,6 +191,7 @@ const findOther: Find = (reply) => {
 
 const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
   ["a file that is not empty", findEmpty],
+  ["the bytes that its digests tell of", findOtherDigest],
   ["the text itself, or its codings named", findCoded],
   ["JSON that begins with its value", findMark],
   ["JSON that can be read", findJson],
