@@ -1,11 +1,11 @@
 import { createHash } from "node:crypto";
 import { mkdirSync, renameSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "node:zlib";
+import zlib, { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { Memory } from "../src/core/memory/memory.js";
-import { type AreaConfig, type FileSource, memorySource, type Site, type SiteConfig } from "../src/index.js";
+import { type AreaConfig, type FileSource, type MountConfig, memorySource, type Site, type SiteConfig } from "../src/index.js";
 import { MADE_CODINGS, makeCompressor } from "../src/sources/compressor.js";
 import { openSite } from "./counting-source.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
@@ -76,6 +76,18 @@ describe("RFC 9110 §14, through a site", () => {
   });
 });
 
+const zstdDecompress = (zlib as { zstdDecompressSync?: (bytes: Uint8Array) => Buffer }).zstdDecompressSync;
+/** A zstd frame of one raw block (RFC 8878 §3.1.1): the bytes as they are, behind 9 bytes of header and 3 of the block's. */
+function storeZstd(text: string): Buffer {
+  const bytes = Buffer.from(text);
+  const header = Buffer.from([0x28, 0xb5, 0x2f, 0xfd, 0xa0, 0, 0, 0, 0]);
+  header.writeUInt32LE(bytes.length, 5);
+  const block = Buffer.alloc(3);
+  block.writeUIntLE((bytes.length << 3) | 1, 0, 3);
+  return Buffer.concat([header, block, bytes]);
+}
+const readStored = (bytes: Uint8Array): Buffer => Buffer.from(bytes.subarray(12));
+
 describe("content codings", () => {
   let tree: Awaited<ReturnType<typeof makeTree>>;
   let site: Site;
@@ -87,6 +99,7 @@ describe("content codings", () => {
       "app.js": LONG,
       "app.js.br": brotliCompressSync(`${LONG}prebuilt`),
       "app.js.gz": gzipSync(`${LONG}prebuilt`),
+      "app.js.zst": storeZstd(`${LONG}prebuilt`),
       "stale.js": LONG,
       "stale.js.br": brotliCompressSync("stale"),
       "fixed.html": LONG,
@@ -97,7 +110,7 @@ describe("content codings", () => {
       mounts: [
         {
           folder: tree.root,
-          codings: { prebuilt: ["br", "gzip"] },
+          codings: { prebuilt: ["br", "zstd", "gzip"] },
           caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }],
         },
       ],
@@ -115,6 +128,8 @@ describe("content codings", () => {
     ["a type that does not compress", "/photo.png", BROWSER, undefined, false],
     ["prebuilt", "/app.js", BROWSER, "br", true],
     ["prebuilt, gzip", "/app.js", "gzip", "gzip", true],
+    ["prebuilt, zstd", "/app.js", "zstd, gzip;q=0.5", "zstd", true],
+    ["zstd where the platform makes it", "/page.html", "zstd", zstdDecompress === undefined ? undefined : "zstd", true],
     ["a prebuilt file that is out of date is not sent", "/stale.js", BROWSER, "br", true],
     ["what does not become smaller is sent as it is", "/noise.txt", BROWSER, undefined, true],
     ["no-transform keeps the bytes", "/fixed.html", BROWSER, undefined, true],
@@ -123,7 +138,7 @@ describe("content codings", () => {
     const { status, fields, bytes } = await get(site, `GET ${path}`, headers);
     expect([status, fields["content-encoding"], fields.vary]).toEqual([200, coding, varies ? "Accept-Encoding" : undefined]);
     expect(fields["content-length"]).toBe(String(bytes.length));
-    const decoded = coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : bytes;
+    const decoded = coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : coding === "zstd" ? (zstdDecompress ?? readStored)(bytes) : bytes;
     const plain = await get(site, `GET ${path}`);
     if (path === "/app.js" && coding !== undefined) expect(decoded.toString()).toBe(`${LONG}prebuilt`);
     else expect(decoded.equals(plain.bytes)).toBe(true);
@@ -541,8 +556,21 @@ test.each<[object, string]>([
   [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port: write it as "https://example.org"'],
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
   [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
-  [{ codings: { prebuilt: ["zstd"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
+  [{ codings: { prebuilt: ["lz4"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
   [{ validators: "hash" }, 'write "automatic" or "content" or "metadata"'],
 ])("%j is refused with what to write", async (rules, message) => {
   await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(message);
+});
+
+test.each<[MountConfig["noVarySearch"], string | undefined]>([
+  [true, "params"],
+  [["utm_source", "utm_medium"], 'params=("utm_source" "utm_medium")'],
+  [{ except: ["page"] }, 'params, except=("page")'],
+  [false, undefined],
+])("what a query means to files: %j", async (noVarySearch, expected) => {
+  const site = await openSite({ mounts: [{ source: memorySource({ "a.html": "a" }), listing: true, noVarySearch }] });
+  expect((await get(site, "GET /a.html?x")).fields["no-vary-search"]).toBe(expected);
+  // A listing's query means something.
+  expect((await get(site, "GET /?order=size")).fields["no-vary-search"]).toBeUndefined();
+  await expect(openSite({ mounts: [{ source: memorySource({}), noVarySearch: ['a"b'] }] })).rejects.toThrow("a parameter is a name of a query");
 });

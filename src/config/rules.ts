@@ -13,6 +13,7 @@ import { impliedExtensions } from "./rules/implied-extensions.js";
 import { listing } from "./rules/listing.js";
 import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
+import { noVarySearch } from "./rules/no-vary-search.js";
 import { notListed } from "./rules/not-listed.js";
 import { protect } from "./rules/protect.js";
 import { validators } from "./rules/validators.js";
@@ -42,6 +43,7 @@ export const RULES = {
   validators,
   digests,
   caching,
+  noVarySearch,
   headers,
   downloads,
   protect,

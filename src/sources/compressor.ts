@@ -1,6 +1,6 @@
 import { createHash } from "node:crypto";
 import { promisify } from "node:util";
-import { brotliCompress, constants, gzip } from "node:zlib";
+import zlib, { brotliCompress, constants, gzip } from "node:zlib";
 import type { Store } from "../core/memory/store.js";
 import type { CodingKey, Compressor } from "../core/represent/coding.js";
 import type { Coding } from "../core/rules/codings.js";
@@ -11,8 +11,12 @@ const ENTRY_BYTES = 512;
 const brotli = promisify(brotliCompress);
 const deflate = promisify(gzip);
 
+const { zstdCompress } = zlib as {
+  readonly zstdCompress?: (bytes: Uint8Array, done: (error: Error | null, made: Uint8Array) => void) => void;
+};
+
 // The platform compresses off the main thread. Quality: a page's worth of text in a few milliseconds.
-const algorithms: Readonly<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>> = {
+const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>>> = {
   br: (bytes) =>
     brotli(bytes, {
       params: {
@@ -20,12 +24,14 @@ const algorithms: Readonly<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Ar
         [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
       },
     }),
+  // RFC 8878. Node has it from 22.15 on; the types of Node 20 do not know it.
+  ...(zstdCompress !== undefined && { zstd: promisify(zstdCompress) }),
   gzip: (bytes) => deflate(bytes, { level: 6 }),
 };
 
 /** Other versions of the platform's algorithms may give other bytes, so they have other tags. */
 const VERSION = createHash("sha256")
-  .update(`${process.versions.zlib} ${process.versions.brotli}`)
+  .update(`${process.versions.zlib} ${process.versions.brotli} ${process.versions.zstd ?? ""}`)
   .digest("base64url")
   .slice(0, 4);
 
@@ -58,7 +64,7 @@ export function makeCompressor(made: MadeCodings): Compressor {
     read: () => Promise<Uint8Array>,
   ): Promise<Outcome> {
     const plain = await read();
-    const bytes = await algorithms[coding](plain);
+    const bytes = await algorithms[coding]!(plain);
     const outcome = bytes.length < plain.length ? bytes : undefined;
     const before = made.get(address);
     const outcomes = new Map(before?.version === version ? before.outcomes : []).set(coding, outcome);
@@ -67,6 +73,7 @@ export function makeCompressor(made: MadeCodings): Compressor {
   }
 
   return {
+    codings: Object.keys(algorithms) as Coding[],
     version: VERSION,
     digest: (bytes) => createHash("sha256").update(bytes).digest("base64url"),
     compress(key, coding, read) {

@@ -26,6 +26,8 @@ export interface CodingKey {
 
 /** Compresses files, and keeps what it made in bounded memory. The core decides when; it knows no algorithm. */
 export interface Compressor {
+  /** The codings that this platform can make. */
+  readonly codings: readonly Coding[];
   /** Marks the outcome of these algorithms in entity tags: another version may give other bytes. */
   readonly version: string;
   /**

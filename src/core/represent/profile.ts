@@ -64,7 +64,9 @@ async function makeProfile(
     ...codings,
     caching: decideCaching(cachingRule, answers),
     // A field of the developer's own stands.
-    ownFields: collectHeaders(path, rules).supply(protection.fields),
+    ownFields: collectHeaders(path, rules)
+      .supply(protection.fields)
+      .supply(rules.noVarySearch ?? Fields.NONE),
     unprotected: protection.problems,
     disposition: decideDisposition(path, rules),
     contentLocation: nameFile(path, answers, variant),

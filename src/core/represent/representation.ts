@@ -59,7 +59,9 @@ async function selectCoded(
       (rules.codings.prebuilt.includes(coding)
         ? await selectPrebuilt(negotiation, profile, described, coding)
         : undefined) ??
-      (compressor === undefined ? undefined : await selectMade(compressor, profile, described, coding));
+      (compressor?.codings.includes(coding)
+        ? await selectMade(compressor, profile, described, coding)
+        : undefined);
     if (selected !== undefined) return selected;
   }
   return selectPlain(profile, file, "none is prebuilt, or compressing does not make it smaller");

@@ -1,4 +1,5 @@
 import type { RuleInForce } from "../explain/trace.js";
+import type { Fields } from "../fields/fields.js";
 import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
@@ -60,6 +61,8 @@ export interface RuleValues {
   readonly headers: readonly HeaderRule[];
   /** Tells digests of what is sent, and lists them. */
   readonly digests: boolean;
+  /** What files say of queries; undefined for nothing. */
+  readonly noVarySearch: Fields | undefined;
   /** The protective fields of documents; undefined for none. */
   readonly protect: ProtectRules | undefined;
   /** The first that matches makes the file a download. */

@@ -5,7 +5,7 @@ import { foldersOf, NO_SUCH_NAME, type Sample } from "../discover/sample.js";
 /** More of a file is not compared, in bytes. */
 const READ_AT_MOST = 2 * 1024 * 1024;
 /** What a browser takes, so that codings are compared too. */
-const BROWSER_CODINGS = "gzip, br";
+const BROWSER_CODINGS = "gzip, br, zstd";
 
 /**
  * What to ask two sites for a comparison, where no file says so: everything that was found of the first, an address into each
