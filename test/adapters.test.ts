@@ -295,6 +295,7 @@ describe("a server of its own", () => {
       headersSent: false,
       writableFinished: false,
       reusesMemory: false,
+      tellEarly: () => {},
       writeHead: () => {},
       write: () => {},
       end: () => {},

@@ -556,7 +556,7 @@ test.each<[object, string]>([
   [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port: write it as "https://example.org"'],
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
   [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
-  [{ codings: { prebuilt: ["lz4"] } }, 'mounts[0].codings.prebuilt[0]: found "zstd"; write "br" or "gzip"'],
+  [{ codings: { prebuilt: ["lz4"] } }, 'mounts[0].codings.prebuilt[0]: found "lz4"; write "br" or "zstd" or "gzip"'],
   [{ validators: "hash" }, 'write "automatic" or "content" or "metadata"'],
 ])("%j is refused with what to write", async (rules, message) => {
   await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(message);

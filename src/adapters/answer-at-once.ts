@@ -1,11 +1,12 @@
 import type { Fields } from "../core/fields/fields.js";
 import type { ReadyPlan } from "../core/keep/kept-answers.js";
+import { isNavigation } from "../core/request/request.js";
 import type { Keeper } from "../site/keeper.js";
 import type { Annotation } from "./annotate.js";
 import { LEAST_BYTES_PER_SECOND } from "./deliver-pieces.js";
 import { type CutOff, cutOff, type Delivery } from "./delivery.js";
 import { readFieldValues, readKey } from "./kept.js";
-import { breakOff, type NodeRequest, type NodeResponse } from "./node-messages.js";
+import { breakOff, type NodeRequest, type NodeResponse, tellEarly } from "./node-messages.js";
 
 /** Told of an answer when it is gone, or its client is. */
 export type OnSent = (plan: ReadyPlan, delivery: Delivery) => void;
@@ -42,7 +43,8 @@ export function answerAtOnce(
     next!();
     return true;
   }
-  const { body } = answer;
+  const { body, early } = answer;
+  if (early !== undefined && "stream" in response && isNavigation(request)) tellEarly(response, early);
   // Apart: a function that sends both is compiled anew for each.
   const watched =
     body.kind === "bytes" && body.bytes.length > 0

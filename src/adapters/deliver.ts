@@ -1,6 +1,6 @@
 import type { Answer, BodyPart, ResponsePlan } from "../core/answer/plan.js";
 import type { Fields } from "../core/fields/fields.js";
-import type { SiteRequest } from "../core/request/request.js";
+import { isNavigation, type SiteRequest } from "../core/request/request.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Responder } from "../site/site.js";
 import { deliverPieces } from "./deliver-pieces.js";
@@ -28,7 +28,8 @@ export async function deliver(
   plan: ResponsePlan,
   { request, responder, stalledAfterMs }: DeliveryContext,
 ): Promise<Delivery> {
-  const { status, fields, body } = plan;
+  const { status, fields, body, early } = plan;
+  if (early !== undefined && isNavigation(request)) response.tellEarly(early);
   if (body.kind === "none") return send(response, status, fields, undefined);
   if (body.kind === "bytes" && body.bytes.length <= WHOLE_UP_TO)
     return send(response, status, fields, body.bytes);

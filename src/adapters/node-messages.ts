@@ -15,6 +15,8 @@ export interface Outgoing {
   readonly destroyed: boolean;
   readonly headersSent: boolean;
   readonly writableFinished: boolean;
+  /** Tells values of Link before the answer, where clients heed that: over HTTP/2 (RFC 8297). */
+  tellEarly(links: readonly string[]): void;
   writeHead(status: number, fields: readonly string[]): unknown;
   write(bytes: Uint8Array, done: () => void): unknown;
   end(bytes?: Uint8Array): unknown;
@@ -88,6 +90,8 @@ class MessageOutgoing implements Outgoing {
   get writableFinished(): boolean {
     return this.#response.writableFinished;
   }
+  // Browsers read them over HTTP/2 alone, and old clients take them for the answer.
+  tellEarly(): void {}
   writeHead(status: number, fields: readonly string[]): void {
     this.#response.writeHead(status, addTo(fields, this.#annotation) as never);
   }
@@ -107,6 +111,12 @@ class MessageOutgoing implements Outgoing {
   onStalled(afterMs: number, listener: () => void): void {
     this.#response.setTimeout(afterMs, listener);
   }
+}
+
+/** Sends values of Link before an answer of HTTP/2. */
+export function tellEarly(response: Http2ServerResponse, links: readonly string[]): void {
+  if (!response.headersSent && !response.stream.destroyed)
+    response.writeEarlyHints({ link: links as string[] });
 }
 
 /** Error codes of a stream (RFC 9113 §7). */
@@ -141,6 +151,9 @@ class StreamOutgoing implements Outgoing {
   }
   get headersSent(): boolean {
     return this.#response.headersSent;
+  }
+  tellEarly(links: readonly string[]): void {
+    tellEarly(this.#response, links);
   }
   get writableFinished(): boolean {
     return this.#stream.writableFinished && this.#stream.rstCode === NO_ERROR;

@@ -15,6 +15,7 @@ import { longAddresses } from "./rules/long-addresses.js";
 import { mediaTypes } from "./rules/media-types.js";
 import { noVarySearch } from "./rules/no-vary-search.js";
 import { notListed } from "./rules/not-listed.js";
+import { preloads } from "./rules/preloads.js";
 import { protect } from "./rules/protect.js";
 import { validators } from "./rules/validators.js";
 import { variants } from "./rules/variants.js";
@@ -47,6 +48,7 @@ export const RULES = {
   headers,
   downloads,
   protect,
+  preloads,
   crossOrigin,
 } satisfies { readonly [Name in keyof RuleValues]: { compile: (said: never) => RuleValues[Name] } };
 

@@ -67,7 +67,8 @@ function planContent(context: FileContext, selected: Selected, { address, reason
     return { kind: "response", status: 206, fields: partial.fields, body, file: address, reason: why };
   }
   const body = toBody(selected, [slice(selected, 0, sizeBytes)]);
-  return { kind: "response", status: 200, fields, body, file: address, reason };
+  const early = representation.early.length === 0 ? undefined : representation.early;
+  return { kind: "response", status: 200, fields, body, file: address, reason, early };
 }
 
 // The Range field, where it is to be followed, and what it comes to.

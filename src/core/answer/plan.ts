@@ -18,6 +18,8 @@ export interface Draft {
   readonly body: BodyPlan;
   /** The file that answers, with the mount's prefix; undefined when none does. */
   readonly file: string | undefined;
+  /** Values of Link that may be told before the answer, where there are some (RFC 8297). */
+  readonly early?: readonly string[] | undefined;
   /** Why this answer, as data; `describeReason` puts it into words. */
   readonly reason: Reason;
 }

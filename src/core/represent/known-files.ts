@@ -42,6 +42,10 @@ export interface FileProfile {
   readonly contentLocation: Fields;
   /** Its language, where that is known. */
   readonly language: Fields;
+  /** What the document needs at once, as values of Link. */
+  readonly preloads: readonly string[];
+  /** Those of them that are fresh for a time, so that a browser that fetches them early need not ask again. */
+  readonly early: readonly string[];
   readonly vary: Fields;
   /** What tells its tags from those of its variants, with a hyphen before it; `""` for an original. */
   readonly tagSuffix: string;
@@ -94,6 +98,8 @@ export interface Representation {
   readonly fields: Fields;
   /** Those of them that say nothing of type and length: what a partial answer keeps. */
   readonly restFields: Fields;
+  /** Values of Link that may be told before the answer (RFC 8297). */
+  readonly early: readonly string[];
   /** Fields of a 304, which RFC 9110 §15.4.5 wants from a 200 to the same request. */
   readonly notModifiedFields: Fields;
 }

@@ -55,6 +55,7 @@ async function makeProfile(
   const { contentType, because } = await decideContentType(described);
   const cachingRule = findRule(rules.caching, path);
   const protection = await protectDocument(described, contentType);
+  const preloads = await findPreloads(described, contentType);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
     tag,
@@ -68,6 +69,8 @@ async function makeProfile(
       .supply(protection.fields)
       .supply(rules.noVarySearch ?? Fields.NONE),
     unprotected: protection.problems,
+    preloads,
+    early: preloads.filter((link) => isFreshFor(link, described)),
     disposition: decideDisposition(path, rules),
     contentLocation: nameFile(path, answers, variant),
     language: decideLanguage(path, rules, variant),
@@ -129,6 +132,25 @@ async function protectDocument(
   const { fields } = await protect.describe(new Uint8Array(0), contentType);
   const megabytes = PROTECTED_UP_TO / 1024 / 1024;
   return { fields, problems: [`it is larger than ${megabytes} MiB, and is not read for its policy`] };
+}
+
+async function findPreloads(
+  { file, rules: { preloads } }: Described,
+  contentType: string,
+): Promise<readonly string[]> {
+  if (preloads === undefined || !/html/.test(contentType)) return [];
+  return preloads.read(await file.read(0, Math.min(preloads.readUpTo, file.metadata.sizeBytes)));
+}
+
+// What is fetched early and not fresh is asked for twice, and the page waits longer than without (measured: docs/http.md).
+function isFreshFor(link: string, { address, path, rules }: Described): boolean {
+  const [, written] = /^<([^>]*)>/.exec(link)!;
+  const at = address.slice(0, address.length - path.length);
+  const own = written!.startsWith(`/${at}`) ? written!.slice(at.length + 1) : undefined;
+  const below = /^(?:\.\/)?(?![/.])(?!https?:)(.*)$/i.exec(written!)?.[1];
+  const target = own ?? (below === undefined ? undefined : path.slice(0, path.lastIndexOf("/") + 1) + below);
+  const rule = target === undefined ? undefined : findRule(rules.caching, target.replace(/\?.*/, ""));
+  return rule !== undefined && rule.lifetimeSeconds > 0;
 }
 
 function decideCodings(

@@ -126,6 +126,12 @@ async function readWhole(file: OpenedFile): Promise<Uint8Array> {
   return bytes;
 }
 
+function linkTo({ preloads }: FileProfile): Fields {
+  return preloads.length === 0
+    ? Fields.NONE
+    : Fields.of(["Link", preloads.join(", "), "preloads: what the page's own head needs at once"]);
+}
+
 // One is kept for each coding; another tag, of a prebuilt file that changed, takes its place.
 function represent(
   profile: FileProfile,
@@ -177,6 +183,7 @@ function makeRepresentation(
     .append("Accept-Ranges", "bytes", "parts of a file can be asked for")
     .concat(ownFields)
     .concat(disposition)
+    .concat(linkTo(profile))
     .concat(vary);
   const size = coding === undefined ? "the size of the file" : "the size of the file in its coding";
   return {
@@ -189,6 +196,7 @@ function makeRepresentation(
     fields: profile.type.append("Content-Length", String(sizeBytes), size).concat(restFields),
     restFields,
     // RFC 9110 §15.4.5: no date beside the tag. A cache would take over that of another replica, and answer in full from then on.
+    early: profile.early,
     notModifiedFields: caching.concat(entityTag, contentLocation, vary),
   };
 }

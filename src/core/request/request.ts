@@ -17,6 +17,11 @@ export interface SiteRequest {
   readonly isSecure?: boolean;
 }
 
+/** True for what says that a page is opened (Fetch Metadata §2.3). */
+export function isNavigation({ headers }: Pick<SiteRequest, "headers">): boolean {
+  return headers["sec-fetch-mode"] === "navigate";
+}
+
 /** True for a request that asks whether another may be sent (Fetch Standard §3.2.2). */
 export function isPreflight({ method, headers }: SiteRequest): boolean {
   return method === "OPTIONS" && headers["access-control-request-method"] !== undefined;

@@ -4,6 +4,7 @@ import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
 import type { ListingRules, NotListed } from "./listing.js";
+import type { Preloads } from "./preloads.js";
 import type { ProtectRules } from "./protect.js";
 import type { VariantRules } from "./variants.js";
 import type { Withheld } from "./withheld.js";
@@ -63,6 +64,8 @@ export interface RuleValues {
   readonly digests: boolean;
   /** What files say of queries; undefined for nothing. */
   readonly noVarySearch: Fields | undefined;
+  /** What documents say that they need at once; undefined for nothing. */
+  readonly preloads: Preloads | undefined;
   /** The protective fields of documents; undefined for none. */
   readonly protect: ProtectRules | undefined;
   /** The first that matches makes the file a download. */
