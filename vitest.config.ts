@@ -14,10 +14,13 @@ const TABLES = [
   "golden",
   "http",
   "listing",
+  "preloads",
+  "protect",
   "protocols",
   "shared-cache",
   "testing/golden",
   "testing/run",
+  "variants",
 ].map((name) => `test/${name}.test.ts`);
 
 const over = (sources: string, ...more: string[]) => ({

@@ -54,5 +54,5 @@ export function renderDigests({ entries, page, pages }: Listing): string {
   });
   const more =
     page < pages ? [`# page ${page} of ${pages}; the next one is ?digests&page=${page + 1}\n`] : [];
-  return [...lines, ...more].join("");
+  return [...(lines.length === 0 ? ["# no files here\n"] : lines), ...more].join("");
 }
