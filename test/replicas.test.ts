@@ -18,6 +18,7 @@ const CONFIG = {
     {
       folder: "guide",
       errorPages: { 404: "/404.html" },
+      variants: { formats: ["avif", "webp"], languages: ["en", "nb"] },
       caching: [
         { files: "fingerprinted", policy: "immutable" },
         { files: "**", policy: { maxAge: "1s", staleIfError: "1d" }, cdn: { maxAge: "3s", staleIfError: "1d" } },
@@ -66,7 +67,18 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
   let log: { target: string; status: number }[] = [];
 
   beforeAll(async () => {
-    site = await makeTree({ "guide/index.html": TEXT, "guide/404.html": `none here ${"-".repeat(2000)}`, "guide/season.pdf": PDF, "guide/app-BGHzbpMo.js": `birds(${"1,".repeat(2000)})`, "explorer/index.html": `<title>Explorer</title>${" ".repeat(2000)}` });
+    site = await makeTree({
+      "guide/index.html": TEXT,
+      "guide/404.html": `none here ${"-".repeat(2000)}`,
+      "guide/season.pdf": PDF,
+      "guide/app-BGHzbpMo.js": `birds(${"1,".repeat(2000)})`,
+      "guide/view.png": "png",
+      "guide/view.avif": "avif",
+      "guide/view.webp": "webp",
+      "guide/notes.html": "hello",
+      "guide/notes.nb.html": "hei",
+      "explorer/index.html": `<title>Explorer</title>${" ".repeat(2000)}`,
+    });
     work = await makeTree({});
     // Times of replicas differ, as those of copies do.
     execFileSync("touch", ["-d", "2026-01-01", join(site.root, "guide/index.html")]);
@@ -106,6 +118,20 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
         if (coding !== "none") expect({ br: ["br"], gzip: ["gzip"], "no br": ["gzip"] }[client]).toContain(coding);
       }
     }
+  });
+
+  test("each client gets the picture in a format and the page in a language of its own, in every order", async () => {
+    const pictures = { avif: "image/avif,image/webp,image/*", webp: "image/webp,*/*;q=0.8", png: "image/*,*/*;q=0.5" };
+    const pages = { hei: "nb, en;q=0.5", hello: "fr, en;q=0.5" };
+    for (const [path, name, clients] of [
+      ["/view.png", "Accept", pictures],
+      ["/notes", "Accept-Language", pages],
+    ] as const)
+      for (const [index, order] of permutations(Object.entries(clients)).entries())
+        for (const [content, wanted] of [...order, ...order]) {
+          const { status, headers, body } = await ask(cache.url, `${path}?order=${index}`, { [name]: wanted });
+          expect([content, status, String(body), headers.vary]).toEqual([content, 200, content, name]);
+        }
   });
 
   test("revisits are confirmed, whichever replica is asked", async () => {
