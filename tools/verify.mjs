@@ -24,6 +24,8 @@ const report = join(root, ".cache/vitest.json");
 node(
   "node_modules/vitest/vitest.mjs",
   "run",
+  // Many tests wait for a process, a cache or a clock: two at a time, also on a machine with two cores.
+  "--maxWorkers=2",
   "--reporter=default",
   "--reporter=json",
   `--outputFile.json=${report}`,

@@ -1,6 +1,14 @@
 // npm run screenshots: makes the pictures of this folder anew from the demo, pages in Chromium and commands in a terminal.
 import { spawn } from "node:child_process";
-import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import {
+  appendFileSync,
+  cpSync,
+  mkdtempSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import { createServer, request } from "node:http";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -109,6 +117,14 @@ writeFileSync(
   `${readFileSync(join(site, "visit.html"), "utf8")}<a href="/Guide/">Guide</a> <a href="/ferry">Ferry</a>`,
 );
 run("sh", ["-c", `${CLI} survey site --report html --out survey.html || true`], { cwd: scratch });
+// The same site a release later: a folder with a new name, a page that was renamed and edited, one that was taken away.
+cpSync("demo/site", join(scratch, "last-release"), { recursive: true });
+cpSync("demo/site", join(scratch, "dist"), { recursive: true });
+const dist = (name) => join(scratch, "dist", name);
+renameSync(dist("guide"), dist("birds"));
+renameSync(dist("visit.html"), dist("come-and-visit.html"));
+appendFileSync(dist("come-and-visit.html"), "<p>The ferry goes twice a day now.</p>");
+rmSync(dist("records/2026/ringing.csv"));
 await shootPages([
   ["check-report", `file://${join(scratch, "report.html")}`],
   ["survey-report", `file://${join(scratch, "survey.html")}`],
@@ -135,6 +151,7 @@ await shootTerminals([
     "seal",
     "epistyle seal --config demo/epistyle.config.yaml --out .cache/demo.jsonl; head -6 .cache/demo.jsonl",
   ],
+  ["compare-lost", "epistyle compare last-release dist --fail-on lost", { folder: scratch }],
   ["draft", "epistyle draft --config demo/epistyle.config.yaml | head -40"],
   ["compare", `epistyle compare http://127.0.0.1:8081/ ${meddling} --path /explorer/`],
 ]);
