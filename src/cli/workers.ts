@@ -47,8 +47,10 @@ export async function runWorkers({ count, socket, figures }: WorkersOptions): Pr
     figures && (await listenForFigures(figures, async () => formatFigures(await collectFigures())));
   const replace = makeReplacer(state, (text) => people.print(text));
   replace.watch(first, 0);
-  for (let index = 1; index < count; index++) replace.watch(start(index), index);
-  people.print(`${count} workers`);
+  const others = Array.from({ length: count - 1 }, (_, index) => start(index + 1));
+  for (const [index, worker] of others.entries()) replace.watch(worker, index + 1);
+  // Until all listen, the death of one may leave nobody who does.
+  void Promise.all(others.map(untilReady)).then(() => people.print(`${count} workers`));
 
   for (const signal of ["SIGHUP", "SIGUSR2"] as const) process.on(signal, () => signalAll(signal));
   await new Promise<void>((resolve) => {
@@ -76,6 +78,13 @@ function start(index: number, isAgain = false): Worker {
   worker.once("listening", () => listening.add(worker.id));
   worker.once("exit", () => listening.delete(worker.id));
   return worker;
+}
+
+function untilReady(worker: Worker): Promise<void> {
+  return new Promise((resolve) => {
+    worker.once("listening", () => resolve());
+    worker.once("exit", () => resolve());
+  });
 }
 
 // One that is still starting reads everything anew, and would end by a signal that it does not know yet.
