@@ -45,8 +45,8 @@ ${path === "/" ? "" : `<tr class="directory up"><th scope="row">${icon("up")}<a 
 </tbody>
 </table>
 ${renderPages(listing, theme)}
-</main>
-${listing.offersDigests && entries.some(({ kind }) => kind === "file") ? '<p class="note"><a href="./?digests">Digests of these files</a> (SHA-256)</p>\n' : ""}${theme.footer === undefined ? "" : `<footer>${escapeHtml(theme.footer)}</footer>\n`}${filter ? `<script>${LISTING_SCRIPT}</script>\n` : ""}</body>
+${listing.offersDigests && entries.some(({ kind }) => kind === "file") ? '<p class="note"><a href="./?digests">Digests of these files</a> (SHA-256)</p>\n' : ""}</main>
+${theme.footer === undefined ? "" : `<footer>${escapeHtml(theme.footer)}</footer>\n`}${filter ? `<script>${LISTING_SCRIPT}</script>\n` : ""}</body>
 </html>
 `;
 }
