@@ -12,6 +12,10 @@ export default defineConfig({
       "test/testing/commands.test.ts",
       // They run what was built.
       "test/survey.test.ts",
+      "test/serve.test.ts",
+      "test/deploying.test.ts",
+      "test/replicas.test.ts",
+      "test/lost.test.ts",
       // Time says nothing while every branch is counted.
       "test/linear.test.ts",
     ],

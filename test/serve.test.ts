@@ -1,0 +1,112 @@
+import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { request as askPlain, type RequestOptions } from "node:http";
+import { createServer as createListener } from "node:net";
+import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { afterAll, beforeAll, expect, test } from "vitest";
+import { makeTemporaryTree, type TemporaryTree } from "../src/testing/index.js";
+
+// `epistyle serve` as a process of its own: where it listens, its workers, its signals.
+let tree: TemporaryTree;
+const at = (name: string): string => join(tree.folder, name);
+
+beforeAll(async () => {
+  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "public/large.bin": new Uint8Array(4 * 1024 * 1024) });
+  execFileSync("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", "/CN=larkholm.example", "-keyout", at("one.key"), "-out", at("one.pem")], { stdio: "ignore" });
+});
+afterAll(() => tree.close());
+
+type Told = { status: number; body: string };
+function ask(options: RequestOptions): Promise<Told> {
+  return new Promise((done, failed) => {
+    const sent = askPlain(options, (answer) => {
+      let body = "";
+      answer.on("data", (chunk) => (body += chunk)).on("end", () => done({ status: answer.statusCode!, body }));
+    });
+    sent.on("error", failed).end();
+  });
+}
+
+const serve = async (env: Record<string, string>, args: string[], stdio: (string | number)[] = ["ignore", "pipe", "pipe"]): Promise<{ child: ChildProcess; out: () => string }> => {
+  const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1", ...env }, stdio: stdio as never });
+  let out = "";
+  for (const stream of [child.stdout, child.stderr]) stream?.on("data", (chunk) => (out += chunk));
+  await expect.poll(() => /Listening on|\.\)?\n$/.test(out), { timeout: 15_000 }).toBe(true);
+  return { child, out: () => out };
+};
+const end = (child: ChildProcess): Promise<void> =>
+  new Promise((done) => {
+    child.once("close", () => done());
+    child.kill("SIGTERM");
+  });
+
+test("that a service manager hands over; a port and a host of the environment; every address of the machine", async () => {
+  const listener = createListener();
+  await new Promise<void>((done) => void listener.listen(0, "127.0.0.1", done));
+  const { port } = listener.address() as { port: number };
+  const { fd } = (listener as unknown as { _handle: { fd: number } })._handle;
+  const handed = await serve({ LISTEN_FDS: "1" }, ["--log", "off"], ["ignore", "pipe", "pipe", fd]);
+  listener.close();
+  expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
+  await end(handed.child);
+  const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, ["--log", "off", "--health", "/health", "--drain", "1s", "--grace", "2s"]);
+  expect(open.out()).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)+/);
+  expect(open.out()).toMatch(/ {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
+  await end(open.child);
+  const wrong = await serve({ PORT: "abc" }, []);
+  expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 takes a free one.\n');
+  const elsewhere = await serve({ HOST: "host.invalid" }, ["--port", "0"]);
+  expect(elsewhere.out()).toMatch(/^The host name "host\.invalid" is not known; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/);
+  const half = await serve({}, ["--port", "0", "--tls-cert", at("one.pem")]);
+  expect(half.out()).toContain("--tls-cert: a certificate and its key belong together; give --tls-key FILE, too.");
+  const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);
+  expect(own.out()).toContain(`Listening on unix:${at("cli.sock")}`);
+  await end(own.child);
+});
+
+test("workers on one address: figures of all, a new site, a death and the end lose no request", async () => {
+  const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--log", "json", "--figures", "0"]);
+  await expect.poll(out, { timeout: 10_000 }).toContain("2 workers");
+  const port = Number(/Listening on http:\/\/127\.0\.0\.1:(\d+)/.exec(out())![1]);
+  let [stop, asked] = [false, 0];
+  const failed: unknown[] = [];
+  const visitor = async (): Promise<void> => {
+    for (; !stop; asked++) {
+      const outcome = await ask({ port, path: "/", agent: false }).catch((error: unknown) => error);
+      if ((outcome as Told).status !== 200) failed.push(outcome);
+    }
+  };
+  const visitors = [visitor(), visitor(), visitor()];
+  const children = (): number[] =>
+    execFileSync("pgrep", ["-P", String(child.pid)], { encoding: "utf8" })
+      .trim()
+      .split("\n")
+      .map(Number);
+  await wait(300);
+  child.kill("SIGHUP");
+  await expect.poll(out, { timeout: 5000 }).toContain("SIGHUP: the site was opened anew, and the new one is in force.");
+  await wait(200);
+  stop = true;
+  await Promise.all(visitors);
+  expect([asked > 20, failed]).toEqual([true, []]);
+  const [first] = children();
+  process.kill(first!, "SIGKILL");
+  await expect.poll(out, { timeout: 5000 }).toContain("A worker ended (SIGKILL); another takes its place in 0.1 s.");
+  await expect.poll(() => children().length, { timeout: 5000 }).toBe(2);
+  for (let turn = 0; turn < 10; turn++) expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
+  const large = ask({ port, path: "/large.bin", agent: false });
+  await wait(150);
+  const ended = end(child);
+  expect((await large).body.length).toBe(4 * 1024 * 1024);
+  await ended;
+  await expect(ask({ port, path: "/", agent: false })).rejects.toThrow("ECONNREFUSED");
+  expect(out().match(/Listening on/g)).toHaveLength(1);
+}, 60_000);
+
+test("what is wrong with a worker's start is told once, and ends them all", async () => {
+  const { child, out } = await serve({}, ["--config", "none.yaml", "--workers", "3"]);
+  const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
+  expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
+  const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
+  expect(figures.out()).toContain('--figures: found "/figures", and each worker counts for itself; give a port, such as 9100.');
+});
