@@ -15,6 +15,7 @@ const ENTRIES = [
   "testing/index",
   "testing/vitest",
   "survey/index",
+  "vite/index",
   "cli/bin",
 ];
 /** Small, and needed by nearly every start: bundled. All others stay packages, most of which are loaded when they are used. */

@@ -1,0 +1,158 @@
+import { resolve, sep } from "node:path";
+import { fileURLToPath } from "node:url";
+import type { Plugin, ResolvedConfig } from "vite";
+import { describeOutcome } from "../adapters/log/outcome.js";
+import { findConfigFile, loadConfigFile, type NodeHandler, nodeHandler } from "../adapters/node.js";
+import type { SiteDefinition } from "../config/define.js";
+import { SiteError } from "../config/problems.js";
+import type { MountConfig } from "../config/schema.js";
+import type { Coding } from "../core/rules/codings.js";
+import { formatCount, formatSize } from "../core/text/size.js";
+import { openSite } from "../site/open.js";
+import type { Site } from "../site/site.js";
+import { memorySource } from "../sources/memory.js";
+import type { Severity } from "../survey/index.js";
+
+/** What the plugin does. Paths are from Vite's root. */
+export interface EpistyleOptions {
+  /** The configuration that production serves by; the one epistyle.config file of Vite's root when not given. */
+  readonly config?: string;
+  /** After a build: codings that are written beside the files that get smaller by them, such as ["br", "gzip"]. */
+  readonly prebuilt?: readonly Coding[];
+  /** After a build: surveys what was built, and fails the build at a finding of this level or worse. */
+  readonly survey?: Severity | "never";
+  /** After a build: expectations files that must hold of what was built, in process. */
+  readonly check?: readonly string[];
+  /** After a build: seals what was built, and writes the seal to this file. */
+  readonly seal?: string;
+}
+
+/**
+ * A plugin for Vite. `vite preview` answers as production will: the same configuration, the same rules, over what was built. In `vite dev` the
+ * mounts below a prefix that are not Vite's own build answer beside Vite. After `vite build` it writes codings, surveys, checks and seals what was built, as far as that is asked for, and fails the build where it must.
+ */
+export function epistyle(options: EpistyleOptions = {}): Plugin {
+  let resolved: ResolvedConfig;
+  const load = async (): Promise<SiteDefinition> => {
+    const named = options.config === undefined ? undefined : resolve(resolved.root, options.config);
+    const file = named ?? (await findConfigFile(resolved.root));
+    if (file === undefined)
+      throw new SiteError([
+        `epistyle: there is no epistyle.config.yaml, .json, .js or .mjs in ${resolved.root}; write one, or name it: epistyle({ config: "…" }).`,
+      ]);
+    return loadConfigFile(file);
+  };
+  return {
+    name: "epistyle",
+    configResolved(config) {
+      resolved = config;
+    },
+    async configureServer(server) {
+      const { definition, prefixes } = besideVite(await load(), resolved);
+      if (prefixes.length === 0) return;
+      const handler = handle(await openSite(definition), resolved.logger);
+      server.middlewares.use((request, response, next) => {
+        const path = (request.url ?? "").replace(/\?.*/s, "");
+        if (prefixes.some((at) => path === at || path.startsWith(`${at}/`))) handler(request, response, next);
+        else next();
+      });
+    },
+    async configurePreviewServer(server) {
+      const site = await openSite(await load());
+      for (const warning of site.warnings) resolved.logger.warn(warning);
+      const handler = handle(site, resolved.logger);
+      const isProxied = readProxies(server.config.preview.proxy);
+      // Nothing of Vite's own answers besides: it would give out what the configuration withholds.
+      server.middlewares.use((request, response, next) =>
+        isProxied(request.url ?? "") ? next() : handler(request, response),
+      );
+    },
+    closeBundle: {
+      order: "post",
+      sequential: true,
+      async handler() {
+        if (resolved.command !== "build") return;
+        const failures = await lookOver(options, resolved, load);
+        if (failures.length > 0) this.error(failures.join("\n\n"));
+      },
+    },
+  };
+}
+
+// The log of Vite names the file that answered, or the reason.
+function handle(site: Site, logger: ResolvedConfig["logger"]): NodeHandler {
+  return nodeHandler(site, {
+    onResponse(record) {
+      const { request, delivery } = record;
+      const outcome = describeOutcome(record, site.mounts);
+      logger.info(`${request.method} ${request.target} ${delivery.status} ${outcome}`, { timestamp: true });
+    },
+  });
+}
+
+interface BesideVite {
+  readonly definition: SiteDefinition;
+  readonly prefixes: readonly string[];
+}
+
+// In development Vite itself stands for what it will build, and what lies at the root would hide it: those mounts are empty. They keep
+// their places, so that messages name the others as the configuration does.
+function besideVite({ config, file }: SiteDefinition, { root, build }: ResolvedConfig): BesideVite {
+  const start = config.base === undefined ? root : toPath(config.base);
+  const built = resolve(root, build.outDir);
+  const isVites = ({ at = "/", folder }: MountConfig): boolean => {
+    const full = folder === undefined ? "" : resolve(start, folder);
+    return at === "/" || full === built || full.startsWith(built + sep);
+  };
+  const prefixes = config.mounts.filter((mount) => !isVites(mount)).map(({ at = "/" }) => at);
+  const mounts = config.mounts.map((mount) =>
+    isVites(mount) ? { ...(mount.at !== undefined && { at: mount.at }), source: memorySource({}) } : mount,
+  );
+  return { definition: { config: { ...config, mounts }, file }, prefixes };
+}
+
+function toPath(base: string | URL): string {
+  const text = String(base);
+  return text.startsWith("file:") ? fileURLToPath(new URL(".", text)) : text;
+}
+
+async function lookOver(
+  { prebuilt = [], survey, check = [], seal }: EpistyleOptions,
+  { root, build, logger }: ResolvedConfig,
+  load: () => Promise<SiteDefinition>,
+): Promise<string[]> {
+  const told = { info: (text: string) => logger.info(text), warn: (text: string) => logger.warn(text) };
+  // Loaded only after a build.
+  const { checkBuild, sealBuild, surveyBuild } = await import("./after-build.js");
+  if (prebuilt.length > 0) {
+    const { writeCodings } = await import("./write-codings.js");
+    const { files, savedBytes, missing } = await writeCodings(resolve(root, build.outDir), prebuilt);
+    for (const coding of missing)
+      told.warn(`epistyle: this Node does not make ${coding} (22.15 and later do); it is left out.`);
+    told.info(`${formatCount(files)} codings are written, ${formatSize(savedBytes)} less to send.`);
+  }
+  if (survey === undefined && check.length === 0 && seal === undefined) return [];
+  const definition = await load();
+  const failures = survey === undefined ? [] : await surveyBuild(definition, survey, told);
+  if (check.length > 0)
+    failures.push(
+      ...(await checkBuild(
+        definition,
+        check.map((file) => resolve(root, file)),
+        told,
+      )),
+    );
+  if (failures.length === 0 && seal !== undefined) await sealBuild(definition, resolve(root, seal), told);
+  return failures;
+}
+
+// Vite's own way to write them: a path's beginning, or a regular expression behind "^".
+function readProxies(proxy: ResolvedConfig["preview"]["proxy"]): (url: string) => boolean {
+  const contexts = Object.keys(proxy ?? {});
+  const tests = contexts.map((context) =>
+    context.startsWith("^")
+      ? (url: string) => new RegExp(context).test(url)
+      : (url: string) => url.startsWith(context),
+  );
+  return (url) => tests.some((matches) => matches(url));
+}

@@ -1,0 +1,95 @@
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
+import { build, createLogger, createServer, type InlineConfig, preview } from "vite";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { NAVIGATION } from "../src/testing/ask/ask.js";
+import { askServer } from "../src/testing/index.js";
+import { type EpistyleOptions, epistyle } from "../src/vite/index.js";
+import { makeTree, type Tree } from "./helpers.js";
+
+// The plugin, with real builds of Vite.
+const FILES = {
+  "index.html": '<!doctype html><html lang="en"><head><title>Larkholm</title></head><body><main></main><script type="module" src="/main.js"></script></body></html>',
+  "main.js": `document.querySelector("main").textContent = ${JSON.stringify("Larkholm ".repeat(400))};`,
+  "public/notes.txt": "notes",
+  "public/secret.map": "{}",
+  "public/dump.sql": "INSERT INTO sightings VALUES (1);",
+  "open.config.yaml": "mounts: [{ folder: dist }]\n",
+  "epistyle.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n    withheld: ['*.map', '*.sql']\n    codings: { prebuilt: [br, gzip] }\n    caching: [{ files: fingerprinted, policy: immutable }]\n",
+  "archive/2026/a & b.txt": "records",
+  "dev.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
+  "right.yaml": "version: 1\ncases:\n  - { name: the application, request: GET /, expect: { status: 200, mediaType: text/html } }\n  - { name: bundles, each: assets/*.js, expect: { status: 200, caching: fresh for at least 1 year } }\n",
+  "wrong.yaml": "version: 1\ncases:\n  - { name: notes are HTML, request: GET /notes.txt, expect: { mediaType: text/html } }\n",
+};
+let tree: Tree;
+beforeAll(async () => {
+  tree = await makeTree(FILES);
+});
+afterAll(() => tree.remove());
+
+function configure(options: EpistyleOptions, more: InlineConfig = {}): { config: InlineConfig; said: string[] } {
+  const said: string[] = [];
+  const logger = createLogger("info");
+  for (const level of ["info", "warn", "error"] as const) logger[level] = (text) => void said.push(text);
+  return { said, config: { root: tree.root, configFile: false, customLogger: logger, plugins: [epistyle(options)], ...more } };
+}
+
+describe("after a build", () => {
+  test("codings, a survey, expectations and a seal; what holds is told in Vite's own log", async () => {
+    const { config, said } = configure({ prebuilt: ["br", "gzip"], survey: "severe", check: ["right.yaml"], seal: "seal.jsonl" });
+    await build(config);
+    expect(said.join("\n")).toMatch(/2 codings are written, [\d.]+ kB less to send\.\n/);
+    expect(said.join("\n")).toMatch(/2 expectations hold of what was built\.\n/);
+    expect(readFileSync(join(tree.root, "seal.jsonl"), "utf8")).toContain('"path":"index.html"');
+  });
+
+  test.each<[string, EpistyleOptions, RegExp]>([
+    ["an expectation that does not hold", { check: ["wrong.yaml"] }, /notes are HTML[\s\S]*media type +expected {2}text\/html[\s\S]*got +text\/plain/],
+    ["a finding", { config: "open.config.yaml", survey: "severe" }, /severe: .*\/dump\.sql\. .* Fix: /],
+    ["no configuration", { config: "none.yaml", survey: "severe" }, /none\.yaml/],
+  ])("%s fails it", async (_title, options, message) => {
+    await expect(build(configure(options).config)).rejects.toThrow(message);
+  });
+});
+
+test("in development the other mounts are the configuration's, and the rest is Vite's", async () => {
+  const { config, said } = configure({ config: "dev.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const server = await createServer(config);
+  await server.listen();
+  const [url] = server.resolvedUrls!.local;
+  const read = async (path: string): Promise<string> => {
+    const answer = await fetch(url!.replace(/\/$/, "") + path, { headers: { accept: "text/html" } });
+    return `${answer.status} ${await answer.text()}`;
+  };
+  expect(await read("/archive/2026/")).toMatch(/^200 [\s\S]*a &amp; b\.txt/);
+  expect(await read("/archive/2026/a%20%26%20b.txt")).toBe("200 records");
+  expect(await read("/archive/none.txt")).toMatch(/^404 /);
+  expect(await read("/")).toContain("/@vite/client");
+  expect(await read("/main.js")).toMatch(/^200 document\.querySelector/);
+  expect(said.join("\n")).toMatch(/GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/);
+  await server.close();
+});
+
+describe("preview", () => {
+  test("answers as production will, and nothing of Vite's own besides; a proxy stays the application's", async () => {
+    const { config, said } = configure({}, { preview: { port: 0, host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:9" } } });
+    await build(config);
+    const server = await preview(config);
+    const [url] = server.resolvedUrls!.local;
+    // The platform's fetch writes Sec-Fetch-Mode by itself.
+    const asker = askServer(url!);
+    const tell = async (path: string, headers: Record<string, string> = {}): Promise<unknown[]> => {
+      const answer = await asker.ask({ method: "GET", path, headers });
+      return [answer.status, answer.headers["cache-control"], answer.headers["x-content-type-options"]];
+    };
+    const bundle = /assets\/[^"]+\.js/.exec(readFileSync(join(tree.root, "dist/index.html"), "utf8"))![0];
+    expect(await tell(`/${bundle}`)).toEqual([200, "public, max-age=31536000, immutable", "nosniff"]);
+    expect(await tell("/records/42", { ...NAVIGATION })).toEqual([200, "no-cache", "nosniff"]);
+    expect(await tell("/lost.js")).toEqual([404, "no-cache", "nosniff"]);
+    expect(await tell("/secret.map")).toEqual([404, "no-cache", "nosniff"]);
+    expect((await tell("/api/birds"))[0]).toBeGreaterThanOrEqual(500);
+    expect(said.join("\n")).toMatch(/GET \/secret\.map 404 none: withheld: the pattern "\*\.map" of mounts\[0\]/);
+    await asker.close();
+    await server.close();
+  });
+});
