@@ -11,7 +11,9 @@ import { writeDraft } from "../.cache/build/testing/draft/write.js";
 import { expandCases } from "../.cache/build/testing/format/expand.js";
 import { loadExpectations } from "../.cache/build/testing/format/load.js";
 
-const CONFIG = `mounts:
+const CONFIG = `moved: { /old/: /guide/, /map: { to: "/visit?from=map", temporary: true }, /shop/: "https://shop.larkholm.example/" }
+gone: [/past/]
+mounts:
   - folder: ${JSON.stringify(join(import.meta.dirname, "../demo/site"))}
     links: none
     withheld: [drafts, "*.bak"]
@@ -23,7 +25,12 @@ const CONFIG = `mounts:
     mediaTypes: { .bird: text/plain }
     errorPages: { 404: /404.html }
     crossOrigin: [https://larkholm.example]
-    codings: { prebuilt: [br], compress: true }
+    codings: { prebuilt: [br, zstd], compress: true }
+    variants: { formats: [avif], languages: [en, nb] }
+    protect: { policy: report-only, allow: { connect-src: ["https://api.larkholm.example"] }, framing: none, transportSecurity: 1d }
+    digests: true
+    preloads: true
+    noVarySearch: [utm_source]
     areas: { /app: { appShell: /index.html, whenMissing: answer } }
 `;
 
