@@ -137,7 +137,6 @@ await shootTerminals([
     { shown: "epistyle demo --port 8090" },
   ],
   ["explain-200", "epistyle explain /guide/waders/%C3%93%C3%B0inshani --config demo/epistyle.config.yaml"],
-  ["explain-403", "epistyle explain /notes/ --config demo/epistyle.config.yaml"],
   ["explain-404", "epistyle explain /records/2026/Sightings.csv --config demo/epistyle.config.yaml"],
   ["check-passing", "epistyle check demo/expectations.yaml"],
   ["check-failing", "epistyle check expectations.yaml --accept known.yaml", { folder: scratch }],

@@ -1,19 +1,16 @@
 import { createHash } from "node:crypto";
 import { promisify } from "node:util";
-import zlib, { brotliCompress, constants, gzip } from "node:zlib";
+import { brotliCompress, constants, gzip } from "node:zlib";
 import type { Store } from "../core/memory/store.js";
 import type { CodingKey, Compressor } from "../core/represent/coding.js";
 import type { Coding } from "../core/rules/codings.js";
+import { zstdCompress } from "./zstd.js";
 
 /** What an outcome costs besides its bytes: that there is none is kept too. */
 const ENTRY_BYTES = 512;
 
 const brotli = promisify(brotliCompress);
 const deflate = promisify(gzip);
-
-const { zstdCompress } = zlib as {
-  readonly zstdCompress?: (bytes: Uint8Array, done: (error: Error | null, made: Uint8Array) => void) => void;
-};
 
 // The platform compresses off the main thread. Quality: a page's worth of text in a few milliseconds.
 const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>>> = {
@@ -24,7 +21,6 @@ const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise
         [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
       },
     }),
-  // RFC 8878. Node has it from 22.15 on; the types of Node 20 do not know it.
   ...(zstdCompress !== undefined && { zstd: promisify(zstdCompress) }),
   gzip: (bytes) => deflate(bytes, { level: 6 }),
 };

@@ -6,7 +6,6 @@ import type { Picture } from "../core/media-types/picture.js";
 import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
-import { isProtected } from "../core/rules/protect.js";
 import { assembleSite, compileSite } from "../site/open.js";
 import { FolderFile } from "../sources/folder-file.js";
 import type { Reference } from "../testing/discover/links.js";
@@ -16,6 +15,7 @@ import { type Finding, type FindingGroup, SEVERITIES } from "./finding.js";
 import { checkFolder } from "./folders.js";
 import { checkFreshness, checkTimes } from "./freshness.js";
 import { checkPermissions, findUser, type ServingUser } from "./permissions.js";
+import { checkPolicy } from "./policy.js";
 import { checkBuild, checkProject, findUnbuilt, reportUnbuilt } from "./project.js";
 import { References } from "./references.js";
 import { checkSourceMap } from "./source-map.js";
@@ -202,19 +202,6 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
     `${told ?? "This process may not read it"}: visitors get 403.`,
     `chmod a+r '${file.path}'`,
   );
-}
-
-// What a page does that no policy can allow stops working when its policy is sent.
-async function checkPolicy(context: SurveyContext, { file, mediaType = "", start }: ReadFile): Promise<void> {
-  const { protect } = selectRules(file.mount, file.path);
-  if (protect === undefined || !isProtected(mediaType) || start.length < file.sizeBytes) return;
-  for (const problem of (await protect.describe(start, mediaType)).problems)
-    context.report(
-      "policy-does-not-cover",
-      file,
-      `Its policy does not cover it: ${problem}.`,
-      "Change the page, or write protect: { policy: report-only } until it is.",
-    );
 }
 
 function readReferences(

@@ -1,18 +1,16 @@
 import { readdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { promisify } from "node:util";
-import zlib, { brotliCompress, constants, gzip } from "node:zlib";
+import { brotliCompress, constants, gzip } from "node:zlib";
 import { isCompressible, mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS, type Coding } from "../core/rules/codings.js";
+import { zstdCompress } from "../sources/zstd.js";
 
 /** Compressing less is not worth a file of its own, in bytes. */
 const COMPRESS_FROM = 1024;
 
 const brotli = promisify(brotliCompress);
 const deflate = promisify(gzip);
-const { zstdCompress } = zlib as {
-  readonly zstdCompress?: (bytes: Uint8Array, done: (error: Error | null, made: Uint8Array) => void) => void;
-};
 
 // A build has time: as small as each gets.
 const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>>> = {
