@@ -5,6 +5,7 @@ import { nodeHandler } from "../src/adapters/node.js";
 import { webHandler } from "../src/adapters/web.js";
 import { readPageNeeds } from "../src/config/page-needs.js";
 import { type MountConfig, memorySource, type Site } from "../src/index.js";
+import { surveySite } from "../src/survey/index.js";
 import { openSite } from "./counting-source.js";
 
 // The protective fields of documents: a policy that is made of each page, and what goes with it.
@@ -85,6 +86,14 @@ describe("what a page needs", () => {
     expect([problems, sources.size]).toEqual([["it has 200 different style attributes, and a policy that names each would be too long; put them into a style sheet"], 0]);
     const { hints } = await (await open()).explain({ method: "GET", target: "/bad.html", headers: {} });
     expect(hints).toEqual(['The policy does not cover the page: a javascript: address ("javascript:go()") never runs under a policy; use a button and a script.']);
+  });
+
+  test("the survey finds a page that its policy would break, and no page that it would not", async () => {
+    const codes = async (protect: MountConfig["protect"]): Promise<string[]> => {
+      const { findings } = await surveySite({ mounts: [{ source: memorySource(FILES), protect }] });
+      return findings.filter(({ code }) => code === "policy-does-not-cover").map(({ address }) => address);
+    };
+    expect([await codes(true), await codes(false)]).toEqual([["/bad.html"], []]);
   });
 
   test("whatever a page says, no source begins another directive or field", async () => {
