@@ -1,6 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { writeFileSync } from "node:fs";
+import { truncateSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -106,6 +106,11 @@ test("what is sealed, or lies in memory, has digests", async () => {
   const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }), digests: true }] });
   expect((await ask(site, "/a.txt", REPR)).repr).toBe(field("a"));
   const { openSite: openReal } = await import("../src/index.js");
+  const huge = await makeTree({ "huge.bin": "" });
+  truncateSync(join(huge.root, "huge.bin"), 65 * 1024 * 1024);
+  const list = async (seal: boolean): Promise<string> => String((await ask(await openReal({ mounts: [{ folder: huge.root, digests: true, listing: true }] }, { seal }), "/?digests")).body);
+  expect([await list(false), (await list(true)).slice(64)]).toEqual(["# no digest: huge.bin\n", "  huge.bin\n"]);
+  await huge.remove();
   const sealed = await openReal({ mounts: [{ folder: tree.root, digests: true }] }, { seal: true });
   expect((await ask(sealed, "/large.bin")).repr).toBe(field(LARGE));
 });

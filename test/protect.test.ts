@@ -69,11 +69,12 @@ describe("what a page needs", () => {
       { "style-src": ["https://a.example/s.css"], "font-src": ["https://b.example"], "script-src": ["https://c.example/m.js"] },
     ],
     ["forms and a base", '<base href="https://base.example/x/"><form action="https://forms.example/"></form><script src="a.js"></script>', { "base-uri": ["https://base.example"], "form-action": ["https://forms.example"], "script-src": ["https://base.example/x/a.js"] }],
-    ["handlers and style attributes", '<p style="color:red" onclick="go()">', { "script-src": ["'unsafe-hashes'", digest("go()")], "style-src": ["'unsafe-hashes'", digest("color:red")] }],
+    ["handlers and style attributes", '<p style="color:red" onclick="go()">', { "script-src": [digest("go()"), "'unsafe-hashes'"], "style-src": [digest("color:red"), "'unsafe-hashes'"] }],
     ["an import map and a module, and no template", '<script type="importmap">{}</script><script type=module>m()</script><script type="text/x-template">t</script>', { "script-src": [digest("{}"), digest("m()")] }],
     ["a page inside the page", '<iframe srcdoc="&lt;script&gt;inner()&lt;/script&gt;"></iframe>', { "script-src": [digest("inner()")] }],
     ["a comment and a text are no elements", "<!-- <script>no()</script> --><textarea><script>no()</script></textarea>", {}],
     ["an object of its own", '<object data="/a.svg"></object>', { "object-src": ["'self'"] }],
+    ["a script is no markup", "<script>a && b &amp; '<style>'</script>", { "script-src": [digest("a && b &amp; '<style>'")] }],
     ["nothing of what is its own", '<script src="/a.js"></script><img src="data:image/png,x"><a href="https://a.example/">a</a>', {}],
   ])("%s", async (_title, html, expected) => {
     expect(await needs(html)).toEqual(expected);
@@ -83,7 +84,13 @@ describe("what a page needs", () => {
     expect((await readPageNeeds('<a href=" javascript:go()">', false)).problems).toEqual(['a javascript: address ("javascript:go()") never runs under a policy; use a button and a script']);
     const many = Array.from({ length: 200 }, (_, i) => `<p style="top:${i}px">`).join("");
     const { problems, sources } = await readPageNeeds(many, false);
-    expect([problems, sources.size]).toEqual([["it has 200 different style attributes, and a policy that names each would be too long; put them into a style sheet"], 0]);
+    expect([problems, sources.size]).toEqual([["it has 200 different style attributes, and a policy that names each would be too long; put them into files of the site"], 0]);
+    const handlers = Array.from({ length: 200 }, (_, i) => `<p onclick="go(${i})">`).join("");
+    expect((await readPageNeeds(handlers, false)).problems).toEqual([expect.stringContaining("it has 200 different handlers")]);
+    // Each level is escaped once more: the work must not grow with the depth.
+    let nested = "x";
+    for (let level = 0; level < 12; level++) nested = `<iframe srcdoc="${nested.replaceAll("&", "&amp;").replaceAll('"', "&quot;")}"></iframe>`;
+    expect((await readPageNeeds(nested, false)).problems).toEqual(["it has pages inside pages, more than 3 deep; put them into files"]);
     const { hints } = await (await open()).explain({ method: "GET", target: "/bad.html", headers: {} });
     expect(hints).toEqual(['The policy does not cover the page: a javascript: address ("javascript:go()") never runs under a policy; use a button and a script.']);
   });
@@ -137,6 +144,8 @@ describe("what can be said", () => {
 
   test.each<[string, unknown, string]>([
     ["a word without quotes", { allow: { "script-src": ["self"] } }, `found "self"; a word of a policy stands in quotes of its own: write "'self'".`],
+    ["none among others", { allow: { "connect-src": ["'none'"] } }, "'none' adds nothing"],
+    ["framing in another place", { allow: { "frame-ancestors": ["a.example"] } }, "frame-ancestors"],
     ["two sources in one", { allow: { "script-src": ["a.example b.example"] } }, "a source is one host, one scheme or one word"],
     ["no directive", { allow: { scripts: ["a.example"] } }, "protect.allow"],
     ["a report to nowhere", { report: "policy" }, 'reports go to an address: write it as "/policy-reports"'],

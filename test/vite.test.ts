@@ -70,6 +70,12 @@ test("in development the other mounts are the configuration's, and the rest is V
   await server.close();
 });
 
+test("a build that fails is not looked over: what lies there is an earlier one's", async () => {
+  const { config, said } = configure({ check: ["wrong.yaml"] }, { build: { rollupOptions: { input: "none.html" } } });
+  await expect(build(config)).rejects.toThrow(/none\.html/);
+  expect(said.join("\n")).not.toContain("of what was built");
+});
+
 describe("preview", () => {
   test("answers as production will, and nothing of Vite's own besides; a proxy stays the application's", async () => {
     const { config, said } = configure({}, { preview: { port: 0, host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:9" } } });

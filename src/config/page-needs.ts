@@ -3,6 +3,8 @@ import type { Directive, PageNeeds } from "../core/rules/protect.js";
 
 /** A policy that is longer does not pass every proxy, in characters. */
 const LONGEST = 6000;
+/** Pages inside pages are read so deep: each level is a page's worth of work more. */
+const DEEPEST = 3;
 const SITE = "http://site.invalid/";
 
 /** Attributes that load, by element: what loads by them. `link` depends on its rel. */
@@ -80,28 +82,39 @@ export function listTexts({ scripts, styles, handlers, styleAttributes }: Page):
 
 /** The last step: from what stands in a page, and the digests of its texts as a policy writes them. */
 export function toNeeds(page: Page, digests: ReadonlyMap<string, string>): PageNeeds {
-  const sources = new Map<Directive, string[]>([...page.sources].map(([name, list]) => [name, [...list]]));
-  const add = (directive: Directive, texts: ReadonlySet<string>, isAttribute: boolean): void => {
-    if (texts.size === 0) return;
-    const named = [...texts].map((text) => digests.get(text)!);
-    // CSP3 §8.3: a digest counts for an attribute only beside this word.
-    const words = isAttribute ? ["'unsafe-hashes'", ...named] : named;
-    sources.set(directive, [...new Set([...(sources.get(directive) ?? []), ...words])]);
+  const sources = new Map<Directive, string[]>();
+  let length = 0;
+  // What does not fit is left out as a whole: a policy that is cut off would stop the page at random.
+  const add = (directive: Directive, list: readonly string[], what: string): void => {
+    const more = list.reduce((sum, one) => sum + one.length + 1, 0);
+    if (length + more > LONGEST) {
+      page.problems.add(
+        `it has ${list.length} different ${what}, and a policy that names each would be too long; put them into files of the site`,
+      );
+      return;
+    }
+    length += more;
+    sources.set(directive, [...new Set([...(sources.get(directive) ?? []), ...list])]);
   };
-  add("script-src", page.scripts, false);
-  add("style-src", page.styles, false);
-  add("script-src", page.handlers, true);
-  const attributes = page.styleAttributes;
-  if (lengthOf(sources) + attributes.size * 54 <= LONGEST) add("style-src", attributes, true);
-  else
-    page.problems.add(
-      `it has ${attributes.size} different style attributes, and a policy that names each would be too long; put them into a style sheet`,
-    );
+  const addTexts = (directive: Directive, texts: ReadonlySet<string>, what: string): void => {
+    const named = [...texts].map((text) => digests.get(text)!);
+    if (named.length > 0) add(directive, named, what);
+  };
+  for (const [directive, list] of page.sources) add(directive, [...list], `addresses for ${directive}`);
+  addTexts("script-src", page.scripts, "scripts");
+  addTexts("style-src", page.styles, "styles");
+  // CSP3 §8.3: a digest counts for an attribute only beside this word.
+  for (const [directive, texts, what] of [
+    ["script-src", page.handlers, "handlers"],
+    ["style-src", page.styleAttributes, "style attributes"],
+  ] as const) {
+    if (texts.size === 0) continue;
+    const before = page.problems.size;
+    addTexts(directive, texts, what);
+    if (page.problems.size === before) add(directive, ["'unsafe-hashes'"], what);
+  }
   return { sources, problems: [...page.problems] };
 }
-
-const lengthOf = (sources: ReadonlyMap<Directive, readonly string[]>): number =>
-  [...sources.values()].flat().reduce((sum, one) => sum + one.length + 1, 0);
 
 async function digest(text: string): Promise<string> {
   const bytes = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));
@@ -120,12 +133,12 @@ export class Page {
   readonly problems = new Set<string>();
   #base = SITE;
 
-  read(text: string, isXml: boolean): void {
+  read(text: string, isXml: boolean, depth = 0): void {
     let inside: { readonly into: Set<string>; text: string } | undefined;
     const parser = new Parser(
       {
         onopentag: (name, attributes) => {
-          this.#look(name, attributes);
+          this.#look(name, attributes, depth);
           if (name === "style") inside = { into: this.styles, text: "" };
           if (name === "script" && attributes.src === undefined && runs(attributes.type))
             inside = { into: this.scripts, text: "" };
@@ -145,13 +158,16 @@ export class Page {
     parser.end(text.replace(/^\ufeff/, "").replace(/\r\n?/g, "\n"));
   }
 
-  #look(name: string, attributes: Readonly<Record<string, string>>): void {
+  #look(name: string, attributes: Readonly<Record<string, string>>, depth: number): void {
     if (name === "base" && this.#base === SITE && URL.canParse(attributes.href ?? "", SITE))
       this.#base = new URL(attributes.href!, SITE).href;
     for (const [attribute, directive] of LOADS[name] ?? [])
       this.#add(attributes[attribute], attribute, directive);
     if (name === "link") this.#lookAtLink(attributes);
-    if (name === "iframe" && attributes.srcdoc !== undefined) this.read(attributes.srcdoc, false);
+    if (name === "iframe" && attributes.srcdoc !== undefined) {
+      if (depth < DEEPEST) this.read(attributes.srcdoc, false, depth + 1);
+      else this.problems.add(`it has pages inside pages, more than ${DEEPEST} deep; put them into files`);
+    }
     for (const [attribute, value] of Object.entries(attributes)) {
       if (attribute === "style" && value.trim() !== "") this.styleAttributes.add(value);
       if (/^on[a-z]+$/i.test(attribute) && value.trim() !== "") this.handlers.add(value);

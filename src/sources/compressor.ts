@@ -1,29 +1,14 @@
 import { createHash } from "node:crypto";
-import { promisify } from "node:util";
-import { brotliCompress, constants, gzip } from "node:zlib";
 import type { Store } from "../core/memory/store.js";
 import type { CodingKey, Compressor } from "../core/represent/coding.js";
 import type { Coding } from "../core/rules/codings.js";
-import { zstdCompress } from "./zstd.js";
+import { makeAlgorithms } from "./algorithms.js";
 
 /** What an outcome costs besides its bytes: that there is none is kept too. */
 const ENTRY_BYTES = 512;
 
-const brotli = promisify(brotliCompress);
-const deflate = promisify(gzip);
-
 // The platform compresses off the main thread. Quality: a page's worth of text in a few milliseconds.
-const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>>> = {
-  br: (bytes) =>
-    brotli(bytes, {
-      params: {
-        [constants.BROTLI_PARAM_QUALITY]: 5,
-        [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
-      },
-    }),
-  ...(zstdCompress !== undefined && { zstd: promisify(zstdCompress) }),
-  gzip: (bytes) => deflate(bytes, { level: 6 }),
-};
+const algorithms = makeAlgorithms({ br: 5, gzip: 6 });
 
 /** Other versions of the platform's algorithms may give other bytes, so they have other tags. */
 const VERSION = createHash("sha256")

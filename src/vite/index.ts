@@ -29,10 +29,12 @@ export interface EpistyleOptions {
 
 /**
  * A plugin for Vite. `vite preview` answers as production will: the same configuration, the same rules, over what was built. In `vite dev` the
- * mounts below a prefix that are not Vite's own build answer beside Vite. After `vite build` it writes codings, surveys, checks and seals what was built, as far as that is asked for, and fails the build where it must.
+ * mounts below a prefix that are not Vite's own build answer beside Vite. After `vite build` it writes codings, surveys, checks and seals what
+ * was built, as far as that is asked for, and fails the build where it must.
  */
 export function epistyle(options: EpistyleOptions = {}): Plugin {
   let resolved: ResolvedConfig;
+  let isWritten = false;
   const load = async (): Promise<SiteDefinition> => {
     const named = options.config === undefined ? undefined : resolve(resolved.root, options.config);
     const file = named ?? (await findConfigFile(resolved.root));
@@ -67,11 +69,16 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
         isProxied(request.url ?? "") ? next() : handler(request, response),
       );
     },
+    writeBundle() {
+      isWritten = true;
+    },
+    // Also called where a build failed: then what lies there is an earlier one's.
     closeBundle: {
       order: "post",
       sequential: true,
       async handler() {
-        if (resolved.command !== "build") return;
+        if (resolved.command !== "build" || !isWritten) return;
+        isWritten = false;
         const failures = await lookOver(options, resolved, load);
         if (failures.length > 0) this.error(failures.join("\n\n"));
       },
@@ -149,10 +156,9 @@ async function lookOver(
 // Vite's own way to write them: a path's beginning, or a regular expression behind "^".
 function readProxies(proxy: ResolvedConfig["preview"]["proxy"]): (url: string) => boolean {
   const contexts = Object.keys(proxy ?? {});
-  const tests = contexts.map((context) =>
-    context.startsWith("^")
-      ? (url: string) => new RegExp(context).test(url)
-      : (url: string) => url.startsWith(context),
-  );
+  const tests = contexts.map((context) => {
+    const pattern = context.startsWith("^") ? new RegExp(context) : undefined;
+    return (url: string): boolean => pattern?.test(url) ?? url.startsWith(context);
+  });
   return (url) => tests.some((matches) => matches(url));
 }

@@ -1,29 +1,14 @@
 import { readdir, readFile, writeFile } from "node:fs/promises";
 import { join } from "node:path";
-import { promisify } from "node:util";
-import { brotliCompress, constants, gzip } from "node:zlib";
 import { isCompressible, mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS, type Coding } from "../core/rules/codings.js";
-import { zstdCompress } from "../sources/zstd.js";
+import { makeAlgorithms } from "../sources/algorithms.js";
 
 /** Compressing less is not worth a file of its own, in bytes. */
 const COMPRESS_FROM = 1024;
 
-const brotli = promisify(brotliCompress);
-const deflate = promisify(gzip);
-
 // A build has time: as small as each gets.
-const algorithms: Readonly<Partial<Record<Coding, (bytes: Uint8Array) => Promise<Uint8Array>>>> = {
-  br: (bytes) =>
-    brotli(bytes, {
-      params: {
-        [constants.BROTLI_PARAM_QUALITY]: constants.BROTLI_MAX_QUALITY,
-        [constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
-      },
-    }),
-  ...(zstdCompress !== undefined && { zstd: promisify(zstdCompress) }),
-  gzip: (bytes) => deflate(bytes, { level: 9 }),
-};
+const algorithms = makeAlgorithms({ br: 11, gzip: 9 });
 
 /** What was written, in files and bytes, and what this platform cannot make. */
 export interface WrittenCodings {

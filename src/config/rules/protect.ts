@@ -30,8 +30,17 @@ const source = z.string().check((payload) => {
   );
 });
 
+/** A source that adds to others: 'none' counts only where it is alone. */
+const added = source.check((payload) => {
+  if (payload.value === "'none'")
+    reject(payload, "'none' adds nothing: leave it out, or take away what the page names");
+});
+
+/** Who may frame it is said by `framing`. */
+const ALLOWED = DIRECTIVES.filter((name) => name !== "frame-ancestors");
+
 const allow = z
-  .partialRecord(z.enum(DIRECTIVES), z.array(source).min(1))
+  .partialRecord(z.enum(ALLOWED), z.array(added).min(1))
   .describe(
     "What documents may load besides what the site has and what they name, by the directives of the policy: { connect-src: [https://api.larkholm.example] }.",
   );
@@ -56,7 +65,7 @@ const group = z.strictObject({
   allow: allow.optional(),
   report: address.optional().describe("Where browsers report what the policy forbids."),
   framing: z
-    .union([z.enum(["none", "same-origin", "anywhere"]), z.array(source).min(1)])
+    .union([z.enum(["none", "same-origin", "anywhere"]), z.array(added).min(1)])
     .optional()
     .describe(
       "Who may show a document in a frame (default same-origin): nobody, the site, anybody, or these.",
@@ -176,13 +185,13 @@ function formatPolicy(
 ): string {
   const directives: string[] = [];
   for (const name of DIRECTIVES) {
-    const given = allow[name] ?? [];
-    const needed = sources.get(name) ?? [];
     if (name === "frame-ancestors") {
       const who = typeof framing === "string" ? [FRAMING[framing]] : framing;
-      directives.push(`${name} ${[...who, ...given].join(" ")}`);
+      directives.push(`${name} ${who.join(" ")}`);
       continue;
     }
+    const given = allow[name] ?? [];
+    const needed = sources.get(name) ?? [];
     const base = BASE[name] ?? (given.length + needed.length > 0 ? ["'self'"] : undefined);
     if (base === undefined) continue;
     const all = [...new Set([...base, ...needed, ...given])];

@@ -1,14 +1,14 @@
 import { splitMembers } from "./grammar.js";
 
 /**
- * True when a field of wishes (`Want-Repr-Digest`, `Want-Content-Digest`: RFC 9530 §4) asks for SHA-256, or for any algorithm and does not
- * refuse it. Its members are integers from 0 to 10; 0 means not wanted. What cannot be read asks for nothing.
+ * True when a field of wishes (`Want-Repr-Digest`, `Want-Content-Digest`: RFC 9530 §4) asks for SHA-256. Its members are integers from 0 to
+ * 10; 0 means not wanted. What cannot be read asks for nothing.
  */
 export function wantsSha256(field: string | undefined): boolean {
   if (field === undefined) return false;
   for (const member of splitMembers(field, ",")) {
-    const [, name, weight] = /^([a-z*][a-z0-9_.*-]*)=(\d{1,2})$/.exec(member) ?? [];
-    if (name === "sha-256") return Number(weight) > 0 && Number(weight) <= 10;
+    const [, weight] = /^sha-256=(\d{1,2})$/.exec(member) ?? [];
+    if (weight !== undefined) return Number(weight) > 0 && Number(weight) <= 10;
   }
   return false;
 }

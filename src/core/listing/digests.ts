@@ -1,11 +1,11 @@
 import { toHex } from "../fields/digest-fields.js";
 import type { KnownFiles } from "../represent/known-files.js";
-import { wholeDigest } from "../represent/tag.js";
+import { knownDigest, wholeDigest } from "../represent/tag.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import type { Listing, ListingEntry } from "../rules/listing.js";
 import { selectRules } from "../rules/mount.js";
 
-/** A larger file has no digest in a list unless the site is sealed, in bytes. */
+/** A larger file has no digest in a list unless that is known, as a sealed site's is; in bytes. */
 const FILE_UP_TO = 64 * 1024 * 1024;
 /** So many bytes are read for one list at most; what is known is not read. */
 const LIST_UP_TO = 512 * 1024 * 1024;
@@ -23,16 +23,18 @@ export async function addDigests(
   let left = LIST_UP_TO;
   const entries: ListingEntry[] = [];
   for (const entry of listing.entries) {
-    const { kind, name, sizeBytes } = entry;
-    if (kind !== "file" || sizeBytes > FILE_UP_TO || sizeBytes > left) {
+    if (entry.kind !== "file") {
       entries.push(entry);
       continue;
     }
-    const path = directory === "" ? name : `${directory}/${name}`;
+    const path = directory === "" ? entry.name : `${directory}/${entry.name}`;
     const rules = selectRules(files.mount, path);
-    const digest = await files.useFile(path, (file) => {
+    const digest = await files.useFile(path, async (file) => {
       const tagged = { address: files.addressOf(path), file, rules };
-      left -= file.metadata.digest === undefined ? sizeBytes : 0;
+      const { sizeBytes } = file.metadata;
+      const found = knownDigest(known, tagged);
+      if (found !== undefined || sizeBytes > Math.min(FILE_UP_TO, left)) return found;
+      left -= sizeBytes;
       // What cannot be read to its end has none.
       return wholeDigest(known, tagged, nowSeconds).catch(() => undefined);
     });

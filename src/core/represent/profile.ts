@@ -142,7 +142,7 @@ async function findPreloads(
   return preloads.read(await file.read(0, Math.min(preloads.readUpTo, file.metadata.sizeBytes)));
 }
 
-// What is fetched early and not fresh is asked for twice, and the page waits longer than without (measured: docs/http.md).
+// A browser keeps what it fetched early in its cache: what is not fresh there is asked for twice.
 function isFreshFor(link: string, { address, path, rules }: Described): boolean {
   const [, written] = /^<([^>]*)>/.exec(link)!;
   const at = address.slice(0, address.length - path.length);
