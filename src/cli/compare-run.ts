@@ -79,7 +79,10 @@ export async function runCompare(
       terminal.print(JSON.stringify({ ...toComparisonJson(comparisons, names, all), lost }, null, 2));
     else {
       printComparisons(terminal, comparisons, names, all);
-      if (lost !== undefined) printLost(terminal, lost);
+      if (lost !== undefined) {
+        terminal.print();
+        printLost(terminal, lost);
+      }
     }
     const { failOn } = options;
     const isLost = lost !== undefined && lost.addresses.length > 0;

@@ -92,5 +92,8 @@ test("a route of the application answers with one file of the site", async () =>
 
 test("nothing of all this was against the policies of the pages", async () => {
   expect((await page.goto(`${url}/explorer/`))!.headers()["content-security-policy"]).toMatch(/^default-src 'self'; /);
-  expect(violations).toEqual([]);
+  await page.goto(`${url}/explorer/species/Curlew`, { waitUntil: "networkidle" });
+  // The bars have heights of their own: a script sets them.
+  const heights = await page.locator(".bars i").evaluateAll((bars) => bars.map((bar) => bar.getBoundingClientRect().height));
+  expect([heights.length, Math.max(...heights) > 50, violations]).toEqual([18, true, []]);
 });
