@@ -21,10 +21,15 @@ const ENTRIES = [
 /** Small, and needed by nearly every start: bundled. All others stay packages, most of which are loaded when they are used. */
 const BUNDLED = /^(?:zod|fastest-levenshtein|picocolors)(?:\/|$)/;
 
+/** Nothing of these needs Node; what of the whole package does is in modules that a site without folders never loads. */
+const BROWSER_ENTRIES = ["browser/index", "browser/listings", "browser/pages"];
+const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal)\.js$/;
+
 removeOrphans();
 run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
 rmSync(dist, { recursive: true, force: true });
 await bundle();
+await bundleForBrowsers();
 copyTypes();
 chmodSync(join(dist, "cli/bin.js"), 0o755);
 await writeSchemas();
@@ -44,6 +49,29 @@ async function bundle() {
     format: "esm",
     chunkFileNames: "chunks/[name]-[hash].js",
   });
+  await build.close();
+}
+
+async function bundleForBrowsers() {
+  const build = await rolldown({
+    input: {
+      ...Object.fromEntries(BROWSER_ENTRIES.map((name) => [name, join(compiled, `${name}.js`)])),
+      "browser/whole": join(compiled, "index.js"),
+    },
+    platform: "browser",
+    plugins: [
+      {
+        name: "without-node",
+        resolveId(id) {
+          return ONLY_IN_NODE.test(id) ? join(compiled, "browser/not-here.js") : undefined;
+        },
+      },
+    ],
+    treeshake: { moduleSideEffects: false },
+    external: /^htmlparser2$/,
+    logLevel: "warn",
+  });
+  await build.write({ dir: dist, format: "esm", chunkFileNames: "browser/chunks/[name]-[hash].js" });
   await build.close();
 }
 

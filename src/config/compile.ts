@@ -3,11 +3,13 @@ import type { Mount } from "../core/rules/mount.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import type { Rules, RuleValues } from "../core/rules/rules.js";
 import type { FileSource } from "../core/source.js";
+import type { Said } from "./compiler.js";
+import type { Compilers } from "./compilers.js";
 import { KINDS } from "./kinds.js";
-import type { Said } from "./rule.js";
-import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
+import { isWithin, trimSlashes } from "./paths.js";
 import type { MountConfig, RulesConfig, SiteConfig } from "./schema.js";
-import { isWithin, trimSlashes } from "./values.js";
+
+type RuleName = keyof RuleValues;
 
 /** One place that says rules, and how it is named in explanations. */
 interface Layer {
@@ -15,30 +17,33 @@ interface Layer {
   readonly rules: RulesConfig;
 }
 
-const DEFAULTS: Layer = {
-  where: "default",
-  rules: Object.fromEntries(RULE_NAMES.map((name) => [name, RULES[name].default])),
-};
+/** What a mount is compiled with: the same for every mount of a site. */
+export interface CompileTools {
+  readonly compilers: Compilers;
+  /** Types of the system's own file, by extension without its dot. */
+  readonly systemTypes: ReadonlyMap<string, string>;
+  /** Tells what is in force at a place, where somebody asks for it. */
+  readonly describe: (values: RuleValues, origins: Rules["origins"]) => RuleInForce[];
+}
 
 /** Compiles a mount: every area gets all its rules, so that a request looks up one place. */
 export function compileMount(
   site: SiteConfig,
   index: number,
   source: FileSource,
-  systemTypes: ReadonlyMap<string, string>,
+  tools: CompileTools,
 ): Mount {
   const config = site.mounts[index]!;
   const where = `mounts[${index}]`;
   const kind = config.kind ?? "pages";
   const layers: Layer[] = [
-    DEFAULTS,
-    typesLayer(site, systemTypes),
+    typesLayer(site, tools.systemTypes),
     { where: `kind ${kind}`, rules: KINDS[kind] },
     siteLayer(site),
     { where, rules: rulesOf(config) },
   ];
   const areas = new PrefixTree<Rules>();
-  areas.set("", compileRules("", layers));
+  areas.set("", compileRules("", layers, tools));
   const written = Object.entries(config.areas ?? {}).map(([key, rules]) => ({
     path: trimSlashes(key),
     layer: { where: `${where}.areas[${JSON.stringify(key)}]`, rules },
@@ -48,14 +53,14 @@ export function compileMount(
       .filter((other) => isWithin(path, other.path))
       .sort((a, b) => a.path.length - b.path.length)
       .map(({ layer }) => layer);
-    areas.set(path, compileRules(path, [...layers, ...enclosing]));
+    areas.set(path, compileRules(path, [...layers, ...enclosing], tools));
   }
   return { at: trimSlashes(config.at ?? "/"), source, areas };
 }
 
 /** Compiles the rules of what no mount covers: those that are said for the whole site. */
-export function compileOutside(site: SiteConfig): Rules {
-  return compileRules("", [DEFAULTS, siteLayer(site)]);
+export function compileOutside(site: SiteConfig, tools: CompileTools): Rules {
+  return compileRules("", [siteLayer(site)], tools);
 }
 
 function siteLayer({
@@ -88,30 +93,24 @@ function rulesOf({
   return rules;
 }
 
-function compileRules(area: string, layers: readonly Layer[]): Rules {
-  const said = (name: RuleName): Said<never>[] =>
-    layers.flatMap(({ where, rules }) =>
-      rules[name] === undefined ? [] : [{ value: rules[name] as never, where }],
-    );
-  const values = Object.fromEntries(
-    RULE_NAMES.map((name) => [name, RULES[name].compile(said(name))]),
-  ) as unknown as RuleValues;
-  const origins = Object.fromEntries(
-    RULE_NAMES.map((name) => [name, nameOrigin(name, said(name))]),
-  ) as Rules["origins"];
-  return { ...values, area, origins, describe: () => describeRules(values, origins) };
+function compileRules(area: string, layers: readonly Layer[], { compilers, describe }: CompileTools): Rules {
+  const names = Object.keys(compilers) as RuleName[];
+  const values: Partial<Record<RuleName, unknown>> = {};
+  const origins: Partial<Record<RuleName, string>> = {};
+  for (const name of names) {
+    const { compile, inheritance, default: value } = compilers[name];
+    const said: Said<unknown>[] = [{ value, where: "default" }];
+    for (const { where, rules } of layers)
+      if (rules[name] !== undefined) said.push({ value: rules[name], where });
+    values[name] = compile(said as Said<never>[]);
+    origins[name] = inheritance === "innermost" ? said.at(-1)!.where : nameAdding(said);
+  }
+  // There is a compiler for each.
+  const [all, places] = [values as RuleValues, origins as Rules["origins"]];
+  return { ...all, area, origins: places, describe: () => describe(all, places) };
 }
 
-function nameOrigin(name: RuleName, said: readonly Said<unknown>[]): string {
-  if (RULES[name].inheritance === "innermost") return said.at(-1)!.where;
+function nameAdding(said: readonly Said<unknown>[]): string {
   const adding = said.filter(({ value }) => Object.keys(value as object).length > 0);
   return adding.length === 0 ? "default" : adding.map(({ where }) => where).join(" and ");
-}
-
-function describeRules(values: RuleValues, origins: Rules["origins"]): RuleInForce[] {
-  return RULE_NAMES.map((name) => {
-    const explain = RULES[name].explain as (value: unknown) => string;
-    const value = explain(values[name]);
-    return { name, value: value === "" ? "none" : value, origin: origins[name] };
-  });
 }

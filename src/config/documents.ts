@@ -1,7 +1,7 @@
 import { lookAt } from "../core/resolve/look.js";
 import { selectRules } from "../core/rules/mount.js";
+import { trimSlashes } from "./paths.js";
 import type { Finding, InspectedPlace } from "./rule.js";
-import { trimSlashes } from "./values.js";
 
 /** Looks at a document that a rule names: it must not be withheld, and it should be there. `until` says what happens if not. */
 export async function inspectDocument(

@@ -1,6 +1,6 @@
 import * as z from "zod";
-import { parseTarget } from "../core/request/target.js";
-import { type AddressRule, type Destination, formatAddress, MovedAddresses } from "../core/rules/moved.js";
+import { type AddressRule, formatAddress, type MovedAddresses } from "../core/rules/moved.js";
+import { readAddress, readDestination } from "./compile-moved.js";
 import { reject } from "./values.js";
 
 /** An address of the site, as people read it or as it is escaped: `/reports/Season report.pdf`. A folder's ends with a slash. */
@@ -74,61 +74,10 @@ export const addressKeys = {
     ),
 };
 
-export interface AddressConfig {
-  readonly moved?: Readonly<Record<string, z.input<typeof movedTo>>> | undefined;
-  readonly gone?: readonly string[] | undefined;
-}
-
-/** Compiles the rules; what is wrong with them among each other is told in sentences. */
-export function compileMoved({ moved = {}, gone = [] }: AddressConfig): {
-  addresses: MovedAddresses;
-  problems: string[];
-} {
-  const rules: AddressRule[] = [
-    ...Object.entries(moved).map(([from, to]) => compileOne(from, to)),
-    ...gone.map((from, index) => ({ ...compileOld(from), label: `gone[${index}]` })),
-  ];
-  const addresses = new MovedAddresses(rules);
-  return { addresses, problems: [...findClashes(rules), ...findShapes(rules), ...findLoops(addresses)] };
-}
-
-function compileOld(address: string): { from: string; folder: boolean } {
-  const { path, directoryForm } = readAddress(address)!;
-  return { from: path, folder: directoryForm };
-}
-
-function compileOne(from: string, given: z.input<typeof movedTo>): AddressRule {
-  const { to, temporary = false, query } = typeof given === "string" ? { to: given } : given;
-  return {
-    ...compileOld(from),
-    label: `moved[${JSON.stringify(from)}]`,
-    to: readDestination(to)!,
-    temporary,
-    keepsQuery: (query ?? "keep") === "keep" && !to.includes("?"),
-  };
-}
-
-/** Reads an address as people write it, or escaped. */
-function readAddress(address: string): ReturnType<typeof parse> {
-  // What is no escape is a percent sign of its own.
-  return parse(address.replace(/%(?![\da-f]{2})/gi, "%25"));
-}
-
-function parse(address: string) {
-  const parsed = parseTarget(address);
-  return parsed.ok ? parsed.value : undefined;
-}
-
-function readDestination(to: string): Destination | undefined {
-  // RFC 3986 §3.2: no user information, which hides the host from readers.
-  if (/^https?:\/\/[^\s/?#@\\]+(?:[/?#][\x21-\x7e]*)?$/i.test(to) && !/[\\<>"`{}|^]/.test(to))
-    return { kind: "elsewhere", url: /^https?:\/\/[^/?#]*$/i.test(to) ? `${to}/` : to };
-  const [, address, query = "", fragment = ""] = /^(\/[^?#]*)(\?[^#]*)?(#.*)?$/s.exec(to) ?? [];
-  if (address === undefined || /[^\x21-\x7e]/.test(query + fragment)) return undefined;
-  const target = readAddress(address);
-  if (target === undefined || target.emptySegment) return undefined;
-  const slash = target.directoryForm && target.path !== "";
-  return { kind: "here", path: target.path, slash, rest: query + fragment };
+/** What is wrong with the rules among each other, in sentences. */
+export function findMovedProblems(addresses: MovedAddresses): string[] {
+  const { rules } = addresses;
+  return [...findClashes(rules), ...findShapes(rules), ...findLoops(addresses)];
 }
 
 // A folder's rule and one of the address itself may both be there: the narrower one counts.

@@ -14,8 +14,11 @@ export function compilePattern(pattern: string): Pattern {
   return makePattern(anchored, !pattern.replace(/\/+$/, "").includes("/"));
 }
 
+/** Which files a rule is for, as it is written: a pattern, several, or the word `fingerprinted`. */
+export type Files = string | readonly string[];
+
 /** Compiles the files of a rule: a pattern, several, or the names that bundlers made. */
-export function compileFileRule(files: string | readonly string[], label: string): FileRule {
+export function compileFileRule(files: Files, label: string): FileRule {
   const tests = [files].flat().map((one) => {
     if (one === "fingerprinted") return (_folded: string, path: string) => isFingerprinted(path);
     const { matches } = compilePattern(one);

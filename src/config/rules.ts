@@ -23,9 +23,9 @@ import { whenMissing } from "./rules/when-missing.js";
 import { withheld } from "./rules/withheld.js";
 
 /**
- * Every rule of the configuration, by its key, in the order of the work. The schema, the compiler, explanations, the start's
- * checks and the documentation's table are made from this list. It holds just the rules that the core works with: one that only
- * one of the two knows does not compile.
+ * Every rule of the configuration, by its key, in the order of the work. The schema, explanations, the start's checks and the
+ * documentation's table are made from this list. It holds just the rules that the core works with: one that only one of the two
+ * knows does not compile.
  */
 export const RULES = {
   withheld,

@@ -1,7 +1,7 @@
 import * as z from "zod";
 import type { FileSource } from "../core/source.js";
 import { addressKeys } from "./moved.js";
-import { RULES, type RuleName } from "./rules.js";
+import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
 import { duration, folderPath, reject } from "./values.js";
 
 type Rules = typeof RULES;
@@ -20,10 +20,9 @@ function keysOf(names: readonly RuleName[], form: "schema" | "schemaInCode"): Re
   );
 }
 
-const names = Object.keys(RULES) as RuleName[];
-const sharedNames = names.filter((name) => RULES[name].scope === "site");
-const inFile = keysOf(names, "schema") as InFile<RuleName>;
-const inCode = keysOf(names, "schemaInCode") as InCode<RuleName>;
+const sharedNames = RULE_NAMES.filter((name) => RULES[name].scope === "site");
+const inFile = keysOf(RULE_NAMES, "schema") as InFile<RuleName>;
+const inCode = keysOf(RULE_NAMES, "schemaInCode") as InCode<RuleName>;
 const sharedInFile = keysOf(sharedNames, "schema") as InFile<SharedName>;
 const sharedInCode = keysOf(sharedNames, "schemaInCode") as InCode<SharedName>;
 

@@ -60,14 +60,3 @@ export const extension = z.string().check((payload) => {
   if (!/^\.[^/\\\0.\s]+(\.[^/\\\0.\s]+)*$/.test(text))
     reject(payload, `an extension begins with its dot: write ".${text.replace(/^[.*]+/, "") || "html"}"`);
 });
-
-/** A path of the configuration as the core keeps it: no slash at either end. */
-export function trimSlashes(path: string): string {
-  return path.replace(/^\.?\/+|\/+$/g, "");
-}
-
-export const joinPath = (a: string, b: string): string => (a === "" ? b : b === "" ? a : `${a}/${b}`);
-
-/** True when a path is an outer one or lies below it. */
-export const isWithin = (path: string, outer: string): boolean =>
-  outer === "" || path === outer || path.startsWith(`${outer}/`);

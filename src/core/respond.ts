@@ -1,7 +1,6 @@
 import type { ErrorContext } from "./answer/error-answer.js";
 import { finish, finishError } from "./answer/exit.js";
 import { answerFile } from "./answer/file-answer.js";
-import { answerListing } from "./answer/listing-answer.js";
 import { answerOtherMethod, passMethod } from "./answer/other-method.js";
 import { type Answer, answerRedirect, type Decision, refuse, sentFile } from "./answer/plan.js";
 import type { Reason } from "./explain/reason.js";
@@ -98,7 +97,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
       const { found, rules } = resolution;
       // Sizes and times of files show in it, of which the directory tells nothing.
       files.dependOnMore();
-      return answerListing(
+      return site.answerListing(
         context,
         { path: asked, found, query: target.query, digests: place.rules.digests },
         rules,

@@ -1,4 +1,5 @@
 import type { BuiltInPages } from "./answer/built-in-page.js";
+import type { answerListing } from "./answer/listing-answer.js";
 import type { KnownDirectories } from "./listing/directory.js";
 import type { Pause } from "./listing/order.js";
 import type { Memory } from "./memory/memory.js";
@@ -29,6 +30,8 @@ export interface CompiledSite {
   /** What is answered for addresses where no file is any more. */
   readonly moved: MovedAddresses;
   readonly remembered: SiteMemory;
+  /** Answers a directory with its listing. A part of its own, since many sites in browsers list nothing. */
+  readonly answerListing: typeof answerListing;
   /** Makes codings on the fly; undefined where none can be made. */
   readonly compressor: Compressor | undefined;
   /** Lets other requests have their turn in long work. */

@@ -1,9 +1,12 @@
 import { compileMount, compileOutside } from "../config/compile.js";
+import { compileMoved } from "../config/compile-moved.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
-import { compileMoved } from "../config/moved.js";
+import { findMovedProblems } from "../config/moved.js";
+import { trimSlashes } from "../config/paths.js";
 import { SiteError } from "../config/problems.js";
 import type { SiteConfig } from "../config/schema.js";
-import { trimSlashes } from "../config/values.js";
+import { WHOLE_RULES } from "../config/whole-rules.js";
+import { answerListing } from "../core/answer/listing-answer.js";
 import type { Pause } from "../core/listing/order.js";
 import { Memory } from "../core/memory/memory.js";
 import { respond, respondFailed, respondWithFile } from "../core/respond.js";
@@ -19,7 +22,8 @@ import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
 import { inspectMoved } from "./inspect-moved.js";
 import { addKeeper } from "./keeper.js";
-import { emitWarning, later, makePause, openCompressor, openSource, readTypes } from "./platform.js";
+import { makePause } from "./pause.js";
+import { emitWarning, later, openCompressor, openSource, readTypes } from "./platform.js";
 import { glanceAt } from "./quick-look.js";
 import type { SealedMounts } from "./seal.js";
 import { walkServed } from "./served-files.js";
@@ -86,7 +90,8 @@ export async function compileSite(
   const { list, problems, warnings: ofMounts } = await openMounts(config, memory);
   if (problems.length > 0) throw new SiteError(problems.map(inFile));
 
-  const { addresses: moved, problems: wrongAddresses } = compileMoved(config);
+  const moved = compileMoved(config);
+  const wrongAddresses = findMovedProblems(moved);
   if (wrongAddresses.length > 0) throw new SiteError(wrongAddresses.map(inFile));
   const findings = await inspectSite(config, list);
   const errors = findings.filter(({ severity }) => severity === "error");
@@ -98,9 +103,10 @@ export async function compileSite(
   for (const mount of sealed?.mounts ?? list) mounts.set(mount.at, mount);
   const compiled: CompiledSite = {
     mounts,
-    outside: compileOutside(config),
+    outside: compileOutside(config, { ...WHOLE_RULES, systemTypes: new Map() }),
     moved,
     remembered: openSiteMemory(memory),
+    answerListing,
     compressor: await openCompressor(memory),
     pause,
     now: Date.now,
@@ -182,7 +188,10 @@ async function openMounts(
       const { earlier, ...told } = await openEarlier(mount, `mounts[${index}]`, config.base, memory);
       problems.push(...told.problems);
       warnings.push(...told.warnings);
-      list.push({ ...compileMount(config, index, opened, types), ...(earlier && { earlier }) });
+      list.push({
+        ...compileMount(config, index, opened, { ...WHOLE_RULES, systemTypes: types }),
+        ...(earlier && { earlier }),
+      });
     }
   }
   return { list, problems: [...findClashes(config), ...problems], warnings };

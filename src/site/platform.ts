@@ -1,7 +1,6 @@
 import type { MountConfig, SiteConfig } from "../config/schema.js";
 import { KeptAnswers } from "../core/keep/kept-answers.js";
 import type { Keeping } from "../core/keep/respond-and-keep.js";
-import type { Pause } from "../core/listing/order.js";
 import { parseTypesText } from "../core/media-types/text-format.js";
 import type { Memory } from "../core/memory/memory.js";
 import type { Compressor } from "../core/represent/coding.js";
@@ -63,12 +62,6 @@ export function openKeeping(memory: Memory): Keeping | undefined {
 export function emitWarning(text: string): void {
   const { process } = globalThis as { process?: { emitWarning?: (text: string, type: string) => void } };
   process?.emitWarning?.(text, "SiteWarning");
-}
-
-/** A timer of no length lets waiting requests go first, on every platform. */
-export function makePause(): Pause {
-  const { setImmediate: immediate } = globalThis as { setImmediate?: (done: () => void) => void };
-  return () => new Promise((resolve) => (immediate ?? setTimeout)(resolve));
 }
 
 /** Resolves after so many milliseconds, and keeps no process alive for it. */

@@ -1,4 +1,4 @@
-import { isWithin } from "../config/values.js";
+import { isWithin } from "../config/paths.js";
 import { formatPath } from "../core/request/target.js";
 import type { Mount } from "../core/rules/mount.js";
 

@@ -4,7 +4,8 @@ import { createServer as createHttp2Server, createSecureServer } from "node:http
 import { z } from "zod";
 import { fileHandler, loadConfigFile, nodeHandler, type ResponseRecord, startServer } from "../../src/adapters/node.js";
 import { webFileHandler, webHandler } from "../../src/adapters/web.js";
-import { addsUp, innermost } from "../../src/config/rule.js";
+import { addsUp, innermost, type Said } from "../../src/config/compiler.js";
+import { defineRule } from "../../src/config/rule.js";
 import { type Answer, defineSite, describeReason, type FileSource, memorySource, openSite, releasePlan, type Site, type SiteConfig } from "../../src/index.js";
 import { askSite, assertMeets, openProbe } from "../../src/testing/index.js";
 
@@ -77,13 +78,17 @@ export async function mistakes(site: Site): Promise<void> {
 
 const schema = z.array(z.string());
 const explain = (names: readonly string[]): string => names.join();
+const said = { description: "", scope: "site", schema, explain } as const;
+const compile = (names: string[]): string[] => names;
 // A rule says all of itself: its default among it.
-export const whole = innermost({ description: "", scope: "site", schema, default: [], compile: (names) => names, explain });
+export const whole = defineRule({ ...said, ...innermost({ default: [], compile }) });
 // @ts-expect-error No default.
-export const without = innermost({ description: "", scope: "site", schema, compile: (names) => names, explain });
+export const without = innermost({ compile });
 // @ts-expect-error No default here, either.
-export const adding = addsUp({ description: "", scope: "site", schema, compile: (said) => said.flatMap(({ value }) => value), explain });
+export const adding = addsUp({ compile: (all: readonly Said<string[]>[]) => all.flatMap(({ value }) => value) });
 // @ts-expect-error A default of another type.
-export const other = innermost({ description: "", scope: "site", schema, default: false, compile: (names) => names, explain });
+export const other = innermost({ default: false, compile });
+// @ts-expect-error A compiler of other values than the schema's.
+export const strange = defineRule({ ...said, ...innermost({ default: 1, compile: (n: number) => [String(n)] }) });
 // @ts-expect-error No explanation.
-export const silent = innermost({ description: "", scope: "site", schema, default: [], compile: (names) => names });
+export const silent = defineRule({ ...innermost({ default: [], compile }), description: "", scope: "site", schema });

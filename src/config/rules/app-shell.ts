@@ -1,9 +1,10 @@
 import * as z from "zod";
 import { formatPath } from "../../core/request/target.js";
-import type { AppShell } from "../../core/rules/rules.js";
+import { appShellCompiler } from "../compilers/app-shell.js";
 import { inspectDocument } from "../documents.js";
-import { type Finding, type InspectedPlace, innermost } from "../rule.js";
-import { documentPath, folderPath, isWithin, trimSlashes } from "../values.js";
+import { isWithin, trimSlashes } from "../paths.js";
+import { defineRule, type Finding, type InspectedPlace } from "../rule.js";
+import { documentPath, folderPath } from "../values.js";
 
 // What the document loads must be found from every address it answers.
 async function inspectAddresses(written: string, { mount, area, where }: InspectedPlace): Promise<Finding[]> {
@@ -22,23 +23,20 @@ async function inspectAddresses(written: string, { mount, area, where }: Inspect
   return [{ severity: "warning", text }];
 }
 
-export const appShell = innermost({
+const schema = z.union([
+  documentPath,
+  z.literal(false),
+  z.strictObject({
+    file: documentPath,
+    except: z.array(folderPath).optional().describe("Paths below which the shell does not answer."),
+  }),
+]);
+
+export const appShell = defineRule({
+  ...appShellCompiler,
   description: "The document that answers a navigation which no file answers.",
   scope: "mount",
-  schema: z.union([
-    documentPath,
-    z.literal(false),
-    z.strictObject({
-      file: documentPath,
-      except: z.array(folderPath).optional().describe("Paths below which the shell does not answer."),
-    }),
-  ]),
-  default: false,
-  compile(shell): AppShell | undefined {
-    if (shell === false) return undefined;
-    if (typeof shell === "string") return { file: trimSlashes(shell), except: [] };
-    return { file: trimSlashes(shell.file), except: (shell.except ?? []).map(trimSlashes) };
-  },
+  schema,
   explain(shell) {
     if (shell === undefined) return "";
     const except = shell.except.map((path) => `/${path}`).join(", ");

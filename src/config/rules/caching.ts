@@ -1,12 +1,10 @@
 import * as z from "zod";
-import { Fields } from "../../core/fields/fields.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { type CachingRule, findRule } from "../../core/rules/file-rules.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import { type Mount, selectRules } from "../../core/rules/mount.js";
-import { parseDuration } from "../durations.js";
-import { compileFileRule } from "../patterns.js";
-import { type Finding, innermost } from "../rule.js";
+import { cachingCompiler } from "../compilers/caching.js";
+import { defineRule, type Finding } from "../rule.js";
 import { duration, files, reject } from "../values.js";
 
 const policyGroup = z.strictObject({
@@ -31,70 +29,26 @@ const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyG
     reject(payload, "a private copy is in no shared cache: leave out private or sharedMaxAge");
 });
 
-type Policy = z.output<typeof policy>;
+const schema = z.array(
+  z.strictObject({
+    files,
+    policy,
+    cdn: policy
+      .optional()
+      .describe("What a content delivery network is told instead (CDN-Cache-Control, RFC 9213)."),
+  }),
+);
 
-export const caching = innermost({
+export const caching = defineRule({
+  ...cachingCompiler,
   description:
     "How long copies are fresh; the first rule that matches decides, and with none they are revalidated.",
   scope: "mount",
-  schema: z.array(
-    z.strictObject({
-      files,
-      policy,
-      cdn: policy
-        .optional()
-        .describe("What a content delivery network is told instead (CDN-Cache-Control, RFC 9213)."),
-    }),
-  ),
-  default: [],
-  compile: (rules, where): readonly CachingRule[] =>
-    rules.map((one, i) => {
-      const rule = compileFileRule(one.files, `${where}.caching[${i}]`);
-      const own = Fields.of(["Cache-Control", formatPolicy(one.policy), rule.label]);
-      const { cdn } = one;
-      return {
-        ...rule,
-        fields: cdn === undefined ? own : own.append("CDN-Cache-Control", formatPolicy(cdn), rule.label),
-        noTransform: typeof one.policy === "object" && one.policy.noTransform === true,
-        lifetimeSeconds: lifetimeOf(one.policy),
-      };
-    }),
+  schema,
   explain: (rules) =>
     rules.map(({ files: shown, fields }) => `${shown}: ${fields.get("Cache-Control")}`).join("; "),
   inspectMount: inspectLifetimes,
 });
-
-const YEAR_SECONDS = 31_536_000;
-
-// RFC 9111 §5.2.2, RFC 5861 (stale-…), RFC 8246 (immutable).
-function formatPolicy(policy: Policy): string {
-  switch (policy) {
-    case "immutable":
-      return `public, max-age=${YEAR_SECONDS}, immutable`;
-    case "revalidate":
-      return "no-cache";
-    case "no-store":
-      return "no-store";
-  }
-  const directives: string[] = [];
-  const timed = (name: string, written: string | number | undefined): void => {
-    if (written !== undefined) directives.push(`${name}=${parseDuration(written)}`);
-  };
-  if (policy.private) directives.push("private");
-  timed("max-age", policy.maxAge);
-  timed("s-maxage", policy.sharedMaxAge);
-  timed("stale-while-revalidate", policy.staleWhileRevalidate);
-  timed("stale-if-error", policy.staleIfError);
-  if (policy.mustRevalidate) directives.push("must-revalidate");
-  if (policy.immutable) directives.push("immutable");
-  if (policy.noTransform) directives.push("no-transform");
-  return directives.join(", ");
-}
-
-function lifetimeOf(policy: Policy): number {
-  if (policy === "immutable") return YEAR_SECONDS;
-  return typeof policy === "object" ? (parseDuration(policy.maxAge ?? 0) ?? 0) : 0;
-}
 
 /** A copy that is fresh for longer than this is a long-lived one, in seconds. */
 const LONG_SECONDS = 86_400;

@@ -1,5 +1,6 @@
 import * as z from "zod";
-import { innermost } from "../rule.js";
+import { charsetCompiler } from "../compilers/plain.js";
+import { defineRule } from "../rule.js";
 import { reject } from "../values.js";
 
 const name = z.string().check((payload) => {
@@ -7,11 +8,12 @@ const name = z.string().check((payload) => {
     reject(payload, 'a charset is a name such as "utf-8"; "" names none');
 });
 
-export const charset = innermost({
+const schema = name;
+
+export const charset = defineRule({
+  ...charsetCompiler,
   description: 'Charset named for text that does not say its own (default utf-8); "" names none at all.',
   scope: "site",
-  schema: name,
-  default: "utf-8",
-  compile: (value) => value,
+  schema,
   explain: (value) => value,
 });

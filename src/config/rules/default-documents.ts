@@ -1,7 +1,9 @@
 import * as z from "zod";
 import { withheldIn } from "../../core/rules/mount.js";
-import { innermost } from "../rule.js";
-import { joinPath, reject } from "../values.js";
+import { defaultDocumentsCompiler } from "../compilers/plain.js";
+import { joinPath } from "../paths.js";
+import { defineRule } from "../rule.js";
+import { reject } from "../values.js";
 
 const fileName = z.string().check((payload) => {
   const name = payload.value;
@@ -9,12 +11,13 @@ const fileName = z.string().check((payload) => {
     reject(payload, 'a default document is a file name without a folder: write it as "index.html"');
 });
 
-export const defaultDocuments = innermost({
+const schema = z.array(fileName);
+
+export const defaultDocuments = defineRule({
+  ...defaultDocumentsCompiler,
   description: "Names tried in a directory, in order.",
   scope: "site",
-  schema: z.array(fileName),
-  default: ["index.html"],
-  compile: (names) => names,
+  schema,
   explain: (names) => names.join(", "),
   inspect(names, { mount, area, where }) {
     return names.flatMap((name) => {

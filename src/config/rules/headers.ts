@@ -1,9 +1,7 @@
 import * as z from "zod";
-import { Fields } from "../../core/fields/fields.js";
 import { isToken } from "../../core/fields/grammar.js";
-import type { HeaderRule } from "../../core/rules/file-rules.js";
-import { compileFileRule } from "../patterns.js";
-import { innermost } from "../rule.js";
+import { headersCompiler } from "../compilers/headers.js";
+import { defineRule } from "../rule.js";
 import { files, reject } from "../values.js";
 
 /** Fields that say how the message is framed, or that other rules decide: the key to use instead, or why there is none. */
@@ -46,17 +44,13 @@ const fieldValue = z.string().check((payload) => {
     reject(payload, "a field value is one line of ASCII: leave line breaks and control characters out");
 });
 
-export const headers = innermost({
+const schema = z.array(z.strictObject({ files, set: z.record(fieldName, fieldValue) }));
+
+export const headers = defineRule({
+  ...headersCompiler,
   description: "Header fields of your own; all rules that match are used.",
   scope: "mount",
-  schema: z.array(z.strictObject({ files, set: z.record(fieldName, fieldValue) })),
-  default: [],
-  compile: (rules, where): readonly HeaderRule[] =>
-    rules.map((one, i) => {
-      const rule = compileFileRule(one.files, `${where}.headers[${i}]`);
-      const lines = Object.entries(one.set).map(([name, value]) => [name, value, rule.label] as const);
-      return { ...rule, fields: Fields.of(...lines) };
-    }),
+  schema,
   explain: (rules) =>
     rules
       .map(({ files: shown, fields }) => `${shown}: ${[...fields].map(({ name }) => name).join(", ")}`)

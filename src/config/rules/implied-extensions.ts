@@ -1,12 +1,14 @@
 import * as z from "zod";
-import { innermost } from "../rule.js";
+import { impliedExtensionsCompiler } from "../compilers/plain.js";
+import { defineRule } from "../rule.js";
 import { extension } from "../values.js";
 
-export const impliedExtensions = innermost({
+const schema = z.array(extension);
+
+export const impliedExtensions = defineRule({
+  ...impliedExtensionsCompiler,
   description: "Extensions tried when a name alone finds no file.",
   scope: "site",
-  schema: z.array(extension),
-  default: [],
-  compile: (extensions) => extensions,
+  schema,
   explain: (extensions) => extensions.join(", "),
 });

@@ -1,6 +1,7 @@
 import * as z from "zod";
-import { type ListingRenderer, type ListingRules, ORDERS } from "../../core/rules/listing.js";
-import { innermost } from "../rule.js";
+import { type ListingRenderer, ORDERS } from "../../core/rules/listing.js";
+import { listingCompiler } from "../compilers/listing.js";
+import { defineRule } from "../rule.js";
 
 const fields = {
   order: z.enum(ORDERS).optional().describe("What rows are ordered by at first (default name)."),
@@ -23,17 +24,15 @@ const render = z.custom<ListingRenderer>((value) => typeof value === "function",
   error: "a function that gets a listing and gives { mediaType, body }",
 });
 
-export const listing = innermost({
+const schema = z.union([z.boolean(), z.strictObject(fields)]);
+
+const schemaInCode = z.union([z.boolean(), z.strictObject({ ...fields, render: render.optional() })]);
+
+export const listing = defineRule({
+  ...listingCompiler,
   description: "Lists directories that have no default document: true, or how.",
   scope: "mount",
-  schema: z.union([z.boolean(), z.strictObject(fields)]),
-  schemaInCode: z.union([z.boolean(), z.strictObject({ ...fields, render: render.optional() })]),
-  default: false,
-  compile(value): ListingRules | undefined {
-    if (value === false) return undefined;
-    const { order = "name", pageSize = 500, nameFilter = true, ...rest } = value === true ? {} : value;
-    const { title, header, footer, styleSheet, render } = rest;
-    return { order, pageSize, nameFilter, title, header, footer, styleSheet, render };
-  },
+  schema,
+  schemaInCode,
   explain: (rules) => (rules === undefined ? "off" : `on, by ${rules.order}, ${rules.pageSize} a page`),
 });

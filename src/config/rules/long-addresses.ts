@@ -1,12 +1,14 @@
 import * as z from "zod";
-import { innermost } from "../rule.js";
+import { longAddressesCompiler } from "../compilers/plain.js";
+import { defineRule } from "../rule.js";
 
-export const longAddresses = innermost({
+const schema = z.enum(["answer", "redirect"]);
+
+export const longAddresses = defineRule({
+  ...longAddressesCompiler,
   description:
     "What a file's own name is answered with where a shorter address leads to it (/about.html and /about, /guide/index.html and /guide/): answer with the file, or redirect to the shorter address.",
   scope: "site",
-  schema: z.enum(["answer", "redirect"]),
-  default: "answer",
-  compile: (value) => value,
+  schema,
   explain: (value) => value,
 });

@@ -1,6 +1,6 @@
 import * as z from "zod";
-import { Fields } from "../../core/fields/fields.js";
-import { innermost } from "../rule.js";
+import { noVarySearchCompiler } from "../compilers/no-vary-search.js";
+import { defineRule } from "../rule.js";
 import { reject } from "../values.js";
 
 const name = z.string().check((payload) => {
@@ -8,26 +8,17 @@ const name = z.string().check((payload) => {
     reject(payload, 'a parameter is a name of a query, without blanks and quotes: write it as "utm_source"');
 });
 
-export const noVarySearch = innermost({
+const schema = z.union([
+  z.boolean(),
+  z.array(name).min(1),
+  z.strictObject({ except: z.array(name).min(1).describe("Parameters that do mean something.") }),
+]);
+
+export const noVarySearch = defineRule({
+  ...noVarySearchCompiler,
   description:
     "Queries that mean nothing to a file, so that caches need no copy for each (No-Vary-Search): true for all parameters, a list of those, or all except some.",
   scope: "site",
-  schema: z.union([
-    z.boolean(),
-    z.array(name).min(1),
-    z.strictObject({ except: z.array(name).min(1).describe("Parameters that do mean something.") }),
-  ]),
-  default: false,
-  compile: (given, where): Fields | undefined => {
-    if (given === false) return undefined;
-    const list = (names: readonly string[]): string => `(${names.map((one) => `"${one}"`).join(" ")})`;
-    const value =
-      given === true
-        ? "params"
-        : Array.isArray(given)
-          ? `params=${list(given)}`
-          : `params, except=${list(given.except)}`;
-    return Fields.of(["No-Vary-Search", value, `${where}.noVarySearch`]);
-  },
+  schema,
   explain: (fields) => fields?.get("No-Vary-Search") ?? "",
 });

@@ -1,12 +1,14 @@
 import * as z from "zod";
-import { innermost } from "../rule.js";
+import { validatorsCompiler } from "../compilers/plain.js";
+import { defineRule } from "../rule.js";
 
-export const validators = innermost({
+const schema = z.enum(["automatic", "content", "metadata"]);
+
+export const validators = defineRule({
+  ...validatorsCompiler,
   description:
     "What entity tags are made of. automatic: the digest of the bytes up to 1 MiB, size and times above; content: always the digest; metadata: always size and times.",
   scope: "site",
-  schema: z.enum(["automatic", "content", "metadata"]),
-  default: "automatic",
-  compile: (value) => value,
+  schema,
   explain: (value) => value,
 });

@@ -1,7 +1,7 @@
 import * as z from "zod";
 import { MEDIA_TYPES } from "../../core/media-types/table.js";
-import type { VariantRules } from "../../core/rules/variants.js";
-import { innermost } from "../rule.js";
+import { variantsCompiler } from "../compilers/variants.js";
+import { defineRule } from "../rule.js";
 import { reject } from "../values.js";
 
 const AT_MOST = 16;
@@ -31,32 +31,30 @@ const unlike = <Item extends z.ZodType<string>>(item: Item) =>
         reject(payload, `each stands there once, and "${twice}" does twice: leave one out`);
     });
 
-export const variants = innermost({
+const schema = z.strictObject({
+  formats: unlike(format)
+    .optional()
+    .describe(
+      "Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept.",
+    ),
+  languages: unlike(language)
+    .refine((list) => list.length !== 1, {
+      error:
+        "the first language is that of files without one in their names, and others follow: write it as [en, nb]",
+    })
+    .optional()
+    .describe(
+      "Languages of documents: first that of index.html itself, then those of index.nb.html and the like beside it. Chosen by Accept-Language.",
+    ),
+});
+
+export const variants = defineRule({
+  ...variantsCompiler,
   description:
     "Files beside a file that say the same, and are sent in its place to who wants them more: a picture in another format, a document in another language.",
   scope: "site",
-  schema: z.strictObject({
-    formats: unlike(format)
-      .optional()
-      .describe(
-        "Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept.",
-      ),
-    languages: unlike(language)
-      .refine((list) => list.length !== 1, {
-        error:
-          "the first language is that of files without one in their names, and others follow: write it as [en, nb]",
-      })
-      .optional()
-      .describe(
-        "Languages of documents: first that of index.html itself, then those of index.nb.html and the like beside it. Chosen by Accept-Language.",
-      ),
-  }),
-  default: {},
+  schema,
   defaultInWords: "`{}`",
-  compile: ({ formats = [], languages = [] }): VariantRules | undefined =>
-    formats.length === 0 && languages.length === 0
-      ? undefined
-      : { formats, languages: languages.map((one) => one.toLowerCase()) },
   explain: (rules) =>
     rules === undefined
       ? ""

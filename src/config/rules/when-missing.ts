@@ -1,12 +1,14 @@
 import * as z from "zod";
-import { innermost } from "../rule.js";
+import { whenMissingCompiler } from "../compilers/plain.js";
+import { defineRule } from "../rule.js";
 
-export const whenMissing = innermost({
+const schema = z.enum(["pass", "answer"]);
+
+export const whenMissing = defineRule({
+  ...whenMissingCompiler,
   description:
     "pass: hand what is missing on to the application, where one stands behind the site; answer: an error all the same.",
   scope: "site",
-  schema: z.enum(["pass", "answer"]),
-  default: "pass",
-  compile: (value) => value,
+  schema,
   explain: (value) => value,
 });

@@ -1,0 +1,39 @@
+/** A value that the configuration says, and where it does. */
+export interface Said<Value> {
+  readonly value: Value;
+  /** "default", "site", "mounts[0]", `mounts[0].areas["/records"]`. */
+  readonly where: string;
+}
+
+/** How what is said becomes what the core works with: all of a rule that a site needs once its configuration was checked. */
+export interface Compiler<Value, Compiled> {
+  /** The value when nobody says it, as it would be written. */
+  readonly default: Value;
+  /** Whether the innermost place that says it decides, or all of them together. */
+  readonly inheritance: "innermost" | "adds up";
+  /** Compiles what the layers say, the outermost first; there is at least one, the default. */
+  readonly compile: (said: readonly Said<Value>[]) => Compiled;
+}
+
+/** A compiler for a rule of which the innermost place that says it decides. */
+export function innermost<Value, Compiled>(rule: {
+  readonly default: NoInfer<Value>;
+  readonly compile: (value: Value, where: string) => Compiled;
+}): Compiler<Value, Compiled> {
+  return {
+    default: rule.default,
+    inheritance: "innermost",
+    compile(said) {
+      const { value, where } = said.at(-1)!;
+      return rule.compile(value, where);
+    },
+  };
+}
+
+/** A compiler for a rule that adds up: an inner place adds to what encloses it. */
+export function addsUp<Value, Compiled>(rule: {
+  readonly default: NoInfer<Value>;
+  readonly compile: (said: readonly Said<Value>[]) => Compiled;
+}): Compiler<Value, Compiled> {
+  return { ...rule, inheritance: "adds up" };
+}

@@ -1,0 +1,70 @@
+import { Fields } from "../../core/fields/fields.js";
+import type { CachingRule } from "../../core/rules/file-rules.js";
+import { innermost } from "../compiler.js";
+import { parseDuration } from "../durations.js";
+import type { Files } from "../patterns.js";
+import { compileFileRule } from "../patterns.js";
+
+/** A policy as it is written: a word, or the parts of Cache-Control. */
+export type Policy = "immutable" | "revalidate" | "no-store" | PolicyParts;
+
+interface PolicyParts {
+  readonly maxAge?: string | number | undefined;
+  readonly sharedMaxAge?: string | number | undefined;
+  readonly staleWhileRevalidate?: string | number | undefined;
+  readonly staleIfError?: string | number | undefined;
+  readonly mustRevalidate?: boolean | undefined;
+  readonly immutable?: boolean | undefined;
+  readonly private?: boolean | undefined;
+  readonly noTransform?: boolean | undefined;
+}
+
+type Value = readonly { readonly files: Files; readonly policy: Policy; readonly cdn?: Policy | undefined }[];
+
+export const cachingCompiler = innermost({
+  default: [],
+  compile: (rules: Value, where): readonly CachingRule[] =>
+    rules.map((one, i) => {
+      const rule = compileFileRule(one.files, `${where}.caching[${i}]`);
+      const own = Fields.of(["Cache-Control", formatPolicy(one.policy), rule.label]);
+      const { cdn } = one;
+      return {
+        ...rule,
+        fields: cdn === undefined ? own : own.append("CDN-Cache-Control", formatPolicy(cdn), rule.label),
+        noTransform: typeof one.policy === "object" && one.policy.noTransform === true,
+        lifetimeSeconds: lifetimeOf(one.policy),
+      };
+    }),
+});
+
+const YEAR_SECONDS = 31_536_000;
+
+// RFC 9111 §5.2.2, RFC 5861 (stale-…), RFC 8246 (immutable).
+function formatPolicy(policy: Policy): string {
+  switch (policy) {
+    case "immutable":
+      return `public, max-age=${YEAR_SECONDS}, immutable`;
+    case "revalidate":
+      return "no-cache";
+    case "no-store":
+      return "no-store";
+  }
+  const directives: string[] = [];
+  const timed = (name: string, written: string | number | undefined): void => {
+    if (written !== undefined) directives.push(`${name}=${parseDuration(written)}`);
+  };
+  if (policy.private) directives.push("private");
+  timed("max-age", policy.maxAge);
+  timed("s-maxage", policy.sharedMaxAge);
+  timed("stale-while-revalidate", policy.staleWhileRevalidate);
+  timed("stale-if-error", policy.staleIfError);
+  if (policy.mustRevalidate) directives.push("must-revalidate");
+  if (policy.immutable) directives.push("immutable");
+  if (policy.noTransform) directives.push("no-transform");
+  return directives.join(", ");
+}
+
+function lifetimeOf(policy: Policy): number {
+  if (policy === "immutable") return YEAR_SECONDS;
+  return typeof policy === "object" ? (parseDuration(policy.maxAge ?? 0) ?? 0) : 0;
+}

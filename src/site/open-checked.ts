@@ -1,0 +1,84 @@
+import { type CompileTools, compileMount, compileOutside } from "../config/compile.js";
+import { compileMoved } from "../config/compile-moved.js";
+import { type Compiler, innermost } from "../config/compiler.js";
+import { COMPILERS, type Compilers, type HeavyRuleName } from "../config/compilers.js";
+import { trimSlashes } from "../config/paths.js";
+import type { SiteConfig } from "../config/schema.js";
+import { Memory } from "../core/memory/memory.js";
+import { respond, respondFailed } from "../core/respond.js";
+import type { Mount } from "../core/rules/mount.js";
+import { PrefixTree } from "../core/rules/prefix-tree.js";
+import { type CompiledSite, openSiteMemory } from "../core/site.js";
+import { foldHeaderNames } from "./header-names.js";
+import { makePause } from "./pause.js";
+import type { Responder } from "./site.js";
+
+/** A part of the library that a site in a browser may do without: `listings`, `pages`. */
+export interface SitePart {
+  readonly compilers: Partial<Pick<Compilers, HeavyRuleName>>;
+  readonly answerListing?: CompiledSite["answerListing"];
+}
+
+export interface CheckedOptions {
+  /** What the configuration uses: `listings` of `epistyle/browser/listings`, `pages` of `epistyle/browser/pages` (protect, preloads). */
+  readonly parts?: readonly SitePart[];
+}
+
+/**
+ * Makes a site of a configuration that was checked before, by `openSite` in a test or at build: it looks for no mistakes, neither in
+ * the rules nor in the files, and loads nothing for that. Every mount has a `source`. Throws a TypeError for a mount without one, and
+ * for a rule whose part is left out.
+ */
+export function openCheckedSite(config: SiteConfig, { parts = [] }: CheckedOptions = {}): Responder {
+  const tools: CompileTools = {
+    compilers: Object.assign({}, COMPILERS, LEFT_OUT, ...parts.map(({ compilers }) => compilers)),
+    systemTypes: new Map(),
+    describe: () => [],
+  };
+  const mounts = new PrefixTree<Mount>();
+  for (const [index, { at = "/", source }] of config.mounts.entries()) {
+    if (source === undefined)
+      throw new TypeError(`mounts[${index}]: found no source; write source: memorySource({ … }).`);
+    mounts.set(trimSlashes(at), compileMount(config, index, source, tools));
+  }
+  const memory = new Memory();
+  const site: CompiledSite = {
+    mounts,
+    outside: compileOutside(config, tools),
+    moved: compileMoved(config),
+    remembered: openSiteMemory(memory),
+    answerListing: parts.find(({ answerListing }) => answerListing !== undefined)?.answerListing ?? never,
+    compressor: undefined,
+    pause: makePause(),
+    now: Date.now,
+  };
+  return {
+    memory,
+    respond: (request) => respond(site, foldHeaderNames(request)),
+    respondFailed: (request, cause) => respondFailed(site, foldHeaderNames(request), cause),
+  };
+}
+
+/** What a site has in the place of a part that was left out: it says so where the configuration uses it. */
+const LEFT_OUT: Pick<Compilers, HeavyRuleName> = {
+  listing: refuse("listing", "listings"),
+  protect: refuse("protect", "pages"),
+  preloads: refuse("preloads", "pages"),
+};
+
+function refuse(name: HeavyRuleName, part: string): Compiler<unknown, undefined> {
+  return innermost({
+    default: false,
+    compile(value, where) {
+      if (value === false) return undefined;
+      throw new TypeError(
+        `${where}.${name}: found a rule whose part is left out; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
+      );
+    },
+  });
+}
+
+// No rule lists anything where there is no part for it.
+function never(): never {
+  throw new Error("There is no listing here.");
+}
