@@ -18,6 +18,11 @@ const FILES = {
   "epistyle.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n    withheld: ['*.map', '*.sql']\n    codings: { prebuilt: [br, gzip] }\n    caching: [{ files: fingerprinted, policy: immutable }]\n",
   "archive/2026/a & b.txt": "records",
   "dev.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
+  "rules.config.yaml":
+    "protect: true\nmoved: { /old-guide: /guide }\nmounts:\n  - folder: dist\n    kind: app\n    appShell: { file: /index.html, except: [/api] }\n    impliedExtensions: [.html]\n    errorPages: { 404: /404.html }\n    withheld: ['*.map']\n    headers: [{ files: '**', set: { X-Site: larkholm } }]\n",
+  "guide.html": "<title>The guide</title>",
+  "404.html": "<title>no such page</title>",
+  "src/notes.md": "for developers",
   "right.yaml": "version: 1\ncases:\n  - { name: the application, request: GET /, expect: { status: 200, mediaType: text/html } }\n  - { name: bundles, each: assets/*.js, expect: { status: 200, caching: fresh for at least 1 year } }\n",
   "wrong.yaml": "version: 1\ncases:\n  - { name: notes are HTML, request: GET /notes.txt, expect: { mediaType: text/html } }\n",
 };
@@ -67,6 +72,36 @@ test("in development the other mounts are the configuration's, and the rest is V
   expect(await read("/")).toContain("/@vite/client");
   expect(await read("/main.js")).toMatch(/^200 document\.querySelector/);
   expect(said.join("\n")).toMatch(/GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/);
+  await server.close();
+});
+
+test("in development the rules of what Vite builds hold beside its transforms", async () => {
+  const { config, said } = configure({ config: "rules.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const server = await createServer(config);
+  await server.listen();
+  const asker = askServer(server.resolvedUrls!.local[0]!);
+  const tell = async (path: string, headers: Record<string, string> = {}, method = "GET"): Promise<string> => {
+    const { status, headers: fields, body } = await asker.ask({ method, path, headers });
+    return [status, fields.location, fields["x-site"], new TextDecoder().decode(body)].filter((one) => one !== undefined).join(" ");
+  };
+  // The shell answers a deep link, through Vite's transforms, with the header fields of the rules.
+  const deep = await tell("/records/42", { ...NAVIGATION, "if-none-match": "*" });
+  expect(deep).toMatch(/^200 larkholm <!doctype html>[\s\S]*\/@vite\/client/);
+  for (const [path, wanted] of [
+    ["/", /^200 larkholm [\s\S]*\/@vite\/client/],
+    ["/main.js", /^200 larkholm document/],
+    ["/lost.js", /^404 larkholm [\s\S]*no such page[\s\S]*\/@vite\/client|^404 larkholm [\s\S]*\/@vite\/client[\s\S]*no such page/],
+    ["/old-guide", /^301 \.\/guide/],
+    ["/guide", /^200 larkholm [\s\S]*The guide/],
+    ["/secret.map", /^404/],
+    ["/notes.txt", /^200 larkholm notes/],
+    ["/api/birds", /^404/],
+    ["/src", /^200 larkholm [\s\S]*<main>/],
+  ] as const)
+    expect(await tell(path, path === "/lost.js" ? { accept: "*/*" } : { accept: "text/html" }), path).toMatch(wanted);
+  expect(await tell("/", { accept: "text/html" }, "HEAD")).toMatch(/^200 larkholm $/);
+  expect(said.join("\n")).toMatch(/GET \/records\/42 200 .*index\.html \(the app shell[\s\S]*GET \/lost\.js 404 none: no such file/);
+  await asker.close();
   await server.close();
 });
 

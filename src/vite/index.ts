@@ -1,16 +1,13 @@
-import { resolve, sep } from "node:path";
-import { fileURLToPath } from "node:url";
+import { resolve } from "node:path";
 import type { Plugin, ResolvedConfig } from "vite";
 import { describeOutcome } from "../adapters/log/outcome.js";
 import { findConfigFile, loadConfigFile, type NodeHandler, nodeHandler } from "../adapters/node.js";
 import type { SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/problems.js";
-import type { MountConfig } from "../config/schema.js";
 import type { Coding } from "../core/rules/codings.js";
 import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
-import { memorySource } from "../sources/memory.js";
 import type { Severity } from "../survey/index.js";
 
 /** What the plugin does. Paths are from Vite's root. */
@@ -29,7 +26,7 @@ export interface EpistyleOptions {
 
 /**
  * A plugin for Vite. `vite preview` answers as production will: the same configuration, the same rules, over what was built. In `vite dev` the
- * mounts below a prefix that are not Vite's own build answer beside Vite. After `vite build` it writes codings, surveys, checks and seals what
+ * same rules hold beside Vite's own transforms. After `vite build` it writes codings, surveys, checks and seals what
  * was built, as far as that is asked for, and fails the build where it must.
  */
 export function epistyle(options: EpistyleOptions = {}): Plugin {
@@ -50,14 +47,8 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
       resolved = config;
     },
     async configureServer(server) {
-      const { definition, prefixes } = besideVite(await load(), resolved);
-      if (prefixes.length === 0) return;
-      const handler = handle(await openSite(definition), resolved.logger);
-      server.middlewares.use((request, response, next) => {
-        const path = (request.url ?? "").replace(/\?.*/s, "");
-        if (prefixes.some((at) => path === at || path.startsWith(`${at}/`))) handler(request, response, next);
-        else next();
-      });
+      const { serveBesideVite } = await import("./development.js");
+      return serveBesideVite(server, await load(), (site) => handle(site, resolved.logger));
     },
     async configurePreviewServer(server) {
       const site = await openSite(await load());
@@ -95,32 +86,6 @@ function handle(site: Site, logger: ResolvedConfig["logger"]): NodeHandler {
       logger.info(`${request.method} ${request.target} ${delivery.status} ${outcome}`, { timestamp: true });
     },
   });
-}
-
-interface BesideVite {
-  readonly definition: SiteDefinition;
-  readonly prefixes: readonly string[];
-}
-
-// In development Vite itself stands for what it will build, and what lies at the root would hide it: those mounts are empty. They keep
-// their places, so that messages name the others as the configuration does.
-function besideVite({ config, file }: SiteDefinition, { root, build }: ResolvedConfig): BesideVite {
-  const start = config.base === undefined ? root : toPath(config.base);
-  const built = resolve(root, build.outDir);
-  const isVites = ({ at = "/", folder }: MountConfig): boolean => {
-    const full = folder === undefined ? "" : resolve(start, folder);
-    return at === "/" || full === built || full.startsWith(built + sep);
-  };
-  const prefixes = config.mounts.filter((mount) => !isVites(mount)).map(({ at = "/" }) => at);
-  const mounts = config.mounts.map((mount) =>
-    isVites(mount) ? { ...(mount.at !== undefined && { at: mount.at }), source: memorySource({}) } : mount,
-  );
-  return { definition: { config: { ...config, mounts }, file }, prefixes };
-}
-
-function toPath(base: string | URL): string {
-  const text = String(base);
-  return text.startsWith("file:") ? fileURLToPath(new URL(".", text)) : text;
 }
 
 async function lookOver(

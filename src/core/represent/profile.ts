@@ -207,7 +207,8 @@ function withoutLifetime(fields: Fields): Fields {
 }
 
 // Every rule that matches has its say; a later one replaces what an earlier one said of the same field.
-function collectHeaders(path: string, { headers }: Rules): Fields {
+/** The fields that the rules add to a file of a path. */
+export function collectHeaders(path: string, { headers }: Rules): Fields {
   let fields = Fields.NONE;
   for (const rule of filterRules(headers, path)) {
     for (const { name, value, because } of rule.fields) fields = fields.replace(name, value, because);
