@@ -3,6 +3,7 @@ import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
 import { SiteError } from "../config/problems.js";
+import { findChanges } from "../lab/changes/find-changes.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import { findLost } from "../survey/lost/find-lost.js";
@@ -15,6 +16,7 @@ import { makeQuestions, withoutRepeats } from "../testing/compare/questions.js";
 import { takeSample } from "../testing/discover/sample.js";
 import { expandCases } from "../testing/format/expand.js";
 import { loadExpectations } from "../testing/format/load.js";
+import { printChanges } from "./changes-report.js";
 import { printComparisons, toComparisonJson } from "./compare-report.js";
 import { printLost } from "./lost-report.js";
 import { openProgress } from "./progress.js";
@@ -54,6 +56,13 @@ export async function runCompare(
   }
   const first = await openPlace(here, "HERE", options);
   const second = await openPlace(there, "THERE", options);
+  const { site: before } = first;
+  const { site: after } = second;
+  // Of two configurations everything is known: nothing has to be found out by asking.
+  if (before !== undefined && after !== undefined && files.length === 0 && options.path === undefined) {
+    process.exitCode = await compareConfigurations({ here, before, there, after }, options);
+    return;
+  }
   const progress = openProgress(process.stderr);
   try {
     const questions = withoutRepeats(await findQuestions(first, files, options.path ?? []));
@@ -117,6 +126,31 @@ async function compareReleases(
   if (report === "json") terminal.print(JSON.stringify({ version: 1, lost }, null, 2));
   else printLost(terminal, lost);
   return failOn !== "never" && lost.addresses.length > 0 ? 1 : 0;
+}
+
+interface TwoSites {
+  readonly here: string;
+  readonly before: Site;
+  readonly there: string;
+  readonly after: Site;
+}
+
+async function compareConfigurations(
+  { here, before, there, after }: TwoSites,
+  { report, failOn }: CompareOptions,
+): Promise<number> {
+  const changes = await findChanges(before, after);
+  const lost = await findLost(await releaseOf(here, before), await releaseOf(there, after));
+  const terminal = openTerminal(process.stdout);
+  const names = { here: shorten(resolve(here)), there: shorten(resolve(there)) };
+  if (report === "json") terminal.print(JSON.stringify({ version: 1, ...names, changes, lost }, null, 2));
+  else {
+    printChanges(terminal, changes, names);
+    terminal.print();
+    printLost(terminal, lost);
+  }
+  const isLost = lost.addresses.length > 0;
+  return (failOn !== "never" && isLost) || (failOn === "difference" && changes.changed > 0) ? 1 : 0;
 }
 
 async function openPlace(written: string, where: string, options: CompareOptions): Promise<Place> {

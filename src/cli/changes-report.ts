@@ -1,0 +1,35 @@
+import type { Changes } from "../lab/shapes.js";
+import { beam, printable, printHeading, type Terminal, wrap } from "./terminal.js";
+
+/** So many addresses of a group are named. */
+const NAMED_AT_MOST = 5;
+
+/** Prints what a change of configuration does, in groups: how many addresses change in one way, from what to what, and some of them. */
+export function printChanges(
+  terminal: Terminal,
+  { sentence, asked, groups }: Changes,
+  { here, there }: { readonly here: string; readonly there: string },
+): void {
+  const { colors } = terminal;
+  printHeading(terminal, `here   ${here}\nthere  ${there}`);
+  for (const { count, words, here: before, there: after, examples } of groups) {
+    terminal.print(colors.bold(`${count} ${words}`));
+    if (before !== after) {
+      printRow(terminal, "here", before);
+      printRow(terminal, "there", after);
+    }
+    for (const example of examples.slice(0, NAMED_AT_MOST)) printRow(terminal, "", example);
+    if (count > NAMED_AT_MOST) printRow(terminal, "", `and ${count - NAMED_AT_MOST} more`);
+    terminal.print();
+  }
+  if (groups.length > 0) terminal.print(beam(terminal));
+  for (const line of wrap(sentence, terminal.columns ?? 100))
+    terminal.print((groups.length === 0 ? colors.green : colors.red)(line));
+  terminal.print(colors.dim(`${asked} questions were asked of both.`));
+}
+
+function printRow(terminal: Terminal, label: string, text: string): void {
+  const room = Math.min(terminal.columns ?? 110, 110) - 8;
+  for (const [index, line] of wrap(printable(text), room).entries())
+    terminal.print(`${terminal.colors.cyan((index === 0 ? label : "").padEnd(8))}${line}`);
+}

@@ -1,0 +1,110 @@
+import { formatFieldName } from "../../core/fields/grammar.js";
+import { phraseOf } from "../engine/statuses.js";
+import type { Kept } from "./answer-key.js";
+
+/** One way in which an answer changes. */
+export interface Difference {
+  /** For one address, and for several: "gets another lifetime", "get another lifetime". */
+  readonly words: readonly [one: string, several: string];
+  readonly here: string;
+  readonly there: string;
+}
+
+const tell = (one: string, several: string, here: string, there: string): Difference => ({
+  words: [one, several],
+  here,
+  there,
+});
+const ok = (status: number): boolean => status >= 200 && status < 300;
+const led = (status: number): boolean => status === 301 || status === 302;
+
+/** What differs between two answers to the same question, what weighs most first. */
+export function findDifferences(here: Kept, there: Kept): Difference[] {
+  if (here.status !== there.status) return [compareStatus(here, there)];
+  const found: Difference[] = [];
+  if (here.file !== there.file || (here.file === undefined && here.by !== there.by))
+    found.push(tell("is answered by another file", "are answered by another file", here.by, there.by));
+  else if (here.file !== undefined && here.status === 200) found.push(...compareContent(here, there));
+  if (here.location !== there.location)
+    found.push(tell("redirects elsewhere", "redirect elsewhere", here.location, there.location));
+  if (here.listed !== there.listed) found.push(tell("is listed otherwise", "are listed otherwise", "", ""));
+  return [...found, ...compareFields(here, there)];
+}
+
+// Compressed bytes have a tag of their own, and no size that says anything.
+function compareContent(here: Kept, there: Kept): Difference[] {
+  const [[tag, size, modified], [otherTag, otherSize, otherModified]] = [here.content, there.content];
+  if (tag === otherTag || here.fields.get("content-encoding") !== there.fields.get("content-encoding"))
+    return [];
+  return size === otherSize && modified === otherModified
+    ? [tell("gets another entity tag", "get another entity tag", "", "")]
+    : [tell("has another content", "have another content", "", "")];
+}
+
+function compareStatus(here: Kept, there: Kept): Difference {
+  const [a, b] = [describe(here), describe(there)];
+  if (there.status === 0) return tell("is handed on", "are handed on", a, b);
+  if (led(there.status)) return tell("redirects now", "redirect now", a, b);
+  if (there.status === 410) return tell("is gone", "are gone", a, b);
+  if (there.status === 403) return tell("is forbidden", "are forbidden", a, b);
+  if (there.status === 404 && (ok(here.status) || led(here.status)))
+    return tell("is no longer found", "are no longer found", a, b);
+  if (ok(there.status) && !ok(here.status)) return tell("is found now", "are found now", a, b);
+  return tell("gets another status", "get another status", a, b);
+}
+
+function describe({ status, by, location }: Kept): string {
+  if (status === 0) return "handed on to the application";
+  const what = location === "" ? (by === "no file" ? "" : `, ${by}`) : `, to ${location}`;
+  return `${status} ${phraseOf(status)}${what}`;
+}
+
+/** Fields that say one thing together, and how that is called. */
+const TOGETHER: readonly { readonly names: RegExp; readonly words: readonly [string, string] }[] = [
+  {
+    names: /^(?:cache-control|cdn-cache-control|expires)$/,
+    words: ["gets another lifetime", "get another lifetime"],
+  },
+  { names: /^content-type$/, words: ["gets another media type", "get another media type"] },
+  { names: /^content-disposition$/, words: ["is saved or shown otherwise", "are saved or shown otherwise"] },
+  { names: /^content-encoding$/, words: ["is compressed otherwise", "are compressed otherwise"] },
+  {
+    names: /^access-control-/,
+    words: ["is open to other origins otherwise", "are open to other origins otherwise"],
+  },
+  {
+    names:
+      /^(?:content-security-policy|referrer-policy|permissions-policy|cross-origin-|strict-transport|reporting-)/,
+    words: ["gets another protection", "get another protection"],
+  },
+];
+
+function compareFields(here: Kept, there: Kept): Difference[] {
+  const names = [...new Set([...here.fields.keys(), ...there.fields.keys()])];
+  const different = names.filter((name) => here.fields.get(name) !== there.fields.get(name));
+  const left = new Set(different);
+  const found: Difference[] = [];
+  for (const { names: are, words } of TOGETHER) {
+    const mine = different.filter((name) => are.test(name));
+    for (const name of mine) left.delete(name);
+    // What goes along with it: the negotiation's field, and what a script of another origin may read.
+    if (mine.length > 0) found.push(tell(...words, list(here, mine), list(there, mine)));
+  }
+  if (found.length > 0) left.delete("vary");
+  const rest = [...left];
+  if (rest.length > 0)
+    found.push(
+      tell("gets other header fields", "get other header fields", list(here, rest), list(there, rest)),
+    );
+  return found;
+}
+
+function list({ fields }: Kept, names: readonly string[]): string {
+  const [only] = names;
+  if (
+    names.length === 1 &&
+    /^(?:cache-control|content-type|content-disposition|content-encoding)$/.test(only!)
+  )
+    return fields.get(only!) ?? "not said";
+  return names.map((name) => `${formatFieldName(name)}: ${fields.get(name) ?? "not said"}`).join("; ");
+}

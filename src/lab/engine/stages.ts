@@ -1,0 +1,171 @@
+import type { Answer } from "../../core/answer/plan.js";
+import { describeReason, type Reason, type ReasonCode } from "../../core/explain/reason.js";
+import type { RuleInForce, TraceStep } from "../../core/explain/trace.js";
+import type { Explanation } from "../../site/site.js";
+import type { Stage, StageRow } from "../shapes.js";
+import type { Subject } from "./subject.js";
+import { findWritten } from "./written.js";
+
+type Step<Name> = Extract<TraceStep, { stage: Name }>;
+
+/** Reasons that are found before a file is looked for. */
+const BY_TARGET: readonly ReasonCode[] = [
+  "not-a-path",
+  "bad-escape",
+  "control-character",
+  "encoded-slash",
+  "backslash",
+  "dot-segment",
+];
+const BY_MOUNT: readonly ReasonCode[] = ["outside-every-mount", "outside-stripped-prefix"];
+const BY_METHOD: readonly ReasonCode[] = ["options", "preflight", "method-not-allowed", "method-passed-on"];
+const BY_FORM: readonly ReasonCode[] = ["variant"];
+const BY_CONDITION: readonly ReasonCode[] = ["not-modified", "precondition-failed"];
+const BY_RANGE: readonly ReasonCode[] = ["partial", "range-unsatisfiable"];
+
+/** The stages from target to answer, each with what it decided and why. One of them decided the answer; what lies behind it was not reached. */
+export function toStages(
+  explanation: Explanation,
+  status: string,
+  answer: string,
+  subject: Subject,
+): Stage[] {
+  const { trace, answer: given } = explanation;
+  const steps = <Name extends TraceStep["stage"]>(name: Name): Step<Name>[] =>
+    trace.filter((step): step is Step<Name> => step.stage === name);
+  const decider = decidedBy(given);
+  const stages = [
+    tellTarget(steps("target")),
+    tellMount(steps("mount")),
+    tellRules(steps("rules"), decider === "method" ? given.reason : undefined, subject),
+    tellFile(steps("candidate"), given, answer),
+    tellForm(steps("variant"), steps("representation"), given),
+    tellConditions(steps("precondition"), given),
+    tellRange(steps("range"), given),
+  ];
+  const at = stages.findIndex(({ name }) => name === (decider === "method" ? "rules" : decider));
+  const reached = stages.map(
+    (stage, index): Stage => ({
+      ...stage,
+      state: index === at ? "decided" : index > at && !hasSteps(stage) ? "not reached" : "passed",
+    }),
+  );
+  return [...reached, { name: "answer", decided: status, why: explanation.why, state: "passed", rows: [] }];
+}
+
+type Told = Omit<Stage, "state">;
+
+const hasSteps = ({ rows }: Told): boolean => rows.length > 0;
+
+function decidedBy({ reason }: Answer): string {
+  const { code } = reason;
+  if (BY_TARGET.includes(code)) return "target";
+  if (BY_MOUNT.includes(code)) return "mount";
+  if (BY_METHOD.includes(code)) return "method";
+  if (BY_CONDITION.includes(code)) return "conditions";
+  if (BY_RANGE.includes(code)) return "range";
+  return BY_FORM.includes(code) ? "form" : "file";
+}
+
+function tellTarget([step]: Step<"target">[]): Told {
+  if (step === undefined) return { name: "target", decided: "*", why: "the server as a whole", rows: [] };
+  if ("problem" in step) {
+    const why = describeReason({ code: step.problem.code });
+    return {
+      name: "target",
+      decided: "cannot be read",
+      why,
+      rows: [{ cells: [step.problem.found, why], tone: "miss" }],
+    };
+  }
+  const { path, directoryForm, query } = step.target;
+  const decided = `/${path}${directoryForm && path !== "" ? "/" : ""}`;
+  const why = directoryForm ? "a directory's address" : "a file's address";
+  const rows: StageRow[] = [{ cells: ["path", decided, why] }];
+  if (query !== "") rows.push({ cells: ["query", query, "no part of the file's name"] });
+  return { name: "target", decided, why, rows };
+}
+
+function tellMount([step]: Step<"mount">[]): Told {
+  if (step === undefined) return { name: "mount", decided: "—", why: "", rows: [] };
+  if (step.at === undefined) {
+    const rows = step.known.map(
+      (at): StageRow => ({ cells: [at, "does not cover this path"], tone: "miss" }),
+    );
+    return { name: "mount", decided: "none", why: "no mount covers this path", rows };
+  }
+  const { at, source, path } = step;
+  const rows: StageRow[] = [
+    { cells: [at, `from ${source}`, path === "" ? "the folder itself" : path], tone: "hit" },
+  ];
+  return { name: "mount", decided: at, why: `files of ${source}`, rows };
+}
+
+function tellRules([step]: Step<"rules">[], byMethod: Reason | undefined, subject: Subject): Told {
+  const why = byMethod === undefined ? "" : describeReason(byMethod);
+  if (step === undefined)
+    return { name: "rules", decided: byMethod === undefined ? "—" : "method", why, rows: [] };
+  const isSaid = ({ origin }: RuleInForce): boolean => origin !== "default" && !origin.startsWith("kind ");
+  const ordered = step.rules.toSorted((a, b) => Number(isSaid(b)) - Number(isSaid(a)));
+  const said = step.rules.filter(isSaid).length;
+  const rows = ordered.map(
+    (rule): StageRow => ({
+      cells: [rule.name, rule.value, rule.origin],
+      tone: isSaid(rule) ? "hit" : "quiet",
+      written: isSaid(rule) ? findWritten(rule.origin, subject, rule.name) : undefined,
+    }),
+  );
+  const decided = step.area === "" ? "the whole mount" : `/${step.area}`;
+  return { name: "rules", decided, why: why || `${said} said, ${rows.length - said} by default`, rows };
+}
+
+function tellFile(tried: Step<"candidate">[], answer: Answer, named: string): Told {
+  const rows = tried
+    .filter(({ role }) => role !== "variant" && role !== "prebuilt coding")
+    .map(({ role, path, found, reason, diagnosis }): StageRow => {
+      const what =
+        found === "file" ? "a file" : found === "directory" ? "a directory" : describeReason(reason!);
+      const told = diagnosis === undefined ? what : `${what}: ${diagnosis}`;
+      return {
+        cells: [role, path === "" ? "." : path, told],
+        tone: found === "absent" || found === "error" ? "miss" : "hit",
+      };
+    });
+  const { reason } = answer;
+  const why = reason.code === "variant" ? "the file of that name" : describeReason(reason);
+  return { name: "file", decided: answer.kind === "pass" ? "handed on" : named, why, rows };
+}
+
+function tellForm(variants: Step<"variant">[], codings: Step<"representation">[], answer: Answer): Told {
+  const type = answer.kind === "pass" ? undefined : answer.fields.get("content-type");
+  const rows: StageRow[] = [
+    ...variants.map(
+      ({ field, weights, chosen }): StageRow => ({ cells: [`by ${field}`, chosen, weights.join(", ")] }),
+    ),
+    ...codings.map(({ coding = "none", because }): StageRow => ({ cells: ["coding", coding, because] })),
+  ];
+  if (rows.length === 0) return { name: "form", decided: "—", why: "no file to choose a form of", rows };
+  const coding = codings[0]?.coding;
+  const decided = [type?.split(";")[0], coding].filter((one) => one !== undefined).join(", ");
+  return { name: "form", decided: decided || "as it is", why: codings[0]?.because ?? "", rows };
+}
+
+function tellConditions(steps: Step<"precondition">[], { reason }: Answer): Told {
+  const rows = steps.map(({ field, outcome }): StageRow => ({ cells: [field, outcome] }));
+  const decided = steps.length === 0 ? "none" : (steps.at(-1)?.outcome ?? "");
+  const why = BY_CONDITION.includes(reason.code)
+    ? describeReason(reason)
+    : "what the client has and asks about";
+  return { name: "conditions", decided, why: steps.length === 0 ? "the request has none" : why, rows };
+}
+
+function tellRange(steps: Step<"range">[], { reason }: Answer): Told {
+  const rows = steps.map(({ field, outcome }): StageRow => ({ cells: [field, outcome] }));
+  const why = BY_RANGE.includes(reason.code) ? describeReason(reason) : "the whole is sent";
+  return {
+    name: "range",
+    decided: steps[0]?.outcome ?? "the whole",
+    why: steps.length === 0 ? "no part is asked for" : why,
+    rows,
+  };
+}

@@ -1,0 +1,11 @@
+import type { CompiledSite } from "../../core/site.js";
+import type { Site } from "../../site/site.js";
+import type { Position } from "../shapes.js";
+
+/** A site that is looked at from inside, and the text that it was made of. */
+export interface Subject {
+  readonly compiled: CompiledSite;
+  readonly site: Site;
+  /** Where a key stands in the configuration's text; undefined where it does not, or where there is no text. */
+  readonly locate: (path: readonly PropertyKey[]) => Position | undefined;
+}

@@ -1,0 +1,209 @@
+/** What the lab's page and whoever answers it tell each other: plain data. */
+
+/** A place in the configuration's text, both from 1. */
+export interface Position {
+  readonly line: number;
+  readonly column: number;
+}
+
+export interface LabInfo {
+  /** What is looked at: the configuration file, or the folder. */
+  readonly about: string;
+  readonly mounts: readonly { readonly at: string; readonly source: string }[];
+  readonly warnings: readonly string[];
+  /** The configuration as text; undefined where it is a module, which only its own editor changes. */
+  readonly text: string | undefined;
+  /** The JSON Schema of the configuration, for completion. */
+  readonly schema: object;
+  /** True where changes may be saved. */
+  readonly canSave: boolean;
+  /** Where the site answers, where it is served. */
+  readonly address: string | undefined;
+  /** Expectations can be written and run. */
+  readonly expectations: { readonly file: string; readonly text: string } | undefined;
+}
+
+/** What a name in a folder is to visitors. */
+export type EntryState =
+  | "served"
+  | "not listed"
+  | "withheld"
+  | "unreadable"
+  | "led away"
+  | "elsewhere"
+  | "special";
+
+export interface TreeEntry {
+  readonly name: string;
+  readonly kind: "file" | "directory";
+  /** Its address, escaped, from the site's root; a folder's ends with a slash. */
+  readonly address: string;
+  readonly state: EntryState;
+  /** Why it is in that state; `""` where it is served. */
+  readonly because: string;
+  readonly sizeBytes: number;
+}
+
+export interface TreeFolder {
+  readonly entries: readonly TreeEntry[];
+  /** Entries of the folder that are left out, where there are very many. */
+  readonly more: number;
+  /** Rules of their own hold here. */
+  readonly area: string | undefined;
+}
+
+export interface Found {
+  readonly addresses: readonly string[];
+  /** How many there are in all. */
+  readonly total: number;
+  /** Names were looked through so far; more are being read. */
+  readonly isPartial: boolean;
+}
+
+export interface LabQuestion {
+  readonly method: string;
+  readonly target: string;
+  /** Who asks: a key of AUDIENCES. */
+  readonly as: string;
+  /** Fields besides, which go before those of who asks. */
+  readonly headers: Readonly<Record<string, string>>;
+  /** An application stands behind the site. */
+  readonly behind: boolean;
+}
+
+/** One stage on the way from target to answer. */
+export interface Stage {
+  readonly name: string;
+  /** What it decided, in a few words. */
+  readonly decided: string;
+  readonly why: string;
+  readonly state: "passed" | "decided" | "not reached";
+  readonly rows: readonly StageRow[];
+}
+
+export interface StageRow {
+  readonly cells: readonly string[];
+  readonly written?: Position | undefined;
+  /** "quiet" for what holds by default. */
+  readonly tone?: "quiet" | "hit" | "miss" | undefined;
+}
+
+export interface FieldRow {
+  readonly name: string;
+  readonly value: string;
+  readonly because: string;
+  readonly written: Position | undefined;
+}
+
+/** What would answer if the file that does were not there. */
+export interface Otherwise {
+  readonly without: string;
+  readonly status: string;
+  readonly answer: string;
+  readonly why: string;
+}
+
+export type BodyView =
+  | { readonly kind: "none"; readonly why: string }
+  | { readonly kind: "text"; readonly text: string; readonly sizeBytes: number; readonly isCut: boolean }
+  | { readonly kind: "picture"; readonly url: string; readonly sizeBytes: number }
+  | { readonly kind: "bytes"; readonly rows: readonly string[]; readonly sizeBytes: number };
+
+export interface Beam {
+  /** As it was asked, with the fields of who asks. */
+  readonly request: {
+    readonly method: string;
+    readonly target: string;
+    readonly headers: Readonly<Record<string, string>>;
+  };
+  readonly status: string;
+  /** "good", "led on" (3xx), "refused" (4xx, 5xx), "passed on". */
+  readonly tone: "good" | "led on" | "refused" | "passed on";
+  readonly answer: string;
+  readonly why: string;
+  readonly hints: readonly string[];
+  readonly stages: readonly Stage[];
+  readonly fields: readonly FieldRow[];
+  readonly otherwise: readonly Otherwise[];
+  readonly body: BodyView;
+}
+
+/** One problem in the configuration's text. */
+export interface TextProblem {
+  readonly text: string;
+  readonly at: Position | undefined;
+}
+
+/** Addresses that change in one way. */
+export interface ChangeGroup {
+  /** "get another lifetime". */
+  readonly words: string;
+  readonly count: number;
+  readonly here: string;
+  readonly there: string;
+  /** Some of the addresses, and who asks for them. */
+  readonly examples: readonly string[];
+}
+
+export interface Changes {
+  /** "12 addresses change: 9 get another lifetime, 3 become not found." */
+  readonly sentence: string;
+  readonly asked: number;
+  readonly changed: number;
+  readonly groups: readonly ChangeGroup[];
+}
+
+export type Preview =
+  | { readonly kind: "problems"; readonly problems: readonly TextProblem[] }
+  | { readonly kind: "changes"; readonly changes: Changes; readonly warnings: readonly TextProblem[] };
+
+export type Saved = { readonly ok: true } | { readonly ok: false; readonly problem: string };
+
+export interface CaseOutcome {
+  readonly name: string;
+  readonly outcome: "passed" | "failed" | "unanswered" | "skipped" | "advised" | "known";
+  readonly question: {
+    readonly method: string;
+    readonly path: string;
+    readonly headers: Readonly<Record<string, string>>;
+  };
+  readonly differences: readonly {
+    readonly about: string;
+    readonly expected: string;
+    readonly got: string;
+  }[];
+  readonly because: string;
+  readonly at: Position | undefined;
+}
+
+export type CheckOutcome =
+  | { readonly kind: "problems"; readonly problems: readonly TextProblem[] }
+  | { readonly kind: "results"; readonly cases: readonly CaseOutcome[] };
+
+/** A request that the site answered while the lab was open. */
+export interface Watched {
+  readonly id: number;
+  readonly method: string;
+  readonly target: string;
+  readonly headers: Readonly<Record<string, string>>;
+  readonly status: string;
+  readonly outcome: string;
+  readonly milliseconds: number;
+  /** Milliseconds since the epoch. */
+  readonly at: number;
+}
+
+/** Whoever answers the page: the lab's server, or the page itself with a site in memory. */
+export interface LabConnection {
+  info(): Promise<LabInfo>;
+  folder(mount: number, path: string): Promise<TreeFolder>;
+  search(text: string): Promise<Found>;
+  ask(question: LabQuestion): Promise<Beam>;
+  preview(text: string, signal: AbortSignal): Promise<Preview>;
+  save(text: string): Promise<Saved>;
+  draftCase(question: LabQuestion): Promise<string>;
+  check(text: string): Promise<CheckOutcome>;
+  saveExpectations(text: string): Promise<Saved>;
+  /** Told of each request as it comes, and of a configuration that changed on disk. Gives what ends it. */
+  watch(onRequest: (watched: Watched) => void, onChanged: () => void): () => void;
+}
