@@ -30,6 +30,7 @@ run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
 rmSync(dist, { recursive: true, force: true });
 await bundle();
 await bundleForBrowsers();
+await buildLab();
 copyTypes();
 chmodSync(join(dist, "cli/bin.js"), 0o755);
 await writeSchemas();
@@ -73,6 +74,12 @@ async function bundleForBrowsers() {
   });
   await build.write({ dir: dist, format: "esm", chunkFileNames: "browser/chunks/[name]-[hash].js" });
   await build.close();
+}
+
+/** The lab's page is an application of its own. */
+async function buildLab() {
+  const { build } = await import("vite");
+  await build({ configFile: join(root, "src/lab/page/vite.config.mjs"), logLevel: "warn" });
 }
 
 function copyTypes() {

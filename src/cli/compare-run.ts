@@ -146,8 +146,10 @@ async function compareConfigurations(
   if (report === "json") terminal.print(JSON.stringify({ version: 1, ...names, changes, lost }, null, 2));
   else {
     printChanges(terminal, changes, names);
-    terminal.print();
-    printLost(terminal, lost);
+    if (lost.addresses.length > 0) {
+      terminal.print();
+      printLost(terminal, lost);
+    }
   }
   const isLost = lost.addresses.length > 0;
   return (failOn !== "never" && isLost) || (failOn === "difference" && changes.changed > 0) ? 1 : 0;

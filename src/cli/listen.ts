@@ -108,6 +108,10 @@ export interface ListenExtras {
   /** The site that is opened anew on SIGHUP, and when this file changes, where there is one. */
   readonly reloads?: { readonly site: ReloadableSite; readonly file: string | undefined };
   readonly announce?: (server: RunningServer, terminal: Terminal) => void;
+  /** Opens something beside it, once it listens. */
+  readonly beside?: (server: RunningServer, terminal: Terminal) => Promise<void>;
+  /** Told of each answer, besides the log. */
+  readonly onResponse?: (record: ResponseRecord) => void;
 }
 
 /** Starts a server, says where it listens, and stops it on SIGINT or SIGTERM. Resolves when it has stopped. */
@@ -115,7 +119,7 @@ export async function listen(
   site: Site,
   options: ListenOptions,
   title: string,
-  { reloads, announce }: ListenExtras = {},
+  { reloads, announce, beside, onResponse }: ListenExtras = {},
 ): Promise<void> {
   const { log, health, proxies, requestIds = false, serverTiming = false, drain, grace } = options;
   const output = openTerminal(process.stdout);
@@ -142,7 +146,7 @@ export async function listen(
     requestIds,
     serverTiming,
     ...(proxies !== undefined && { proxies }),
-    ...countOrTell(options, site, told?.write),
+    ...countOrTell(options, site, both(told?.write, onResponse)),
   }).catch((error: unknown) => {
     throw error instanceof StartError ? new StartError(error.message + nameVariables(options)) : error;
   });
@@ -152,6 +156,7 @@ export async function listen(
     printSite(people, site);
     announce?.(server, people);
     sayWhere(people, server, site);
+    await beside?.(server, people);
   }
 
   await signalled();
@@ -173,6 +178,16 @@ function nameVariables({ host, port }: ListenOptions): string {
   return names.length === 0
     ? ""
     : ` (${names.join(" and ")} of the environment ${names.length === 1 ? "says" : "say"} so.)`;
+}
+
+type Tell = (record: ResponseRecord) => void;
+
+function both(first: Tell | undefined, second: Tell | undefined): Tell | undefined {
+  if (first === undefined || second === undefined) return first ?? second;
+  return (record) => {
+    first(record);
+    second(record);
+  };
 }
 
 // Of several workers the first one speaks.

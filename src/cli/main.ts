@@ -7,6 +7,7 @@ import { addCompare } from "./compare.js";
 import { addDemo } from "./demo.js";
 import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
+import { addLab } from "./lab.js";
 import { addSeal } from "./seal.js";
 import { addServe } from "./serve.js";
 import { addSurvey } from "./survey.js";
@@ -36,6 +37,7 @@ addDraft(program);
 addCompare(program);
 addSurvey(program);
 addSeal(program);
+addLab(program);
 addDemo(program);
 speakPlainly(program);
 

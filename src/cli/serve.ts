@@ -13,6 +13,8 @@ interface ServeOptions extends ListenOptions {
   readonly kind?: "pages" | "app" | "archive";
   readonly listing?: true;
   readonly seal?: true | string;
+  readonly lab?: true;
+  readonly edit?: true;
 }
 
 export function addServe(program: Command): void {
@@ -32,6 +34,8 @@ export function addServe(program: Command): void {
       "--seal [FILE]",
       "serve the files as they are now, whatever becomes of them, or as this seal file says",
     )
+    .option("--lab", "open a lab beside it, which shows each request as it comes; on this machine only")
+    .option("--edit", "let the lab save the configuration")
     .option("--listing", "list the directories of FOLDER that have no default document");
   addServerOptions(addListenOptions(command))
     .addHelpText(
@@ -54,6 +58,7 @@ Stop it with Ctrl-C: responses under way are finished first.`,
     .action(async (folder: string | undefined, options: ServeOptions) => {
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
       const { workers = 1, socket, figures } = options;
+      if (options.lab) checkLab(options);
       if (workers > 1 && cluster.isPrimary) {
         if (typeof figures === "string")
           throw new SiteError([
@@ -72,10 +77,26 @@ Stop it with Ctrl-C: responses under way are finished first.`,
       const site = await openReloadable(open).catch((error: unknown) => {
         throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
       });
-      await listen(site, options, "epistyle serve", {
-        reloads: { site, file: options.seal === undefined ? file : undefined },
-      });
+      const reloads = { site, file: options.seal === undefined ? file : undefined };
+      if (!options.lab) return listen(site, options, "epistyle serve", { reloads });
+      const { besideServer } = await import("./lab-beside.js");
+      const load = () => chooseDefinition(folder, options.config, options);
+      const beside = besideServer({ site, load, folder, file, edit: options.edit === true });
+      await listen(site, options, "epistyle serve", { reloads, ...beside });
+      await beside.close();
     });
+}
+
+// What shows a site from inside is for whoever sits at the machine.
+function checkLab({ host, seal, workers = 1, socket }: ServeOptions): void {
+  if (!/^(?:127\.\d+\.\d+\.\d+|localhost|::1)$/.test(host) || socket !== undefined)
+    throw new SiteError([
+      `--lab: found ${socket === undefined ? `--host ${host}` : "--socket"}; a lab is opened only beside a site that listens on this machine alone: leave the host out, or write --host 127.0.0.1.`,
+    ]);
+  if (seal !== undefined || workers > 1)
+    throw new SiteError([
+      `--lab: found ${seal === undefined ? "--workers" : "--seal"} besides; a lab looks at one process and at the files as they lie: leave it out.`,
+    ]);
 }
 
 // An option with a value that may be left out takes the folder that stands behind it.

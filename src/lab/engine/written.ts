@@ -9,7 +9,11 @@ const PLACE =
  * Where the rule stands that a field or a rule is said to come from: `because` names it as `mounts[0].caching[1] (*.html)`, or as the
  * name of a rule and the place where it is said: `validators: mounts[0]`.
  */
-export function findWritten(because: string, { locate }: Subject, rule?: string): Position | undefined {
+export function findWritten(
+  because: string,
+  { locate }: Pick<Subject, "locate">,
+  rule?: string,
+): Position | undefined {
   const place = PLACE.exec(because);
   if (place === null) return undefined;
   const path = readKeyPath(place[0]);

@@ -31,8 +31,13 @@ export interface LoadOptions {
 /** Reads an expectations file (YAML or JSON). Rejects with a SiteError that names file, line and column. */
 export async function loadExpectations(path: string, options: LoadOptions = {}): Promise<Expectations> {
   const full = resolve(path);
+  return readExpectations(await readText(full, shorten(full)), full, options);
+}
+
+/** The same for a text that stands, or will stand, in the file of an absolute path. Throws a SiteError. */
+export function readExpectations(text: string, full: string, options: LoadOptions = {}): Expectations {
   const file = shorten(full);
-  const document = parseWritten(await readText(full, file), file);
+  const document = parseWritten(text, file);
   const written = validateWritten(putVariablesIn(document, options), expectationsSchema);
   return {
     file,

@@ -1,0 +1,185 @@
+import { useEffect, useMemo, useRef, useState } from "preact/hooks";
+import type { ChangeGroup, LabConnection, LabInfo, LabQuestion, Preview, TextProblem } from "../shapes.js";
+import { completeFrom } from "./completion.js";
+import { type Editor, openEditor } from "./editor.js";
+
+interface Props {
+  readonly connection: LabConnection;
+  readonly info: LabInfo;
+  readonly position: { readonly line: number; readonly turn: number } | undefined;
+  readonly onAsk: (question: LabQuestion) => void;
+  readonly onSaved: () => void;
+}
+
+/** The configuration as text, and what a change of it would do before it is saved. */
+export function Configuration({ connection, info, position, onAsk, onSaved }: Props) {
+  const place = useRef<HTMLDivElement>(null);
+  const editor = useRef<Editor | undefined>(undefined);
+  const [text, setText] = useState(info.text ?? "");
+  const [preview, setPreview] = useState<Preview>();
+  const [told, setTold] = useState("");
+  const saved = info.text ?? "";
+  const completion = useMemo(() => completeFrom(info.schema), [info.schema]);
+
+  useEffect(() => {
+    if (info.text === undefined) return;
+    const opened = openEditor(place.current!, {
+      text: info.text,
+      label: "Configuration",
+      completion,
+      onChange: setText,
+    });
+    editor.current = opened;
+    return () => opened.close();
+  }, [completion, info.text === undefined]);
+
+  // What was saved, here or elsewhere, is what is edited from now on.
+  useEffect(() => {
+    editor.current?.setText(saved);
+  }, [saved]);
+
+  useEffect(() => {
+    if (position !== undefined) editor.current?.showLine(position.line);
+  }, [position]);
+
+  useEffect(() => {
+    if (info.text === undefined) return;
+    const ending = new AbortController();
+    const timer = setTimeout(() => {
+      connection.preview(text, ending.signal).then(
+        (next) => {
+          setPreview(next);
+          editor.current?.setProblems(
+            next.kind === "problems" ? next.problems : next.warnings,
+            next.kind === "problems",
+          );
+        },
+        () => {},
+      );
+    }, 250);
+    return () => {
+      clearTimeout(timer);
+      ending.abort();
+    };
+  }, [connection, text, saved]);
+
+  if (info.text === undefined)
+    return (
+      <p class="quiet">This configuration is a module: change it in your own editor, and the lab follows.</p>
+    );
+  return (
+    <>
+      <div ref={place} class="editor" />
+      <p class="actions">
+        {info.canSave && (
+          <button
+            type="button"
+            disabled={text === saved || preview?.kind === "problems"}
+            onClick={() => {
+              connection.save(text).then(
+                (outcome) => {
+                  setTold(outcome.ok ? "Saved." : outcome.problem);
+                  if (outcome.ok) onSaved();
+                },
+                (error: Error) => setTold(error.message),
+              );
+            }}
+          >
+            Save
+          </button>
+        )}
+        {text !== saved && (
+          <button type="button" onClick={() => editor.current?.setText(saved)}>
+            Take back
+          </button>
+        )}
+        <span role="status">{told || (info.canSave ? "" : "Changes are tried here, and not saved.")}</span>
+      </p>
+      {preview?.kind === "problems" && (
+        <Problems problems={preview.problems} onLine={(line) => editor.current?.showLine(line)} />
+      )}
+      {preview?.kind === "changes" && (
+        <>
+          <section class="changes" aria-live="polite">
+            <h3>{preview.changes.sentence}</h3>
+            {preview.changes.groups.map((group) => (
+              <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
+            ))}
+          </section>
+          {preview.warnings.length > 0 && (
+            <section>
+              <h3>Probably not meant</h3>
+              <Problems problems={preview.warnings} onLine={(line) => editor.current?.showLine(line)} />
+            </section>
+          )}
+        </>
+      )}
+    </>
+  );
+}
+
+function Group({
+  group,
+  onAsk,
+}: {
+  readonly group: ChangeGroup;
+  readonly onAsk: (question: LabQuestion) => void;
+}) {
+  const { count, words, here, there, examples } = group;
+  return (
+    <details open={count < 8}>
+      <summary>
+        {count} {words}
+      </summary>
+      {here !== there && (
+        <p class="from-to">
+          <span>{here}</span> → <span>{there}</span>
+        </p>
+      )}
+      <ul>
+        {examples.map((example) => (
+          <li key={example}>
+            <button
+              type="button"
+              onClick={() =>
+                onAsk({
+                  method: "GET",
+                  target: example.replace(/ \(.*\)$/, ""),
+                  as: "navigation",
+                  headers: {},
+                  behind: false,
+                })
+              }
+            >
+              {example}
+            </button>
+          </li>
+        ))}
+        {count > examples.length && <li class="quiet">and {count - examples.length} more</li>}
+      </ul>
+    </details>
+  );
+}
+
+export function Problems({
+  problems,
+  onLine,
+}: {
+  readonly problems: readonly TextProblem[];
+  readonly onLine: (line: number) => void;
+}) {
+  return (
+    <ul class="problems">
+      {problems.map(({ text, at }) => (
+        <li key={text}>
+          {at !== undefined && (
+            <button type="button" class="line" onClick={() => onLine(at.line)}>
+              line {at.line}
+            </button>
+          )}{" "}
+          {text}
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,148 @@
+import { useEffect, useRef, useState } from "preact/hooks";
+import type { CaseOutcome, CheckOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import { Problems } from "./configuration.js";
+import { type Editor, openEditor } from "./editor.js";
+
+interface Props {
+  readonly connection: LabConnection;
+  readonly info: LabInfo;
+  readonly onAsk: (question: LabQuestion) => void;
+}
+
+const BEGINNING = "version: 1\ncases:\n";
+
+/** The expectations as text, run as they are written. */
+export function Expectations({ connection, info, onAsk }: Props) {
+  const place = useRef<HTMLDivElement>(null);
+  const editor = useRef<Editor | undefined>(undefined);
+  const saved = info.expectations?.text ?? "";
+  const [text, setText] = useState(saved);
+  const [outcome, setOutcome] = useState<CheckOutcome>();
+  const [told, setTold] = useState("");
+
+  useEffect(() => {
+    const opened = openEditor(place.current!, { text: saved, label: "Expectations", onChange: setText });
+    editor.current = opened;
+    const add = (event: Event): void => {
+      const written = (event as CustomEvent<string>).detail;
+      const before = opened.text().trim() === "" ? BEGINNING : opened.text().replace(/\n*$/, "\n");
+      opened.setText(before + indent(written, before));
+    };
+    addEventListener("lab-case", add);
+    return () => {
+      removeEventListener("lab-case", add);
+      opened.close();
+    };
+  }, []);
+
+  useEffect(() => {
+    if (text.trim() === "") return setOutcome(undefined);
+    const timer = setTimeout(() => {
+      connection.check(text).then(
+        (next) => {
+          setOutcome(next);
+          editor.current?.setProblems(
+            next.kind === "problems" ? next.problems : failuresOf(next.cases),
+            true,
+          );
+        },
+        (error: Error) => setTold(error.message),
+      );
+    }, 400);
+    return () => clearTimeout(timer);
+  }, [connection, text, info]);
+
+  return (
+    <>
+      <div ref={place} class="editor" />
+      <p class="actions">
+        {info.canSave && (
+          <button
+            type="button"
+            disabled={text === saved}
+            onClick={() => {
+              connection.saveExpectations(text).then(
+                (done) => setTold(done.ok ? `Saved to ${info.expectations?.file}.` : done.problem),
+                (error: Error) => setTold(error.message),
+              );
+            }}
+          >
+            Save
+          </button>
+        )}
+        <span role="status">{told || info.expectations?.file}</span>
+      </p>
+      {outcome === undefined && (
+        <p class="quiet">Nothing is expected yet. Ask for an address, and choose “Expect this answer”.</p>
+      )}
+      {outcome?.kind === "problems" && (
+        <Problems problems={outcome.problems} onLine={(line) => editor.current?.showLine(line)} />
+      )}
+      {outcome?.kind === "results" && <Results cases={outcome.cases} onAsk={onAsk} />}
+    </>
+  );
+}
+
+// A case stands as deep as those before it do.
+function indent(written: string, before: string): string {
+  const [, blanks = "  "] = /\n( *)- [^\n]*(?:\n(?! *- )[^\n]*)*\n$/.exec(before) ?? [];
+  return written
+    .trimEnd()
+    .split("\n")
+    .map((line) => `${blanks}${line}\n`)
+    .join("");
+}
+
+function isWrong({ outcome }: CaseOutcome): boolean {
+  return outcome === "failed" || outcome === "unanswered";
+}
+
+function failuresOf(cases: readonly CaseOutcome[]) {
+  return cases.filter(isWrong).map((one) => ({ text: tell(one), at: one.at }));
+}
+
+function tell({ differences, because }: CaseOutcome): string {
+  const told = differences.map(({ about, expected, got }) => `${about}: expected ${expected}, got ${got}`);
+  return [...told, ...(because === "" ? [] : [because])].join("\n");
+}
+
+function Results({
+  cases,
+  onAsk,
+}: {
+  readonly cases: readonly CaseOutcome[];
+  readonly onAsk: Props["onAsk"];
+}) {
+  const wrong = cases.filter(isWrong);
+  const held = cases.length - wrong.length;
+  return (
+    <section aria-live="polite">
+      <h3 class={wrong.length > 0 ? "bad" : "good"}>
+        {wrong.length === 0
+          ? `All ${cases.length} hold`
+          : `${wrong.length} of ${cases.length} ${wrong.length === 1 ? "does" : "do"} not hold; ${held} ${held === 1 ? "does" : "do"}`}
+      </h3>
+      <ul class="cases">
+        {[...wrong, ...cases.filter((one) => !isWrong(one))].map((one, index) => (
+          <li class={isWrong(one) ? "failed" : "held"} key={`${one.name} ${index}`}>
+            <button
+              type="button"
+              onClick={() =>
+                onAsk({
+                  method: one.question.method,
+                  target: one.question.path,
+                  as: "plain",
+                  headers: one.question.headers,
+                  behind: false,
+                })
+              }
+            >
+              {one.name}
+            </button>
+            {isWrong(one) && <pre>{tell(one)}</pre>}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,141 @@
+import { useCallback, useEffect, useState } from "preact/hooks";
+import type { Beam, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import { type AddressState, readAddress, type Side, writeAddress } from "./address-state.js";
+import { AnswerView } from "./answer-view.js";
+import { AskForm } from "./ask-form.js";
+import { BeamView } from "./beam-view.js";
+import { SidePanel } from "./side-panel.js";
+import { Tree } from "./tree.js";
+
+type Pane = "files" | "answer" | "side";
+
+/** The page: files to the left, the question and the beam over everything, what hangs from it below, and what can be changed beside it. */
+export function Lab({ connection }: { readonly connection: LabConnection }) {
+  const [info, setInfo] = useState<LabInfo>();
+  const [state, setState] = useState<AddressState>(() => readAddress(location.hash));
+  const [beam, setBeam] = useState<Beam>();
+  const [problem, setProblem] = useState("");
+  const [pane, setPane] = useState<Pane>("answer");
+  const [position, setPosition] = useState<{ line: number; turn: number }>();
+
+  const load = useCallback(() => {
+    connection.info().then(setInfo, (error: Error) => setProblem(error.message));
+  }, [connection]);
+  const { question } = state;
+  const ask = useCallback(() => {
+    connection.ask(question).then(
+      (answer) => {
+        setBeam(answer);
+        setProblem("");
+      },
+      (error: Error) => setProblem(error.message),
+    );
+  }, [connection, question]);
+  const go = useCallback((next: Partial<AddressState>) => {
+    setState((before) => {
+      const now = { ...before, ...next };
+      const written = writeAddress(now);
+      if (written !== location.hash) history.pushState(null, "", written);
+      return now;
+    });
+  }, []);
+
+  useEffect(load, [load]);
+  useEffect(ask, [ask]);
+  useEffect(() => {
+    const onMove = (): void => setState(readAddress(location.hash));
+    addEventListener("popstate", onMove);
+    return () => removeEventListener("popstate", onMove);
+  }, []);
+
+  const onAsk = (asked: LabQuestion): void => {
+    go({ question: asked, stage: "" });
+    setPane("answer");
+  };
+  const showLine = (line: number): void => {
+    go({ side: "configuration" });
+    setPane("side");
+    setPosition({ line, turn: Date.now() });
+  };
+
+  return (
+    <div class={`lab shows-${pane}`}>
+      <header class="top">
+        <h1>
+          Epistyle lab <span>{info?.about}</span>
+        </h1>
+        {info?.address !== undefined && (
+          <a
+            href={info.address + question.target.replace(/^\//, "")}
+            target="epistyle-site"
+            rel="noreferrer"
+            onClick={(event) => {
+              // Beside this window, so that what is visited shows among the requests.
+              open(event.currentTarget.href, "epistyle-site", "popup,width=720,height=800");
+              event.preventDefault();
+              go({ side: "requests" });
+            }}
+          >
+            Open this address of the site
+          </a>
+        )}
+        <nav aria-label="Parts of the page" class="panes">
+          {(["files", "answer", "side"] as const).map((one) => (
+            <button type="button" aria-pressed={pane === one} onClick={() => setPane(one)} key={one}>
+              {one === "side" ? "change" : one}
+            </button>
+          ))}
+        </nav>
+      </header>
+      <Tree
+        connection={connection}
+        mounts={info?.mounts ?? []}
+        target={question.target}
+        onOpen={(target) => onAsk({ ...question, target, method: "GET" })}
+      />
+      <main>
+        <div class="over">
+          <AskForm question={question} onAsk={onAsk} />
+          {problem !== "" && (
+            <p class="problem" role="alert">
+              {problem}
+            </p>
+          )}
+          {beam !== undefined && (
+            <BeamView beam={beam} open={state.stage} onOpen={(stage) => go({ stage })} onLine={showLine} />
+          )}
+        </div>
+        {beam !== undefined && (
+          <AnswerView
+            beam={beam}
+            onLine={showLine}
+            onTarget={(target) => onAsk({ ...question, target })}
+            expect={
+              info?.expectations === undefined
+                ? undefined
+                : () => {
+                    go({ side: "expectations" });
+                    setPane("side");
+                    return connection.draftCase(question);
+                  }
+            }
+          />
+        )}
+      </main>
+      {info !== undefined && (
+        <SidePanel
+          connection={connection}
+          info={info}
+          side={state.side}
+          position={position}
+          onSide={(side: Side) => go({ side })}
+          onAsk={onAsk}
+          onSaved={() => {
+            load();
+            ask();
+          }}
+        />
+      )}
+    </div>
+  );
+}

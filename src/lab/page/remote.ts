@@ -1,0 +1,42 @@
+import type { LabConnection, Watched } from "../shapes.js";
+
+/** The lab's own server, at the page's own address. */
+export function connectToServer(): LabConnection {
+  return {
+    info: () => call("info", {}),
+    folder: (mount, path) => call("folder", { mount, path }),
+    search: (text) => call("search", { text }),
+    ask: (question) => call("ask", question),
+    preview: (text, signal) => call("preview", { text }, signal),
+    save: (text) => call("save", { text }),
+    draftCase: async (question) => (await call<{ text: string }>("draft-case", question)).text,
+    check: (text) => call("check", { text }),
+    saveExpectations: (text) => call("save-expectations", { text }),
+    watch(onRequest, onChanged) {
+      const events = new EventSource("api/watch");
+      events.onmessage = ({ data }) => onRequest(JSON.parse(data) as Watched);
+      events.addEventListener("changed", onChanged);
+      events.addEventListener("full", () => events.close());
+      return () => events.close();
+    },
+  };
+}
+
+async function call<Value>(name: string, given: unknown, signal?: AbortSignal): Promise<Value> {
+  const init = {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify(given),
+  };
+  const response = await fetch(`api/${name}`, { ...init, ...(signal && { signal }) }).catch(
+    (error: Error) => {
+      if (error.name === "AbortError") throw error;
+      throw new Error(
+        "The lab does not answer: it was stopped. Start it again, and open the address that it prints.",
+      );
+    },
+  );
+  const value = (await response.json()) as Value & { problem?: string };
+  if (!response.ok) throw new Error(value.problem ?? `The lab answered ${response.status}.`);
+  return value;
+}

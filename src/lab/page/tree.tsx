@@ -1,0 +1,161 @@
+import { useEffect, useState } from "preact/hooks";
+import type { Found, LabConnection, TreeEntry, TreeFolder } from "../shapes.js";
+import { formatBytes } from "./format.js";
+
+interface Props {
+  readonly connection: LabConnection;
+  readonly mounts: readonly { readonly at: string; readonly source: string }[];
+  readonly target: string;
+  readonly onOpen: (target: string) => void;
+}
+
+/** The files as visitors get them: every name that lies there, with what becomes of it. */
+export function Tree({ connection, mounts, target, onOpen }: Props) {
+  const [text, setText] = useState("");
+  const [found, setFound] = useState<Found>();
+  useEffect(() => {
+    if (text.trim() === "") return setFound(undefined);
+    let isLate = false;
+    const search = (): void => {
+      connection.search(text).then(
+        (next) => {
+          if (isLate) return;
+          setFound(next);
+          // Names are still being read.
+          if (next.isPartial) timer = setTimeout(search, 300);
+        },
+        () => setFound(undefined),
+      );
+    };
+    let timer = setTimeout(search, 60);
+    return () => {
+      isLate = true;
+      clearTimeout(timer);
+    };
+  }, [connection, text]);
+  return (
+    <aside class="tree" aria-label="Files">
+      <label>
+        Search
+        <input type="search" value={text} onInput={({ currentTarget }) => setText(currentTarget.value)} />
+      </label>
+      {found === undefined ? (
+        mounts.map(({ at, source }, index) => (
+          <section key={at}>
+            <h2>
+              <button type="button" onClick={() => onOpen(at === "/" ? "/" : `${at}/`)}>
+                {at}
+              </button>{" "}
+              <small>{source}</small>
+            </h2>
+            <Folder connection={connection} mount={index} path="" target={target} onOpen={onOpen} />
+          </section>
+        ))
+      ) : (
+        <Results found={found} target={target} onOpen={onOpen} />
+      )}
+    </aside>
+  );
+}
+
+function Results({ found, target, onOpen }: { readonly found: Found } & Pick<Props, "target" | "onOpen">) {
+  const { addresses, total, isPartial } = found;
+  return (
+    <>
+      <p class="quiet" role="status">
+        {total === 0 ? "Nothing" : total > addresses.length ? `${addresses.length} of ${total}` : total}
+        {isPartial ? "; still reading" : ""}
+      </p>
+      <ul>
+        {addresses.map((address) => (
+          <li key={address}>
+            <button type="button" aria-current={address === target} onClick={() => onOpen(address)}>
+              {readable(address)}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
+  );
+}
+
+interface FolderProps extends Pick<Props, "connection" | "target" | "onOpen"> {
+  readonly mount: number;
+  readonly path: string;
+}
+
+function Folder({ connection, mount, path, target, onOpen }: FolderProps) {
+  const [folder, setFolder] = useState<TreeFolder>();
+  useEffect(() => {
+    connection
+      .folder(mount, path)
+      .then(setFolder, () => setFolder({ entries: [], more: 0, area: undefined }));
+  }, [connection, mount, path]);
+  if (folder === undefined) return <p class="quiet">…</p>;
+  return (
+    <ul>
+      {folder.entries.map((entry) => (
+        <Entry
+          key={entry.name}
+          entry={entry}
+          connection={connection}
+          mount={mount}
+          path={path === "" ? entry.name : `${path}/${entry.name}`}
+          target={target}
+          onOpen={onOpen}
+        />
+      ))}
+      {folder.more > 0 && <li class="quiet">and {folder.more} more: search for them</li>}
+      {folder.entries.length === 0 && <li class="quiet">nothing here</li>}
+    </ul>
+  );
+}
+
+function Entry({ entry, target, onOpen, ...place }: FolderProps & { readonly entry: TreeEntry }) {
+  const { name, kind, address, state, because, sizeBytes } = entry;
+  const [isOpen, setOpen] = useState(kind === "directory" && decode(target).startsWith(decode(address)));
+  const isFolder = kind === "directory";
+  return (
+    <li class={`${kind} ${state.replace(" ", "-")}`}>
+      <span class="row">
+        {isFolder ? (
+          <button
+            type="button"
+            class="fold"
+            aria-expanded={isOpen}
+            aria-label={`What lies in ${name}`}
+            onClick={() => setOpen(!isOpen)}
+          />
+        ) : (
+          <span class="fold" />
+        )}
+        <button
+          type="button"
+          aria-current={address === target}
+          title={because}
+          onClick={() => onOpen(address)}
+        >
+          {name}
+          {isFolder ? "/" : ""}
+        </button>
+        {state !== "served" && (
+          <span class="state" title={because}>
+            {state}
+          </span>
+        )}
+        {!isFolder && state === "served" && <span class="size">{formatBytes(sizeBytes)}</span>}
+      </span>
+      {isOpen && <Folder {...place} target={target} onOpen={onOpen} />}
+    </li>
+  );
+}
+
+function decode(address: string): string {
+  try {
+    return decodeURI(address);
+  } catch {
+    return address;
+  }
+}
+
+const readable = decode;

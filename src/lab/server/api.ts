@@ -1,0 +1,98 @@
+import type { IncomingMessage, ServerResponse } from "node:http";
+import * as z from "zod";
+import { formatProblem, validate } from "../../config/problems.js";
+import type { Watch } from "./watch.js";
+import type { Workspace } from "./workspace.js";
+
+/** More is not read of what the page sends, in bytes. */
+const BODY_AT_MOST = 2 * 1024 * 1024;
+
+const text = z.strictObject({ text: z.string() });
+const question = z.strictObject({
+  method: z.string().regex(/^[!#$%&'*+\-.^_`|~\w]{1,40}$/, { error: "a method is a word: write GET" }),
+  target: z.string().min(1).max(16_384),
+  as: z.string(),
+  headers: z.record(z.string(), z.string()),
+  behind: z.boolean(),
+});
+const folder = z.strictObject({ mount: z.int().min(0), path: z.string() });
+
+/** What can be asked, each with what it takes. */
+const CALLS: Readonly<Record<string, (workspace: Workspace, given: unknown) => unknown>> = {
+  info: (workspace) => workspace.info(),
+  folder: (workspace, given) => {
+    const { mount, path } = read(folder, given);
+    return workspace.folder(mount, path);
+  },
+  search: (workspace, given) => workspace.search(read(text, given).text),
+  ask: (workspace, given) => workspace.ask(read(question, given)),
+  preview: (workspace, given) => workspace.preview(read(text, given).text),
+  save: (workspace, given) => workspace.save(read(text, given).text),
+  "draft-case": async (workspace, given) => ({ text: await workspace.draftCase(read(question, given)) }),
+  check: (workspace, given) => workspace.check(read(text, given).text),
+  "save-expectations": (workspace, given) => workspace.saveExpectations(read(text, given).text),
+};
+
+/** Answers a call of the page, below `/api/`. */
+export async function answerCall(
+  name: string,
+  request: IncomingMessage,
+  response: ServerResponse,
+  { workspace, watch }: { readonly workspace: Workspace; readonly watch: Watch },
+): Promise<void> {
+  if (name === "watch" && request.method === "GET") return tellAll(request, response, watch);
+  const call = Object.hasOwn(CALLS, name) ? CALLS[name] : undefined;
+  if (call === undefined) return send(response, 404, { problem: `The lab has no call ${name}.` });
+  // A form of another page cannot send this type without asking first.
+  if (request.method !== "POST" || request.headers["content-type"] !== "application/json")
+    return send(response, 405, { problem: "Calls are made with POST and JSON." });
+  try {
+    const given: unknown = JSON.parse(await readBody(request));
+    send(response, 200, await call(workspace, given));
+  } catch (error) {
+    send(response, 400, { problem: (error as Error).message });
+  }
+}
+
+function read<Schema extends z.ZodType>(schema: Schema, given: unknown): z.output<Schema> {
+  const result = validate(schema, given);
+  if (!result.ok) throw new Error(result.problems.map(formatProblem).join("\n"));
+  return result.value;
+}
+
+async function readBody(request: IncomingMessage): Promise<string> {
+  const pieces: Buffer[] = [];
+  let length = 0;
+  for await (const piece of request as AsyncIterable<Buffer>) {
+    length += piece.length;
+    if (length > BODY_AT_MOST) throw new Error("The text is longer than the lab takes (2 MiB).");
+    pieces.push(piece);
+  }
+  return Buffer.concat(pieces).toString("utf8");
+}
+
+function send(response: ServerResponse, status: number, value: unknown): void {
+  if (response.destroyed) return;
+  response.writeHead(status, {
+    "Content-Type": "application/json",
+    "Cache-Control": "no-store",
+    "X-Content-Type-Options": "nosniff",
+  });
+  response.end(JSON.stringify(value ?? null));
+}
+
+/** A page that reads nothing of what is told is let go of, in bytes. */
+const UNREAD_AT_MOST = 1024 * 1024;
+
+// HTML §9.2: events, as long as the page is open.
+function tellAll(request: IncomingMessage, response: ServerResponse, watch: Watch): void {
+  response.writeHead(200, { "Content-Type": "text/event-stream", "Cache-Control": "no-store" });
+  response.write(": watching\n\n");
+  const stop = watch.follow((told) => {
+    if (response.writableLength > UNREAD_AT_MOST) response.destroy();
+    else if (told === "changed") response.write("event: changed\ndata: {}\n\n");
+    else response.write(`data: ${JSON.stringify(told)}\n\n`);
+  });
+  if (stop === undefined) response.end("event: full\ndata: {}\n\n");
+  request.on("close", () => stop?.());
+}

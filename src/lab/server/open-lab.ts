@@ -1,0 +1,77 @@
+import { existsSync, readFileSync, unwatchFile, watchFile } from "node:fs";
+import { resolve } from "node:path";
+import { shorten } from "../../config/config-file.js";
+import type { SiteDefinition } from "../../config/define.js";
+import type { RunningLab } from "./lab-server.js";
+import { startLab } from "./lab-server.js";
+import { TextFile } from "./text-file.js";
+import type { Watch } from "./watch.js";
+import { draftConfiguration, expectationsBeside, Workspace } from "./workspace.js";
+
+export interface OpenLabOptions {
+  /** The configuration in force: read anew each time. */
+  readonly load: () => Promise<SiteDefinition>;
+  /** The folder that is served without a configuration; undefined where there is one. */
+  readonly folder: string | undefined;
+  /** The configuration's file, as it was found. */
+  readonly configFile: string | undefined;
+  /** The expectations file, where one is named. */
+  readonly expectations: string | undefined;
+  readonly edit: boolean;
+  readonly port: number;
+  /** Where the site itself answers. */
+  readonly address: string | undefined;
+  readonly watch: Watch;
+  /** Called when the configuration is another one. */
+  readonly onReload?: () => Promise<void>;
+  /** Told what stands in the way of a new configuration, in words. */
+  readonly tell: (text: string) => void;
+}
+
+/** How often the configuration file's time is looked at, in milliseconds. */
+const INTERVAL_MS = 300;
+
+/** Opens a lab for a site. Rejects with a SiteError or a StartError. */
+export async function openLab(
+  options: OpenLabOptions,
+): Promise<RunningLab & { readonly workspace: Workspace }> {
+  const { load, folder, configFile, edit, port, address, watch, tell } = options;
+  const isText = configFile !== undefined && /\.(?:ya?ml|json)$/.test(configFile);
+  const beside = configFile ?? resolve("epistyle.config.yaml");
+  const isNew = configFile === undefined && !existsSync(beside);
+  const workspace = await Workspace.open({
+    load,
+    file: isText || isNew ? await TextFile.open(resolve(beside)) : undefined,
+    draft: folder === undefined ? undefined : draftConfiguration(folder),
+    expectations: await TextFile.open(resolve(options.expectations ?? expectationsBeside(beside))),
+    canSave: edit,
+    address,
+    about: configFile === undefined ? (folder ?? ".") : shorten(resolve(configFile)),
+    schema: readSchema(),
+  });
+  const lab = await startLab({ workspace, watch, port });
+  const reload = async (): Promise<void> => {
+    try {
+      await workspace.reload();
+      await options.onReload?.();
+    } catch (error) {
+      tell(`The lab goes on with the configuration before: ${(error as Error).message}`);
+    }
+    watch.changed();
+  };
+  const watched = configFile === undefined ? undefined : resolve(configFile);
+  if (watched !== undefined) watchFile(watched, { interval: INTERVAL_MS, persistent: false }, reload);
+  return {
+    ...lab,
+    workspace,
+    close() {
+      if (watched !== undefined) unwatchFile(watched, reload);
+      return lab.close();
+    },
+  };
+}
+
+function readSchema(): object {
+  const path = new URL(import.meta.resolve("epistyle/schema/config.json"));
+  return JSON.parse(readFileSync(path, "utf8")) as object;
+}

@@ -1,0 +1,221 @@
+import { basename, dirname, resolve } from "node:path";
+import { stringify } from "yaml";
+import { shorten } from "../../config/config-file.js";
+import type { SiteDefinition } from "../../config/define.js";
+import type { ServedEntry } from "../../site/served-files.js";
+import type { Site } from "../../site/site.js";
+import { askSite } from "../../testing/ask/in-process.js";
+import { describeObserved } from "../../testing/draft/describe.js";
+import { expandCases } from "../../testing/format/expand.js";
+import { readExpectations } from "../../testing/format/load.js";
+import { runCases } from "../../testing/run.js";
+import { findChanges } from "../changes/find-changes.js";
+import { askBeam, toRequest } from "../engine/ask.js";
+import { AddressBook } from "../engine/search.js";
+import type { Subject } from "../engine/subject.js";
+import { viewFolder } from "../engine/tree.js";
+import type {
+  Beam,
+  CheckOutcome,
+  Found,
+  LabInfo,
+  LabQuestion,
+  Preview,
+  Saved,
+  TreeFolder,
+} from "../shapes.js";
+import { toCaseOutcome } from "./case-outcome.js";
+import { makeLocate, openSubject, readDefinition } from "./open-subject.js";
+import { toTextProblem, toTextProblems } from "./problems.js";
+import type { TextFile } from "./text-file.js";
+
+/** What a lab looks at. */
+export interface WorkspaceOptions {
+  /** The configuration as it is in force: read again with each change. */
+  readonly load: () => Promise<SiteDefinition>;
+  /** The configuration's file, where it is a text. */
+  readonly file: TextFile | undefined;
+  /** What is edited where there is no file yet. */
+  readonly draft: string | undefined;
+  readonly expectations: TextFile;
+  readonly canSave: boolean;
+  readonly address: string | undefined;
+  readonly about: string;
+  readonly schema: object;
+}
+
+/** Names are read again for a search when they were read so long ago, in milliseconds. */
+const BOOK_MS = 20_000;
+
+/** A site under the glass: what the lab's page asks is answered here. It changes nothing but the two files, and these only when told to. */
+export class Workspace {
+  readonly #options: WorkspaceOptions;
+  #subject: Subject;
+  #book: { readonly of: AddressBook; readonly since: number } | undefined;
+  #previewing = new AbortController();
+
+  private constructor(options: WorkspaceOptions, subject: Subject) {
+    this.#options = options;
+    this.#subject = subject;
+  }
+
+  static async open(options: WorkspaceOptions): Promise<Workspace> {
+    return new Workspace(options, await openFrom(options));
+  }
+
+  get site(): Site {
+    return this.#subject.site;
+  }
+
+  /** Opens the site anew. Rejects with what is wrong: then the one before stays. */
+  async reload(): Promise<void> {
+    await this.#options.file?.refresh();
+    this.#subject = await openFrom(this.#options);
+    this.#book?.of.stop();
+    this.#book = undefined;
+  }
+
+  info(): LabInfo {
+    const { about, file, draft, schema, canSave, address, expectations } = this.#options;
+    const { site } = this.#subject;
+    return {
+      about,
+      mounts: site.mounts.map(({ at, source }) => ({ at, source })),
+      warnings: site.warnings,
+      text: file?.text ?? draft,
+      schema,
+      canSave: canSave && file !== undefined,
+      address,
+      expectations: { file: shorten(expectations.path), text: expectations.text ?? "" },
+    };
+  }
+
+  folder(mount: number, path: string): Promise<TreeFolder> {
+    return viewFolder(this.#subject, mount, path);
+  }
+
+  search(text: string): Found {
+    const now = performance.now();
+    if (this.#book === undefined || now - this.#book.since > BOOK_MS) {
+      this.#book?.of.stop();
+      this.#book = { of: new AddressBook(this.#subject), since: now };
+    }
+    return this.#book.of.find(text);
+  }
+
+  ask(question: LabQuestion): Promise<Beam> {
+    return askBeam(this.#subject, question);
+  }
+
+  /** What a text would change, were it the configuration. A later text ends the look at an earlier one. */
+  async preview(text: string): Promise<Preview> {
+    this.#previewing.abort(new Error("A later text is looked at."));
+    this.#previewing = new AbortController();
+    const { signal } = this.#previewing;
+    const file = this.#fileName();
+    const locate = makeLocate(text, file);
+    let next: Subject;
+    try {
+      const { definition } = readDefinition(text, file);
+      next = await openSubject(definition, locate);
+    } catch (error) {
+      return { kind: "problems", problems: toTextProblems(error, file, locate) };
+    }
+    const changes = await findChanges(this.#subject.site, next.site, signal);
+    const warnings = next.site.warnings.map((warning) => toTextProblem(warning, file, locate));
+    return { kind: "changes", changes, warnings };
+  }
+
+  async save(text: string): Promise<Saved> {
+    const { file, canSave } = this.#options;
+    if (!canSave) return NOT_EDITED;
+    if (file === undefined) return { ok: false, problem: "There is no file to save to." };
+    const looked = await this.preview(text);
+    if (looked.kind === "problems")
+      return { ok: false, problem: looked.problems.map((one) => one.text).join("\n") };
+    const saved = await file.save(text);
+    if (saved.ok) await this.reload();
+    return saved;
+  }
+
+  async saveExpectations(text: string): Promise<Saved> {
+    return this.#options.canSave ? this.#options.expectations.save(text) : NOT_EDITED;
+  }
+
+  /** An answer as a case of an expectations file, as text: what matters of it, and nothing that changes by itself. */
+  async draftCase(question: LabQuestion): Promise<string> {
+    const { method, target, headers } = await toRequest(this.#subject, question);
+    const sent = headers as Record<string, string>;
+    const asker = askSite(this.site);
+    const asked = { method, path: target, headers: sent };
+    const reply = await asker.ask(asked);
+    const name = `${method} ${target}`;
+    const observed = {
+      group: "documents" as const,
+      name,
+      question: asked,
+      reply,
+      address: asker.address,
+      live: true,
+    };
+    const kept = Object.fromEntries(Object.entries(sent).filter(([field]) => MATTERS.test(field)));
+    const request =
+      Object.keys(kept).length === 0
+        ? name
+        : { ...(method !== "GET" && { method }), path: target, headers: kept };
+    return stringify([{ name, request, expect: describeObserved(observed) }], {
+      lineWidth: 100,
+      flowCollectionPadding: true,
+    });
+  }
+
+  /** Runs the cases of a text, as if it were the expectations file. */
+  async check(text: string): Promise<CheckOutcome> {
+    const { path } = this.#options.expectations;
+    const file = shorten(path);
+    const locate = makeLocate(text, file);
+    try {
+      const expectations = readExpectations(text, path);
+      const list = () => listServed(this.site);
+      const cases = await expandCases(expectations, list);
+      const results = await runCases(cases, askSite(this.site));
+      return { kind: "results", cases: results.map(toCaseOutcome) };
+    } catch (error) {
+      return { kind: "problems", problems: toTextProblems(error, file, locate) };
+    }
+  }
+
+  #fileName(): string {
+    const { file } = this.#options;
+    return file === undefined ? "epistyle.config.yaml" : shorten(file.path);
+  }
+}
+
+async function listServed(site: Site): Promise<ServedEntry[]> {
+  const entries: ServedEntry[] = [];
+  for await (const entry of site.files()) entries.push(entry);
+  return entries;
+}
+
+const NOT_EDITED: Saved = { ok: false, problem: "This lab only looks. Start it with --edit to save." };
+
+/** Fields by which an answer is chosen; the others say nothing that a case needs. */
+const MATTERS = /^(?:accept|accept-encoding|accept-language|sec-fetch-(?:mode|dest)|origin|range|if-[\w-]+)$/;
+
+async function openFrom({ load, file }: WorkspaceOptions): Promise<Subject> {
+  const definition = await load();
+  const locate = file?.text === undefined ? undefined : makeLocate(file.text, shorten(file.path));
+  return openSubject(definition, locate);
+}
+
+/** The configuration of a folder that has none, as somebody would begin one. */
+export function draftConfiguration(folder: string): string {
+  const shown = shorten(resolve(folder)) || ".";
+  return `mounts:\n  - folder: ${JSON.stringify(shown.startsWith("/") ? shown : `./${shown}`)}\n`;
+}
+
+/** Where the expectations of a configuration are kept, when nobody names another file. */
+export function expectationsBeside(path: string): string {
+  const name = basename(path).replace(/^epistyle\.config\..*$/, "expectations.yaml");
+  return resolve(dirname(path), name === basename(path) ? "expectations.yaml" : name);
+}
