@@ -41,6 +41,8 @@ export interface TreeEntry {
   readonly state: EntryState;
   /** Why it is in that state; `""` where it is served. */
   readonly because: string;
+  /** A folder for which rules of its own are said. */
+  readonly isArea: boolean;
   readonly sizeBytes: number;
 }
 
@@ -48,8 +50,6 @@ export interface TreeFolder {
   readonly entries: readonly TreeEntry[];
   /** Entries of the folder that are left out, where there are very many. */
   readonly more: number;
-  /** Rules of their own hold here. */
-  readonly area: string | undefined;
 }
 
 export interface Found {

@@ -49,6 +49,7 @@ export const AUDIENCES: Readonly<Record<string, Audience>> = {
     label: "a program that wants JSON",
     headers: { accept: "application/json", "accept-encoding": "gzip" },
   },
+  itself: { label: "whoever sends the fields below", headers: {} },
   plain: { label: "an old client without codings", headers: { accept: "*/*" } },
   other: {
     label: "a script of another origin",

@@ -38,7 +38,7 @@ export function toStages(
     tellTarget(steps("target")),
     tellMount(steps("mount")),
     tellRules(steps("rules"), decider === "method" ? given.reason : undefined, subject),
-    tellFile(steps("candidate"), given, answer),
+    tellFile(steps("candidate"), given, answer, subject),
     tellForm(steps("variant"), steps("representation"), given),
     tellConditions(steps("precondition"), given),
     tellRange(steps("range"), given),
@@ -119,7 +119,7 @@ function tellRules([step]: Step<"rules">[], byMethod: Reason | undefined, subjec
   return { name: "rules", decided, why: why || `${said} said, ${rows.length - said} by default`, rows };
 }
 
-function tellFile(tried: Step<"candidate">[], answer: Answer, named: string): Told {
+function tellFile(tried: Step<"candidate">[], answer: Answer, named: string, subject: Subject): Told {
   const rows = tried
     .filter(({ role }) => role !== "variant" && role !== "prebuilt coding")
     .map(({ role, path, found, reason, diagnosis }): StageRow => {
@@ -132,6 +132,10 @@ function tellFile(tried: Step<"candidate">[], answer: Answer, named: string): To
       };
     });
   const { reason } = answer;
+  // What no file answers may be a rule's.
+  const written = findWritten(reason.subject ?? "", subject);
+  if (reason.subject !== undefined && written !== undefined)
+    rows.push({ cells: ["rule", reason.subject, describeReason(reason)], tone: "hit", written });
   const why = reason.code === "variant" ? "the file of that name" : describeReason(reason);
   return { name: "file", decided: answer.kind === "pass" ? "handed on" : named, why, rows };
 }

@@ -7,7 +7,7 @@ import type { Subject } from "./subject.js";
 
 /** More of one folder is not shown: a search finds the rest. */
 const ENTRIES_AT_MOST = 1000;
-const EMPTY: TreeFolder = { entries: [], more: 0, area: undefined };
+const EMPTY: TreeFolder = { entries: [], more: 0 };
 
 /** A folder of a mount as it lies on disk, each name with what visitors get of it. */
 export async function viewFolder(subject: Subject, mountIndex: number, path: string): Promise<TreeFolder> {
@@ -24,9 +24,7 @@ export async function viewFolder(subject: Subject, mountIndex: number, path: str
     for (const name of names.slice(0, ENTRIES_AT_MOST))
       entries.push(viewEntry(subject, mount, below(path, name), await directory.stat(name)));
     entries.sort((a, b) => Number(b.kind === "directory") - Number(a.kind === "directory"));
-    const { area } = selectRules(mount, path);
-    const isArea = area !== "" && area === path;
-    return { entries, more: Math.max(0, names.length - ENTRIES_AT_MOST), area: isArea ? area : undefined };
+    return { entries, more: Math.max(0, names.length - ENTRIES_AT_MOST) };
   } finally {
     directory.close();
   }
@@ -48,6 +46,7 @@ function viewEntry(
     address,
     state,
     because,
+    isArea: isFolder && path !== "" && selectRules(mount, path).area === path,
     sizeBytes: metadata?.kind === "file" ? metadata.sizeBytes : 0,
   };
 }

@@ -1,7 +1,9 @@
-import type { Beam, Stage, StageRow } from "../shapes.js";
+import type { Beam, CaseOutcome, Stage, StageRow } from "../shapes.js";
 
 interface Props {
   readonly beam: Beam;
+  /** The case that asked, where the answer is not as it expects. */
+  readonly failure: CaseOutcome | undefined;
   /** The stage that is open; `""` for none. */
   readonly open: string;
   readonly onOpen: (stage: string) => void;
@@ -9,7 +11,8 @@ interface Props {
 }
 
 /** The beam: the stages from target to answer in one line, each with what it decided; one of them is opened below. */
-export function BeamView({ beam, open, onOpen, onLine }: Props) {
+export function BeamView({ beam, failure, open, onOpen, onLine }: Props) {
+  const amiss = new Set(failure?.differences.map(({ about }) => stageOf(about)));
   const stage = beam.stages.find(({ name }) => name === open);
   return (
     <section class="beam-part" aria-label="How the answer comes about">
@@ -29,12 +32,41 @@ export function BeamView({ beam, open, onOpen, onLine }: Props) {
               </span>
               <span class="why">{one.why}</span>
               {one.state === "decided" && <span class="mark">decided here</span>}
+              {amiss.has(one.name) && <span class="amiss">not as expected</span>}
             </button>
           </li>
         ))}
       </ol>
+      {failure !== undefined && <Unmet failure={failure} />}
       <div id="stage">{stage !== undefined && <StageDetail stage={stage} onLine={onLine} />}</div>
     </section>
+  );
+}
+
+/** The stage that has a hand in what an expectation is about. */
+function stageOf(about: string): string {
+  if (/^(?:answered by|redirect|location)$/i.test(about)) return "file";
+  if (/^(?:media type|charset|coding|body|content-encoding|vary)/i.test(about)) return "form";
+  return "answer";
+}
+
+function Unmet({ failure }: { readonly failure: CaseOutcome }) {
+  return (
+    <div class="unmet" role="status">
+      <h2>Not as expected: {failure.name}</h2>
+      <table>
+        <tbody>
+          {failure.differences.map(({ about, expected, got }) => (
+            <tr key={about}>
+              <th scope="row">{about}</th>
+              <td>expected {expected}</td>
+              <td>got {got}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {failure.because}
+    </div>
   );
 }
 

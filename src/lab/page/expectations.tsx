@@ -6,7 +6,7 @@ import { type Editor, openEditor } from "./editor.js";
 interface Props {
   readonly connection: LabConnection;
   readonly info: LabInfo;
-  readonly onAsk: (question: LabQuestion) => void;
+  readonly onAsk: (question: LabQuestion, failed?: CaseOutcome) => void;
 }
 
 const BEGINNING = "version: 1\ncases:\n";
@@ -27,6 +27,7 @@ export function Expectations({ connection, info, onAsk }: Props) {
       const written = (event as CustomEvent<string>).detail;
       const before = opened.text().trim() === "" ? BEGINNING : opened.text().replace(/\n*$/, "\n");
       opened.setText(before + indent(written, before));
+      opened.showLine(before.split("\n").length);
     };
     addEventListener("lab-case", add);
     return () => {
@@ -128,13 +129,16 @@ function Results({
             <button
               type="button"
               onClick={() =>
-                onAsk({
-                  method: one.question.method,
-                  target: one.question.path,
-                  as: "plain",
-                  headers: one.question.headers,
-                  behind: false,
-                })
+                onAsk(
+                  {
+                    method: one.question.method,
+                    target: one.question.path,
+                    as: "itself",
+                    headers: one.question.headers,
+                    behind: false,
+                  },
+                  isWrong(one) ? one : undefined,
+                )
               }
             >
               {one.name}

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useState } from "preact/hooks";
-import type { Beam, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
 import { type AddressState, readAddress, type Side, writeAddress } from "./address-state.js";
 import { AnswerView } from "./answer-view.js";
 import { AskForm } from "./ask-form.js";
@@ -15,6 +15,7 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
   const [state, setState] = useState<AddressState>(() => readAddress(location.hash));
   const [beam, setBeam] = useState<Beam>();
   const [problem, setProblem] = useState("");
+  const [failure, setFailure] = useState<CaseOutcome>();
   const [pane, setPane] = useState<Pane>("answer");
   const [position, setPosition] = useState<{ line: number; turn: number }>();
 
@@ -48,7 +49,8 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
     return () => removeEventListener("popstate", onMove);
   }, []);
 
-  const onAsk = (asked: LabQuestion): void => {
+  const onAsk = (asked: LabQuestion, failed?: CaseOutcome): void => {
+    setFailure(failed);
     go({ question: asked, stage: "" });
     setPane("answer");
   };
@@ -102,7 +104,13 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
             </p>
           )}
           {beam !== undefined && (
-            <BeamView beam={beam} open={state.stage} onOpen={(stage) => go({ stage })} onLine={showLine} />
+            <BeamView
+              beam={beam}
+              failure={failure}
+              open={state.stage}
+              onOpen={(stage) => go({ stage })}
+              onLine={showLine}
+            />
           )}
         </div>
         {beam !== undefined && (

@@ -41,7 +41,7 @@ export function Requests({ connection, info, onAsk, onSaved }: Props) {
                 onAsk({
                   method: one.method,
                   target: one.target,
-                  as: "plain",
+                  as: "itself",
                   headers: one.headers,
                   behind: false,
                 })

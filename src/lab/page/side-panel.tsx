@@ -1,4 +1,4 @@
-import type { LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import type { CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
 import type { Side } from "./address-state.js";
 import { Configuration } from "./configuration.js";
 import { Expectations } from "./expectations.js";
@@ -10,7 +10,7 @@ interface Props {
   readonly side: Side;
   readonly position: { readonly line: number; readonly turn: number } | undefined;
   readonly onSide: (side: Side) => void;
-  readonly onAsk: (question: LabQuestion) => void;
+  readonly onAsk: (question: LabQuestion, failed?: CaseOutcome) => void;
   readonly onSaved: () => void;
 }
 

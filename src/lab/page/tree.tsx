@@ -87,9 +87,7 @@ interface FolderProps extends Pick<Props, "connection" | "target" | "onOpen"> {
 function Folder({ connection, mount, path, target, onOpen }: FolderProps) {
   const [folder, setFolder] = useState<TreeFolder>();
   useEffect(() => {
-    connection
-      .folder(mount, path)
-      .then(setFolder, () => setFolder({ entries: [], more: 0, area: undefined }));
+    connection.folder(mount, path).then(setFolder, () => setFolder({ entries: [], more: 0 }));
   }, [connection, mount, path]);
   if (folder === undefined) return <p class="quiet">…</p>;
   return (
@@ -112,7 +110,7 @@ function Folder({ connection, mount, path, target, onOpen }: FolderProps) {
 }
 
 function Entry({ entry, target, onOpen, ...place }: FolderProps & { readonly entry: TreeEntry }) {
-  const { name, kind, address, state, because, sizeBytes } = entry;
+  const { name, kind, address, state, because, isArea, sizeBytes } = entry;
   const [isOpen, setOpen] = useState(kind === "directory" && decode(target).startsWith(decode(address)));
   const isFolder = kind === "directory";
   return (
@@ -143,6 +141,7 @@ function Entry({ entry, target, onOpen, ...place }: FolderProps & { readonly ent
             {state}
           </span>
         )}
+        {isArea && state === "served" && <span class="own">rules of its own</span>}
         {!isFolder && state === "served" && <span class="size">{formatBytes(sizeBytes)}</span>}
       </span>
       {isOpen && <Folder {...place} target={target} onOpen={onOpen} />}
