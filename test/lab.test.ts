@@ -1,0 +1,230 @@
+import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
+import { request as askRaw } from "node:http";
+import { join, resolve } from "node:path";
+import { setTimeout as wait } from "node:timers/promises";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { memorySource, openSite, type SiteConfig } from "../src/index.js";
+import { findChanges } from "../src/lab/changes/find-changes.js";
+import type { Beam, CheckOutcome, Found, LabInfo, Preview, TreeFolder } from "../src/lab/shapes.js";
+import { makeTree, type Tree } from "./helpers.js";
+
+const CLI = resolve("dist/cli/bin.js");
+const CONFIG = "mounts:\n  - folder: public\n    errorPages: { 404: /404.html }\n    withheld: ['*.bak']\n    notListed: ['*.map']\n    caching:\n      - { files: '*.css', policy: { maxAge: 1h } }\n    areas:\n      /records: { listing: true }\nmoved:\n  /old/: /guide/\n";
+let tree: Tree;
+let child: ChildProcessWithoutNullStreams;
+let lab = "";
+let site = "";
+
+beforeAll(async () => {
+  tree = await makeTree({
+    "public/index.html": "<title>Larkholm</title><script>go()</script>",
+    "public/404.html": "none",
+    "public/guide/index.html": "guide",
+    "public/style.css": "body{}",
+    "public/view.bak": "old",
+    "public/app.js.map": "{}",
+    "public/records/2026.csv": "ring\n",
+    "public/pixel.png": "\x89PNG",
+    "public/page": "",
+    "public/page.html": "page",
+    "epistyle.config.yaml": CONFIG,
+    "expectations.yaml": "version: 1\ncases:\n  - request: GET /\n    expect: { status: 200, mediaType: text/plain }\n",
+  });
+  child = spawn(process.execPath, [CLI, "lab", "--edit"], { cwd: tree.root, env: { ...process.env, NO_COLOR: "1" } });
+  let out = "";
+  child.stdout.on("data", (chunk) => (out += chunk));
+  for (let i = 0; i < 200 && !/The lab +\S+/.test(out); i++) await wait(50);
+  lab = /The lab +(\S+)/.exec(out)![1]!;
+  site = /The site +(\S+)/.exec(out)![1]!;
+});
+afterAll(async () => {
+  child.kill();
+  await tree.remove();
+});
+
+async function call<Value>(name: string, given: unknown = {}): Promise<Value> {
+  const response = await fetch(`${lab}api/${name}`, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(given) });
+  return (await response.json()) as Value;
+}
+const ask = (target: string, as = "navigation", headers = {}, method = "GET"): Promise<Beam> => call("ask", { method, target, as, headers, behind: false });
+const stage = (beam: Beam, name: string) => beam.stages.find((one) => one.name === name)!;
+
+describe("who may open it", () => {
+  const raw = (path: string, headers: Record<string, string>, method = "GET"): Promise<number> =>
+    new Promise((done, fail) => {
+      const { hostname, port } = new URL(lab);
+      askRaw({ hostname, port, path, headers, method }, (response) => done(response.resume().statusCode!))
+        .on("error", fail)
+        .end();
+    });
+  const own = () => new URL(lab).host;
+  const path = () => new URL(lab).pathname;
+  test.each<[string, () => [string, Record<string, string>, string?], number]>([
+    ["its own address", () => [path(), { host: own() }], 200],
+    ["another name of this machine", () => [path(), { host: own().replace("127.0.0.1", "localhost") }], 200],
+    ["no token", () => ["/", { host: own() }], 404],
+    ["another token", () => [`/${"x".repeat(24)}/`, { host: own() }], 404],
+    ["a name that a stranger gave to this machine", () => [path(), { host: `rebound.example:${new URL(lab).port}` }], 404],
+    ["another origin", () => [`${path()}api/info`, { host: own(), origin: "https://elsewhere.example", "content-type": "application/json" }, "POST"], 404],
+    ["a page of another site", () => [path(), { host: own(), "sec-fetch-site": "cross-site" }], 404],
+    ["a form of a page", () => [`${path()}api/info`, { host: own(), "content-type": "text/plain" }, "POST"], 405],
+    ["a call that there is not", () => [`${path()}api/constructor`, { host: own(), "content-type": "application/json" }, "POST"], 404],
+  ])("%s: %#", async (_title, asked, status) => {
+    expect(await raw(...asked())).toBe(status);
+  });
+
+  test("what cannot be read is told, and harms nothing", async () => {
+    expect(await call("ask", { method: "GET" })).toMatchObject({ problem: expect.stringContaining("target: found nothing") });
+    expect(await call("folder", { mount: 99, path: "../.." })).toEqual({ entries: [], more: 0 });
+    expect(await call("preview", { text: "x".repeat(3 * 1024 * 1024) })).toEqual({ problem: "The text is longer than the lab takes (2 MiB)." });
+    expect((await call<LabInfo>("info")).about).toBe("epistyle.config.yaml");
+  });
+});
+
+test("the tree says what each name is to visitors", async () => {
+  const { entries } = await call<TreeFolder>("folder", { mount: 0, path: "" });
+  expect(Object.fromEntries(entries.map(({ name, state, isArea }) => [name, isArea ? `${state}, an area` : state]))).toEqual({
+    "404.html": "served",
+    "app.js.map": "not listed",
+    guide: "served",
+    "index.html": "served",
+    page: "served",
+    "page.html": "served",
+    "pixel.png": "served",
+    records: "served, an area",
+    "style.css": "served",
+    "view.bak": "withheld",
+  });
+  let found: Found;
+  do found = await call("search", { text: "guide" });
+  while (found.isPartial);
+  expect(found).toMatchObject({ addresses: ["/guide/", "/guide/index.html"], total: 2 });
+});
+
+describe("the beam", () => {
+  test.each<[string, Parameters<typeof ask>, string, string, Partial<Beam>]>([
+    ["a file", ["/style.css", "script"], "file", "public/style.css", { status: "200 OK", tone: "good" }],
+    ["a withheld file", ["/view.bak"], "file", "no file", { status: "404 Not Found", tone: "refused" }],
+    ["a target that cannot be read", ["/%zz"], "target", "cannot be read", { status: "400 Bad Request" }],
+    ["an old address", ["/old/rook"], "file", "a redirect to ../guide/rook", { status: "301 Moved Permanently", tone: "led on" }],
+    ["a reload", ["/style.css", "reload"], "conditions", "not-modified", { status: "304 Not Modified" }],
+    ["a player", ["/style.css", "player", { range: "bytes=2-3" }], "range", "partial", { status: "206 Partial Content" }],
+    ["a method", ["/", "navigation", {}, "POST"], "rules", "method", { status: "405 Method Not Allowed" }],
+    ["a listing", ["/records/"], "file", "a list of the folder", { status: "200 OK" }],
+  ])("%s is decided at its stage", async (_title, asked, name, decided, wanted) => {
+    const beam = await ask(...asked);
+    expect(beam).toMatchObject(wanted);
+    expect(stage(beam, name)).toMatchObject({ state: "decided", decided });
+  });
+
+  test("fields and rules lead to their lines, and what else would answer is told", async () => {
+    const css = await ask("/style.css");
+    expect(css.fields.find(({ name }) => name === "Cache-Control")).toMatchObject({ value: "max-age=3600", written: { line: 7 } });
+    expect(stage(css, "rules").rows[0]).toMatchObject({ cells: ["withheld", expect.any(String), "mounts[0]"], written: { line: 4 } });
+    expect(stage(await ask("/old/"), "file").rows.at(-1)).toMatchObject({ written: { line: 11 } });
+    expect((await ask("/page")).otherwise).toEqual([
+      { without: "page", status: "200 OK", answer: "public/page.html", why: "the name with the implied extension .html" },
+      { without: "page.html", status: "404 Not Found", answer: "no file", why: "no such file" },
+    ]);
+  });
+
+  test("bodies are shown and never run", async () => {
+    expect((await ask("/")).body).toMatchObject({ kind: "text", text: "<title>Larkholm</title><script>go()</script>" });
+    expect((await ask("/pixel.png")).body).toMatchObject({ kind: "picture", url: expect.stringMatching(/^data:image\/png;base64,/) });
+    expect((await ask("/", "navigation", {}, "HEAD")).body.kind).toBe("none");
+  });
+});
+
+describe("a change of the configuration", () => {
+  test("is told before it is saved, or what is wrong with it, at its line", async () => {
+    const changed = await call<Preview>("preview", { text: CONFIG.replace("1h", "2h").replace("['*.bak']", "['*.csv']") });
+    expect(changed).toMatchObject({ kind: "changes", changes: { sentence: expect.stringMatching(/^4 addresses change: /) } });
+    const wrong = await call<Preview>("preview", { text: CONFIG.replace("withheld", "witheld") });
+    expect(wrong).toEqual({ kind: "problems", problems: [{ text: 'mounts[0]: found the key "witheld"; write "withheld".', at: { line: 4, column: 5 } }] });
+    expect(await call<Preview>("preview", { text: "mounts: [" })).toMatchObject({ kind: "problems", problems: [{ at: { line: 1 } }] });
+    expect(await call<Preview>("preview", { text: CONFIG.replace("public", "publik") })).toMatchObject({ kind: "problems", problems: [{ text: expect.stringContaining('found "publik"'), at: { line: 2 } }] });
+  });
+
+  test("is saved, and in force at once, also of the site; what was changed elsewhere is not written over", async () => {
+    const file = join(tree.root, "epistyle.config.yaml");
+    const next = CONFIG.replace("1h", "3h");
+    expect(await call("save", { text: next.replace("mounts", "mount") })).toMatchObject({ ok: false });
+    expect(await call("save", { text: next })).toEqual({ ok: true });
+    expect(readFileSync(file, "utf8")).toBe(next);
+    expect((await ask("/style.css")).fields.find(({ name }) => name === "Cache-Control")!.value).toBe("max-age=10800");
+    for (let i = 0; i < 60 && (await fetch(`${site}style.css`)).headers.get("cache-control") !== "max-age=10800"; i++) await wait(50);
+    expect((await fetch(`${site}style.css`)).headers.get("cache-control")).toBe("max-age=10800");
+    // Within the time that the lab takes to see it.
+    writeFileSync(file, CONFIG);
+    expect(await call("save", { text: next })).toMatchObject({ ok: false, problem: expect.stringContaining("was changed elsewhere") });
+    expect(readFileSync(file, "utf8")).toBe(CONFIG);
+  });
+});
+
+test("an answer becomes a case that holds, and what does not hold is told at its line", async () => {
+  const { text } = await call<{ text: string }>("draft-case", { method: "GET", target: "/style.css", as: "script", headers: {}, behind: false });
+  expect(text).toContain("mediaType: text/css");
+  const outcome = await call<CheckOutcome>("check", { text: `version: 1\ncases:\n${text.replace(/^/gm, "  ").trimEnd()}\n` });
+  expect(outcome).toMatchObject({ kind: "results", cases: [{ outcome: "passed" }] });
+  const { expectations } = await call<LabInfo>("info");
+  expect(await call<CheckOutcome>("check", { text: expectations!.text })).toMatchObject({
+    kind: "results",
+    cases: [{ outcome: "failed", at: { line: 3 }, differences: [{ about: "media type", expected: "text/plain", got: "text/html" }] }],
+  });
+  expect(await call<CheckOutcome>("check", { text: "version: 1\ncases: 3\n" })).toMatchObject({ kind: "problems", problems: [{ at: { line: 2 } }] });
+});
+
+test("requests are told as they come, without what says who somebody is", async () => {
+  await fetch(`${site}guide/`, { headers: { cookie: "member=42", "x-season": "spring" } });
+  const response = await fetch(`${lab}api/watch`);
+  const reader = response.body!.getReader();
+  let told = "";
+  while (!told.includes("/guide/")) told += new TextDecoder().decode((await reader.read()).value);
+  await reader.cancel();
+  expect(told).toMatch(/"target":"\/guide\/"/);
+  expect(told).toContain('"cookie":"(left out)"');
+  expect(told).toContain('"x-season":"spring"');
+  expect(told).not.toContain("member=42");
+});
+
+test.each([
+  ["another host", ["--host", "0.0.0.0"], "--lab: found --host 0.0.0.0; a lab is opened only beside a site that listens on this machine alone"],
+  ["workers", ["--workers", "2"], "--lab: found --workers besides"],
+  ["a sealed site", ["--seal"], "--lab: found --seal besides"],
+])("serve --lab refuses %s", async (_title, args, message) => {
+  const refused = spawn(process.execPath, [CLI, "serve", "--lab", "--port", "0", ...args], { cwd: tree.root });
+  let err = "";
+  refused.stderr.on("data", (chunk) => (err += chunk));
+  const status = await new Promise((done) => refused.on("close", done));
+  expect([status, err]).toEqual([2, expect.stringContaining(message)]);
+});
+
+describe("what changes between two configurations", () => {
+  const FILES = { "index.html": "<title>a</title>", "a.html": "a", "a.css": "a", "data.csv": "1", "img/a.png": "a", "img/a.webp": "b" };
+  const source = memorySource(FILES, { modified: new Date("2026-05-01T00:00:00Z") });
+  const open = (rules: Partial<SiteConfig["mounts"][number]>, more: Partial<SiteConfig> = {}) => openSite({ ...more, mounts: [{ source, ...rules }] });
+  test.each<[string, Parameters<typeof open>, string]>([
+    ["nothing", [{}], "Nothing changes: every address answers as before."],
+    ["a lifetime", [{ caching: [{ files: "*.css", policy: "no-store" }] }], "1 address changes: 1 gets another lifetime."],
+    ["what is withheld", [{ withheld: ["*.csv"] }], "1 address changes: 1 is no longer found."],
+    ["a media type", [{ mediaTypes: { ".csv": "text/plain" } }], "1 address changes: 1 gets another media type."],
+    ["a download", [{ downloads: ["*.csv"] }], "1 address changes: 1 is saved or shown otherwise."],
+    ["an old address", [{}, { moved: { "/b": "/a" } }], "1 address changes: 1 redirects now."],
+    ["what is gone", [{}, { gone: ["/b"] }], "1 address changes: 1 is gone."],
+    ["a listing", [{ areas: { "/img": { listing: true } } }], "2 addresses change: 1 is found now and 1 redirects now."],
+    ["variants", [{ variants: { formats: ["webp"] } }], "1 address changes: 1 is answered by another file."],
+    ["other origins", [{ crossOrigin: "*" }], expect.stringMatching(/other origins otherwise/) as unknown as string],
+    ["a field", [{ headers: [{ files: "a.*", set: { "X-Site": "a" } }] }], "5 addresses change: 5 get other header fields."],
+    ["tags", [{ validators: "metadata" }], expect.stringMatching(/get another entity tag/) as unknown as string],
+    ["a shell", [{ appShell: "/index.html" }], expect.stringMatching(/^4 addresses change: 4 are found now/) as unknown as string],
+  ])("%s", async (_title, given, sentence) => {
+    const changes = await findChanges(await open({}), await open(...given));
+    expect(changes.sentence).toEqual(sentence);
+    expect(await findChanges(await open(...given), await open({}))).toMatchObject({ changed: changes.changed });
+  });
+
+  test("a look that nobody waits for any more ends", async () => {
+    await expect(findChanges(await open({}), await open({}), AbortSignal.abort(new Error("later")))).rejects.toThrow("later");
+  });
+});
