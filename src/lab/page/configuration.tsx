@@ -101,14 +101,14 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
       {preview?.kind === "changes" && (
         <>
           <section class="changes" aria-live="polite">
-            <h3>{preview.changes.sentence}</h3>
+            <h2>{preview.changes.sentence}</h2>
             {preview.changes.groups.map((group) => (
               <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
             ))}
           </section>
           {preview.warnings.length > 0 && (
             <section>
-              <h3>Probably not meant</h3>
+              <h2>Probably not meant</h2>
               <Problems problems={preview.warnings} onLine={(line) => editor.current?.showLine(line)} />
             </section>
           )}

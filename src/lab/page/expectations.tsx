@@ -118,11 +118,11 @@ function Results({
   const held = cases.length - wrong.length;
   return (
     <section aria-live="polite">
-      <h3 class={wrong.length > 0 ? "bad" : "good"}>
+      <h2 class={wrong.length > 0 ? "bad" : "good"}>
         {wrong.length === 0
           ? `All ${cases.length} hold`
           : `${wrong.length} of ${cases.length} ${wrong.length === 1 ? "does" : "do"} not hold; ${held} ${held === 1 ? "does" : "do"}`}
-      </h3>
+      </h2>
       <ul class="cases">
         {[...wrong, ...cases.filter((one) => !isWrong(one))].map((one, index) => (
           <li class={isWrong(one) ? "failed" : "held"} key={`${one.name} ${index}`}>
