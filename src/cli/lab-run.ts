@@ -22,12 +22,16 @@ export async function runLab(folder: string | undefined, options: LabOptions): P
   const configFile = folder === undefined ? (config ?? (await findConfigFile(process.cwd()))) : undefined;
   const watch = new Watch();
   const site = reloadable(await openSite(await load()), async () => openSite(await load()));
+  const terminal = openTerminal(process.stdout);
+  printHeading(terminal, "epistyle lab");
+  const width = Math.max(...site.mounts.map(({ at }) => at.length));
+  for (const { at, source } of site.mounts) terminal.print(`${at.padEnd(width)}  ${source}`);
+  for (const warning of site.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
   const server = await startServer(site, {
     host: "127.0.0.1",
     port: sitePort,
     onResponse: (record) => watch.note(record, site.mounts),
   });
-  const terminal = openTerminal(process.stdout);
   const lab = await openLab({
     load,
     folder,
@@ -44,10 +48,6 @@ export async function runLab(folder: string | undefined, options: LabOptions): P
     await server.close(0);
     throw error;
   });
-  printHeading(terminal, "epistyle lab");
-  const width = Math.max(...site.mounts.map(({ at }) => at.length));
-  for (const { at, source } of site.mounts) terminal.print(`${at.padEnd(width)}  ${source}`);
-  for (const warning of site.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
   terminal.print(`\nThe site  ${server.url}`);
   terminal.print(`The lab   ${lab.url}`);
   terminal.print(edit ? "It may save." : "It only looks; --edit lets it save.");

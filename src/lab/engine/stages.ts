@@ -38,7 +38,7 @@ export function toStages(
     tellTarget(steps("target")),
     tellMount(steps("mount")),
     tellRules(steps("rules"), decider === "method" ? given.reason : undefined, subject),
-    tellFile(steps("candidate"), given, answer, subject),
+    tellFile(steps("candidate"), given, { named: answer, rules: steps("rules")[0]?.rules ?? [], subject }),
     tellForm(steps("variant"), steps("representation"), given),
     tellConditions(steps("precondition"), given),
     tellRange(steps("range"), given),
@@ -119,8 +119,46 @@ function tellRules([step]: Step<"rules">[], byMethod: Reason | undefined, subjec
   return { name: "rules", decided, why: why || `${said} said, ${rows.length - said} by default`, rows };
 }
 
-function tellFile(tried: Step<"candidate">[], answer: Answer, named: string, subject: Subject): Told {
-  const rows = tried
+interface FileContext {
+  /** What answers, in words. */
+  readonly named: string;
+  readonly rules: readonly RuleInForce[];
+  readonly subject: Subject;
+}
+
+/** The rules that decide which file answers, by how that went. */
+const DECIDERS: Partial<Record<ReasonCode, readonly string[]>> = {
+  "default-document": ["defaultDocuments"],
+  "implied-extension": ["impliedExtensions"],
+  "long-address": ["longAddresses"],
+  listing: ["listing"],
+  "app-shell": ["appShell"],
+  withheld: ["withheld"],
+  "no-default-document": ["defaultDocuments", "listing"],
+};
+
+// Which rules had a say, each with the line it is written in; and that of an old address.
+function tellDeciders({ reason }: Answer, rules: readonly RuleInForce[], subject: Subject): StageRow[] {
+  const names = [
+    ...(DECIDERS[reason.code] ?? []),
+    ...(reason.shellRefused === undefined ? [] : ["appShell"]),
+    ...(reason.whenMissing === undefined ? [] : ["whenMissing"]),
+  ];
+  const rows = rules
+    .filter(({ name }) => names.includes(name))
+    .map(
+      ({ name, value, origin }): StageRow => ({
+        cells: [`rule ${name}`, value, origin],
+        written: findWritten(origin, subject, name),
+      }),
+    );
+  if (reason.code !== "moved" && reason.code !== "gone") return rows;
+  const label = reason.subject ?? "";
+  return [...rows, { cells: ["rule", label, describeReason(reason)], written: findWritten(label, subject) }];
+}
+
+function tellFile(tried: Step<"candidate">[], answer: Answer, { named, rules, subject }: FileContext): Told {
+  const rows: StageRow[] = tried
     .filter(({ role }) => role !== "variant" && role !== "prebuilt coding")
     .map(({ role, path, found, reason, diagnosis }): StageRow => {
       const what =
@@ -132,10 +170,7 @@ function tellFile(tried: Step<"candidate">[], answer: Answer, named: string, sub
       };
     });
   const { reason } = answer;
-  // What no file answers may be a rule's.
-  const written = findWritten(reason.subject ?? "", subject);
-  if (reason.subject !== undefined && written !== undefined)
-    rows.push({ cells: ["rule", reason.subject, describeReason(reason)], tone: "hit", written });
+  rows.push(...tellDeciders(answer, rules, subject));
   const why = reason.code === "variant" ? "the file of that name" : describeReason(reason);
   return { name: "file", decided: answer.kind === "pass" ? "handed on" : named, why, rows };
 }

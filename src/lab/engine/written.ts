@@ -7,7 +7,7 @@ const PLACE =
 
 /**
  * Where the rule stands that a field or a rule is said to come from: `because` names it as `mounts[0].caching[1] (*.html)`, or as the
- * name of a rule and the place where it is said: `validators: mounts[0]`.
+ * name of a rule and the place where it is said: `validators: mounts[0]`, `.css in mediaTypes of mounts[0]`.
  */
 export function findWritten(
   because: string,
@@ -17,7 +17,7 @@ export function findWritten(
   const place = PLACE.exec(because);
   if (place === null) return undefined;
   const path = readKeyPath(place[0]);
-  const named = /(\w+): $/.exec(because.slice(0, place.index))?.[1];
+  const named = /(\w+)(?:: | of )$/.exec(because.slice(0, place.index))?.[1];
   const last = rule ?? named;
   return (last === undefined ? undefined : locate([...path, last])) ?? locate(path);
 }
