@@ -4,8 +4,9 @@ import { request as askRaw } from "node:http";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { memorySource, openSite, type SiteConfig } from "../src/index.js";
+import { defineSite, memorySource, type SiteConfig } from "../src/index.js";
 import { findChanges } from "../src/lab/changes/find-changes.js";
+import { openSubject } from "../src/lab/server/open-subject.js";
 import type { Beam, CheckOutcome, Found, LabInfo, Preview, TreeFolder } from "../src/lab/shapes.js";
 import { makeTree, type Tree } from "./helpers.js";
 
@@ -203,7 +204,7 @@ test.each([
 describe("what changes between two configurations", () => {
   const FILES = { "index.html": "<title>a</title>", "a.html": "a", "a.css": "a", "data.csv": "1", "img/a.png": "a", "img/a.webp": "b" };
   const source = memorySource(FILES, { modified: new Date("2026-05-01T00:00:00Z") });
-  const open = (rules: Partial<SiteConfig["mounts"][number]>, more: Partial<SiteConfig> = {}) => openSite({ ...more, mounts: [{ source, ...rules }] });
+  const open = (rules: Partial<SiteConfig["mounts"][number]>, more: Partial<SiteConfig> = {}) => openSubject(defineSite({ ...more, mounts: [{ source, ...rules }] }));
   test.each<[string, Parameters<typeof open>, string]>([
     ["nothing", [{}], "Nothing changes: every address answers as before."],
     ["a lifetime", [{ caching: [{ files: "*.css", policy: "no-store" }] }], "1 address changes: 1 gets another lifetime."],
@@ -222,6 +223,28 @@ describe("what changes between two configurations", () => {
     const changes = await findChanges(await open({}), await open(...given));
     expect(changes.sentence).toEqual(sentence);
     expect(await findChanges(await open(...given), await open({}))).toMatchObject({ changed: changes.changed });
+  });
+
+  test("files that are answered alike are not all asked, and the outcome is the same", async () => {
+    const files = Object.fromEntries(Array.from({ length: 60 }, (_, i) => [`notes/${i}.${i % 3 === 0 ? "html" : "txt"}`, String(i)]));
+    const folder = await makeTree(files);
+    const configure = (rules: object, base = folder.root) => openSubject(defineSite({ base, mounts: [{ folder: ".", ...rules }] }));
+    const rules = {
+      caching: [
+        { files: "*1.txt", policy: "no-store" },
+        { files: "*.html", policy: { maxAge: "1h" } },
+      ],
+      withheld: ["*7.*"],
+      downloads: ["notes/5*"],
+    };
+    const quick = await findChanges(await configure({}), await configure(rules as object));
+    // Another way to write the folder: then nothing is known beforehand.
+    const slow = await findChanges(await configure({}), await configure(rules as object, `${folder.root}/notes/..`));
+    await folder.remove();
+    expect(quick.asked).toBeLessThan(slow.asked);
+    const told = ({ groups }: typeof quick) => groups.map(({ words, count, here, there }) => `${count} ${words}: ${here} → ${there}`).sort();
+    expect(told(quick)).toEqual(told(slow));
+    expect(quick.sentence).toBe(slow.sentence);
   });
 
   test("a look that nobody waits for any more ends", async () => {

@@ -4,6 +4,8 @@ import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
 import { SiteError } from "../config/problems.js";
 import { findChanges } from "../lab/changes/find-changes.js";
+import type { Subject } from "../lab/engine/subject.js";
+import { openSubject } from "../lab/server/open-subject.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import { findLost } from "../survey/lost/find-lost.js";
@@ -36,7 +38,8 @@ export interface CompareOptions {
 
 interface Place {
   readonly asker: Asker;
-  readonly site: Site | undefined;
+  /** Of a configuration, what it makes. */
+  readonly subject: Subject | undefined;
 }
 
 /** Compares two places. Sets the exit status. */
@@ -56,8 +59,8 @@ export async function runCompare(
   }
   const first = await openPlace(here, "HERE", options);
   const second = await openPlace(there, "THERE", options);
-  const { site: before } = first;
-  const { site: after } = second;
+  const { subject: before } = first;
+  const { subject: after } = second;
   // Of two configurations everything is known: nothing has to be found out by asking.
   if (before !== undefined && after !== undefined && files.length === 0 && options.path === undefined) {
     process.exitCode = await compareConfigurations({ here, before, there, after }, options);
@@ -75,8 +78,8 @@ export async function runCompare(
       const because = comparisons[0]?.unanswered?.there;
       throw new SiteError([`THERE: ${second.asker.about} does not answer: ${because}.`]);
     }
-    const { site: earlier } = first;
-    const { site: now } = second;
+    const earlier = first.subject?.site;
+    const now = second.subject?.site;
     const lost =
       earlier === undefined || now === undefined
         ? undefined
@@ -130,9 +133,9 @@ async function compareReleases(
 
 interface TwoSites {
   readonly here: string;
-  readonly before: Site;
+  readonly before: Subject;
   readonly there: string;
-  readonly after: Site;
+  readonly after: Subject;
 }
 
 async function compareConfigurations(
@@ -140,7 +143,7 @@ async function compareConfigurations(
   { report, failOn }: CompareOptions,
 ): Promise<number> {
   const changes = await findChanges(before, after);
-  const lost = await findLost(await releaseOf(here, before), await releaseOf(there, after));
+  const lost = await findLost(await releaseOf(here, before.site), await releaseOf(there, after.site));
   const terminal = openTerminal(process.stdout);
   const names = { here: shorten(resolve(here)), there: shorten(resolve(there)) };
   if (report === "json") terminal.print(JSON.stringify({ version: 1, ...names, changes, lost }, null, 2));
@@ -157,19 +160,20 @@ async function compareConfigurations(
 
 async function openPlace(written: string, where: string, options: CompareOptions): Promise<Place> {
   if (!/^https?:/i.test(written) && /\.(?:ya?ml|json|m?js)$/.test(written)) {
-    const site = await openSite(await loadConfigFile(resolve(written)));
-    return { asker: askSite(site, shorten(resolve(written))), site };
+    const subject = await openSubject(await loadConfigFile(resolve(written)));
+    return { asker: askSite(subject.site, shorten(resolve(written))), subject };
   }
   const { header, timeout, concurrency, insecureTls } = options;
   const server: ServerOptions = { headers: header, timeoutMs: timeout, concurrency, insecureTls, where };
-  return { asker: askServer(written, server), site: undefined };
+  return { asker: askServer(written, server), subject: undefined };
 }
 
 async function findQuestions(
-  { asker, site }: Place,
+  { asker, subject }: Place,
   files: readonly string[],
   paths: readonly string[],
 ): Promise<Question[]> {
+  const site = subject?.site;
   if (files.length === 0) {
     const sample = await takeSample(asker, { site, paths }).catch((error: Error) => {
       throw new SiteError([`HERE: ${asker.about} does not answer: ${error.message}.`]);

@@ -1,7 +1,9 @@
 import { formatCount } from "../../core/text/size.js";
 import type { Site } from "../../site/site.js";
+import type { Subject } from "../engine/subject.js";
 import type { ChangeGroup, Changes } from "../shapes.js";
 import { type Kept, keepAnswer } from "./answer-key.js";
+import { findReach } from "./changed-rules.js";
 import { type Difference, findDifferences } from "./kinds.js";
 import { type ChangeQuestion, listQuestions, nameAddress } from "./questions.js";
 
@@ -16,26 +18,46 @@ interface Gathered {
   readonly labels: string[];
 }
 
+/** Of many that are answered alike so many are asked; where they differ, all are. */
+const ASKED_OF_MANY = 3;
+
 /**
  * What a change of configuration does: which addresses answer differently, and how, in groups. Every address of both sites is asked, and
- * typical ones that no file has. Rejects with the signal's reason when it is aborted.
+ * typical ones that no file has; of those that are answered alike some. Rejects with the signal's reason when it is aborted.
  */
-export async function findChanges(here: Site, there: Site, signal?: AbortSignal): Promise<Changes> {
-  const questions = await listQuestions(here, there);
-  const groups = new Map<string, Gathered>();
-  const first = new Map<string, Difference>();
-  const told = new Set<string>();
-  for (let at = 0; at < questions.length; at += AT_A_TIME) {
-    signal?.throwIfAborted();
-    const some = questions.slice(at, at + AT_A_TIME);
-    const answers = await Promise.all(some.map((question) => askBoth(question, here, there)));
-    for (const [index, [a, b]] of answers.entries())
-      gather({ groups, first, told }, some[index]!, findDifferences(a, b));
-    if (at % 1024 === 0) await new Promise((resolve) => setTimeout(resolve));
+export async function findChanges(here: Subject, there: Subject, signal?: AbortSignal): Promise<Changes> {
+  const reach = findReach(here.config, there.config);
+  const classes = reach === "nothing" ? [] : await listQuestions(here, there, reach === "by path");
+  const gathering: Gathering = { groups: new Map(), first: new Map(), told: new Set() };
+  const ask = async (questions: readonly ChangeQuestion[]): Promise<Difference[][]> => {
+    const all: Difference[][] = [];
+    for (let at = 0; at < questions.length; at += AT_A_TIME) {
+      signal?.throwIfAborted();
+      const some = questions.slice(at, at + AT_A_TIME);
+      const answers = await Promise.all(some.map((question) => askBoth(question, here.site, there.site)));
+      for (const [a, b] of answers) all.push(findDifferences(a, b));
+    }
+    return all;
+  };
+  let asked = 0;
+  // Those that stand alone are asked together.
+  const single = classes.flatMap((alike) => (alike.length <= ASKED_OF_MANY ? alike : []));
+  for (const [index, differences] of (await ask(single)).entries())
+    gather(gathering, single[index]!, differences);
+  asked += single.length;
+  for (const alike of classes) {
+    if (alike.length <= ASKED_OF_MANY) continue;
+    const found = await ask(alike.slice(0, ASKED_OF_MANY));
+    const isAlike = new Set(found.map((one) => JSON.stringify(one.map(keyOf)))).size === 1;
+    const rest = isAlike ? [] : await ask(alike.slice(ASKED_OF_MANY));
+    asked += ASKED_OF_MANY + rest.length;
+    for (const [index, question] of alike.entries())
+      gather(gathering, question, found[index] ?? rest[index - ASKED_OF_MANY] ?? found[0]!);
   }
+  const { first, groups } = gathering;
   return {
     sentence: tellChanges(first, groups),
-    asked: questions.length,
+    asked,
     changed: first.size,
     groups: [...groups.values()].map(toGroup).sort((a, b) => b.count - a.count),
   };
@@ -44,6 +66,11 @@ export async function findChanges(here: Site, there: Site, signal?: AbortSignal)
 async function askBoth({ request }: ChangeQuestion, here: Site, there: Site): Promise<[Kept, Kept]> {
   const [a, b] = await Promise.all([here.respond(request), there.respond(request)]);
   return [keepAnswer(a, here), keepAnswer(b, there)];
+}
+
+// Which file it is differs from one to the next; from what to what it changes is what they share.
+function keyOf({ words, here, there }: Difference): string {
+  return JSON.stringify([words[0], here.replace(/, .*/, ""), there.replace(/, .*/, "")]);
 }
 
 interface Gathering {
@@ -60,11 +87,10 @@ function gather(
   differences: readonly Difference[],
 ): void {
   for (const difference of differences) {
-    const { words, here, there } = difference;
-    const once = `${words[0]} ${address}`;
-    if (told.has(once)) continue;
+    const once = `${difference.words[0]} ${address}`;
+    if (told.has(once) || (difference.isWhole && first.has(address))) continue;
     told.add(once);
-    const key = JSON.stringify([words[0], here.replace(/, .*/, ""), there.replace(/, .*/, "")]);
+    const key = keyOf(difference);
     const group = groups.get(key) ?? { difference, addresses: new Set(), labels: [] };
     groups.set(key, group);
     if (!group.addresses.has(address)) group.labels.push(label);

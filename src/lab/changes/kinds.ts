@@ -8,6 +8,8 @@ export interface Difference {
   readonly words: readonly [one: string, several: string];
   readonly here: string;
   readonly there: string;
+  /** Another answer altogether: others who ask for it learn nothing new. */
+  readonly isWhole?: boolean;
 }
 
 const tell = (one: string, several: string, here: string, there: string): Difference => ({
@@ -20,7 +22,7 @@ const led = (status: number): boolean => status === 301 || status === 302;
 
 /** What differs between two answers to the same question, what weighs most first. */
 export function findDifferences(here: Kept, there: Kept): Difference[] {
-  if (here.status !== there.status) return [compareStatus(here, there)];
+  if (here.status !== there.status) return [{ ...compareStatus(here, there), isWhole: true }];
   const found: Difference[] = [];
   if (here.file !== there.file || (here.file === undefined && here.by !== there.by))
     found.push(tell("is answered by another file", "are answered by another file", here.by, there.by));
@@ -105,6 +107,6 @@ function list({ fields }: Kept, names: readonly string[]): string {
     names.length === 1 &&
     /^(?:cache-control|content-type|content-disposition|content-encoding)$/.test(only!)
   )
-    return fields.get(only!) ?? "not said";
+    return fields.get(only!)?.replace(/^attachment;.*/, "attachment") ?? "not said";
   return names.map((name) => `${formatFieldName(name)}: ${fields.get(name) ?? "not said"}`).join("; ");
 }

@@ -1,6 +1,11 @@
+import { mediaTypeByName } from "../../core/media-types/media-type.js";
 import type { SiteRequest } from "../../core/request/request.js";
-import type { Site } from "../../site/site.js";
+import { formatPath } from "../../core/request/target.js";
+import { walkMount } from "../../core/resolve/walk.js";
+import { selectRules } from "../../core/rules/mount.js";
 import { AUDIENCES } from "../engine/audiences.js";
+import type { Subject } from "../engine/subject.js";
+import { describeOutcome } from "./outcome.js";
 
 /** One thing that is asked of both sites. */
 export interface ChangeQuestion {
@@ -10,57 +15,94 @@ export interface ChangeQuestion {
   readonly address: string;
 }
 
+/** Questions that are answered alike, as far as it is known beforehand. */
+export type Alike = readonly ChangeQuestion[];
+
 /** A name that no site has. */
 const NO_SUCH_NAME = "no-such-name-4f1c";
 /** So many addresses are asked about at most. */
 const ADDRESSES_AT_MOST = 100_000;
-/** Who else asks for one file of each kind in each area. */
+/** Who else asks for one file of each kind in each folder. */
 const ALSO = ["other", "json", "plain", "player"] as const;
 
 /**
  * What is asked to find out what a change of configuration does: every address of either site as a browser asks for it, one of each kind as
- * others do, and addresses of nothing: below each folder, without a folder's slash, without a document's extension, and old ones.
+ * others do, and addresses of nothing: below each folder, without a folder's slash, without a document's extension, and old ones. Where
+ * only rules changed that go by the path, files to which both sites' rules say the same are left out, and those to which they say the same new
+ * things are told to be alike.
  */
-export async function listQuestions(here: Site, there: Site): Promise<ChangeQuestion[]> {
-  const types = new Map<string, string | undefined>();
-  for (const site of [here, there])
-    for await (const { path, mediaType } of site.files()) {
-      if (types.size >= ADDRESSES_AT_MOST) break;
-      types.set(path, mediaType);
-    }
-  const questions: ChangeQuestion[] = [];
-  const kinds = new Set<string>();
-  const ask = (target: string, as: string, who = ""): void => {
-    const { headers } = AUDIENCES[as]!;
+export async function listQuestions(here: Subject, there: Subject, goesByPath: boolean): Promise<Alike[]> {
+  const paths = await listPaths(here, there);
+  const classes = new Map<string, ChangeQuestion[]>();
+  const seen = new Set<string>();
+  const ask = (target: string, as: string, alike: string, who = ""): void => {
     const label = who === "" ? target : `${target} (${who})`;
-    questions.push({ request: { method: "GET", target, headers }, label, address: target });
+    if (seen.has(label)) return;
+    seen.add(label);
+    const { headers } = AUDIENCES[as]!;
+    const group = classes.get(alike) ?? [];
+    classes.set(alike, group);
+    group.push({ request: { method: "GET", target, headers }, label, address: target });
   };
-  for (const [path, type] of types) {
-    ask(path, askerOf(path, type));
-    const kind = `${path.slice(0, path.lastIndexOf("/"))} ${type}`;
+  const kinds = new Set<string>();
+  for (const [path, type] of paths) {
+    const address = `/${formatPath(path)}`;
+    if (type === undefined) {
+      askAboutFolder(path === "" ? "/" : `${address}/`, ask);
+      continue;
+    }
+    const outcomes = goesByPath ? tellOutcomes(here, there, path) : [path, ""];
+    if (outcomes[0] === outcomes[1]) continue;
+    const alike = goesByPath ? `${outcomes.join("\n→\n")}\n${type}` : address;
+    ask(address, askerOf(type), alike);
+    const kind = `${goesByPath ? alike : path.slice(0, path.lastIndexOf("/"))} ${type}`;
     if (!kinds.has(kind)) {
       kinds.add(kind);
-      for (const as of ALSO) ask(path, as, AUDIENCES[as]!.label.replace(/^an? /, ""));
+      for (const as of ALSO) ask(address, as, `${kind} ${as}`, AUDIENCES[as]!.label.replace(/^an? /, ""));
     }
-    if (path.endsWith("/")) {
-      if (path !== "/" && !types.has(path.slice(0, -1))) ask(path.slice(0, -1), "navigation");
-      ask(`${path}${NO_SUCH_NAME}`, "navigation");
-      ask(`${path}${NO_SUCH_NAME}.js`, "script");
-    } else if (/\.html?$/.test(path)) {
-      const short = path.replace(/\.html?$/, "");
-      if (!types.has(short)) ask(short, "navigation");
-    }
+    const short = address.replace(/\.html?$/, "");
+    if (short !== address && !paths.has(path.replace(/\.html?$/, "")))
+      ask(short, "navigation", `${alike} short`);
   }
-  for (const { from } of [...here.moved, ...there.moved]) {
-    ask(from, "navigation");
-    if (from.endsWith("/")) ask(`${from}${NO_SUCH_NAME}`, "navigation");
+  for (const { from } of [...here.site.moved, ...there.site.moved]) {
+    ask(from, "navigation", from);
+    if (from.endsWith("/")) ask(`${from}${NO_SUCH_NAME}`, "navigation", `${from}…`);
   }
-  const byLabel = new Map(questions.map((question) => [question.label, question]));
-  return [...byLabel.values()];
+  return [...classes.values()];
 }
 
-function askerOf(path: string, type: string | undefined): string {
-  if (path.endsWith("/") || type === undefined || type.startsWith("text/html")) return "navigation";
+type Ask = (target: string, as: string, alike: string) => void;
+
+function askAboutFolder(address: string, ask: Ask): void {
+  ask(address, "navigation", address);
+  if (address !== "/") ask(address.slice(0, -1), "navigation", `${address} without its slash`);
+  ask(`${address}${NO_SUCH_NAME}`, "navigation", `${address}…`);
+  ask(`${address}${NO_SUCH_NAME}.js`, "script", `${address}….js`);
+}
+
+const tellOutcomes = (here: Subject, there: Subject, path: string): [string, string] => [
+  describeOutcome(here.compiled, path),
+  describeOutcome(there.compiled, path),
+];
+
+/** The paths that either site offers, each with its media type; undefined for a folder. */
+async function listPaths(here: Subject, there: Subject): Promise<Map<string, string | undefined>> {
+  const paths = new Map<string, string | undefined>();
+  for (const { compiled } of [here, there])
+    for (const mount of compiled.mounts.values()) {
+      const toSite = (path: string): string => [mount.at, path].filter(Boolean).join("/");
+      const skips = (path: string): boolean => compiled.mounts.find(toSite(path))?.value !== mount;
+      for await (const { path, kind } of walkMount(mount, { skips, sizes: false })) {
+        if (paths.size >= ADDRESSES_AT_MOST) return paths;
+        const type = mediaTypeByName(path, selectRules(mount, path).mediaTypes);
+        paths.set(toSite(path), kind === "file" ? type : undefined);
+      }
+    }
+  return paths;
+}
+
+function askerOf(type: string): string {
+  if (type.startsWith("text/html")) return "navigation";
   return type.startsWith("image/") ? "picture" : "script";
 }
 

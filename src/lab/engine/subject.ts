@@ -1,3 +1,4 @@
+import type { SiteConfig } from "../../config/schema.js";
 import type { CompiledSite } from "../../core/site.js";
 import type { Site } from "../../site/site.js";
 import type { Position } from "../shapes.js";
@@ -6,6 +7,7 @@ import type { Position } from "../shapes.js";
 export interface Subject {
   readonly compiled: CompiledSite;
   readonly site: Site;
+  readonly config: SiteConfig;
   /** Where a key stands in the configuration's text; undefined where it does not, or where there is no text. */
   readonly locate: (path: readonly PropertyKey[]) => Position | undefined;
 }

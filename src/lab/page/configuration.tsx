@@ -18,6 +18,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   const [text, setText] = useState(info.text ?? "");
   const [preview, setPreview] = useState<Preview>();
   const [told, setTold] = useState("");
+  const [isLooking, setLooking] = useState(false);
   const saved = info.text ?? "";
   const completion = useMemo(() => completeFrom(info.schema), [info.schema]);
 
@@ -45,9 +46,11 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   useEffect(() => {
     if (info.text === undefined) return;
     const ending = new AbortController();
+    setLooking(true);
     const timer = setTimeout(() => {
       connection.preview(text, ending.signal).then(
         (next) => {
+          setLooking(false);
           setPreview(next);
           editor.current?.setProblems(
             next.kind === "problems" ? next.problems : next.warnings,
@@ -100,8 +103,8 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
       )}
       {preview?.kind === "changes" && (
         <>
-          <section class="changes" aria-live="polite">
-            <h2>{preview.changes.sentence}</h2>
+          <section class="changes" aria-live="polite" aria-busy={isLooking}>
+            <h2>{isLooking ? "Looking at what changes…" : preview.changes.sentence}</h2>
             {preview.changes.groups.map((group) => (
               <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
             ))}

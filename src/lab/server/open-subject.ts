@@ -15,7 +15,7 @@ const NOWHERE: Locate = () => undefined;
 /** Opens a site to be looked at from inside. Rejects with a SiteError. */
 export async function openSubject(definition: SiteDefinition, locate: Locate = NOWHERE): Promise<Subject> {
   const { compiled, warnings } = await compileSite(definition, {});
-  return { compiled, site: assembleSite(compiled, warnings), locate };
+  return { compiled, site: assembleSite(compiled, warnings), config: definition.config, locate };
 }
 
 /** Reads a configuration's text as the file of this path would be read. Throws a SiteError. */

@@ -121,7 +121,7 @@ export class Workspace {
     } catch (error) {
       return { kind: "problems", problems: toTextProblems(error, file, locate) };
     }
-    const changes = await findChanges(this.#subject.site, next.site, signal);
+    const changes = await findChanges(this.#subject, next, signal);
     const warnings = next.site.warnings.map((warning) => toTextProblem(warning, file, locate));
     return { kind: "changes", changes, warnings };
   }

@@ -1,0 +1,55 @@
+import type { SiteConfig } from "../../config/schema.js";
+
+/** Rules whose effect on a file is known from its path alone. */
+const BY_PATH: ReadonlySet<string> = new Set([
+  "withheld",
+  "notListed",
+  "caching",
+  "headers",
+  "downloads",
+  "mediaTypes",
+  "charset",
+  "crossOrigin",
+  "noVarySearch",
+  "whenMissing",
+  // What no file answers: those addresses are asked about in any case.
+  "moved",
+  "gone",
+  "errorPages",
+]);
+
+/** How far a change reaches: nowhere, to the files that other rules cover now, or anywhere. */
+export type Reach = "nothing" | "by path" | "anything";
+
+/** How far the difference between two configurations reaches. */
+export function findReach(here: SiteConfig, there: SiteConfig): Reach {
+  const [a, b] = [layersOf(here), layersOf(there)];
+  if (a === undefined || b === undefined || a.length !== b.length) return "anything";
+  let reach: Reach = "nothing";
+  for (const [index, layer] of a.entries()) {
+    const other = b[index]!;
+    if (layer.name !== other.name) return "anything";
+    for (const key of new Set([...Object.keys(layer.keys), ...Object.keys(other.keys)])) {
+      if (JSON.stringify(layer.keys[key]) === JSON.stringify(other.keys[key])) continue;
+      if (!BY_PATH.has(key)) return "anything";
+      reach = "by path";
+    }
+  }
+  return reach;
+}
+
+interface Layer {
+  readonly name: string;
+  readonly keys: Readonly<Record<string, unknown>>;
+}
+
+// Each place that says rules, in order. A configuration in code may hold what cannot be compared.
+function layersOf({ mounts, base, ...site }: SiteConfig): Layer[] | undefined {
+  const layers: Layer[] = [{ name: `site ${base}`, keys: site }];
+  for (const { areas = {}, source, at = "/", folder, ...mount } of mounts) {
+    if (source !== undefined || typeof mount.listing === "object") return undefined;
+    layers.push({ name: `mount ${at} of ${folder?.replace(/^\.\/|\/+$/g, "")}`, keys: mount });
+    for (const [path, keys] of Object.entries(areas)) layers.push({ name: `area ${path}`, keys });
+  }
+  return layers;
+}

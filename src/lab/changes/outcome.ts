@@ -1,0 +1,33 @@
+import type { Fields } from "../../core/fields/fields.js";
+import { collectHeaders } from "../../core/represent/profile.js";
+import { findRule } from "../../core/rules/file-rules.js";
+import { selectRules } from "../../core/rules/mount.js";
+import type { CompiledSite } from "../../core/site.js";
+
+/** What the rules that go by the path say of one, as a text: two paths with the same are answered alike, as far as these rules go. */
+export function describeOutcome({ mounts }: CompiledSite, path: string): string {
+  const match = mounts.find(path);
+  if (match === undefined) return "none";
+  const inside = match.length === 0 ? path : path.slice(match.length + 1);
+  const rules = selectRules(match.value, inside);
+  const download = findRule(rules.downloads, inside);
+  const extension = inside.slice(inside.lastIndexOf(".") + 1).toLowerCase();
+  return [
+    match.value.at,
+    rules.area,
+    rules.withheld.by(inside) === undefined ? "" : "withheld",
+    rules.notListed.by(inside) === undefined ? "" : "not listed",
+    write(findRule(rules.caching, inside)?.fields),
+    write(collectHeaders(inside, rules)),
+    download === undefined ? "" : `download ${download.name ?? ""}`,
+    rules.mediaTypes.get(extension)?.type ?? "",
+    rules.charset,
+    JSON.stringify(rules.crossOrigin?.allowed ?? ""),
+    write(rules.noVarySearch),
+    rules.whenMissing,
+  ].join("\n");
+}
+
+function write(fields: Fields | undefined): string {
+  return [...(fields ?? [])].map(({ name, value }) => `${name}: ${value}`).join("; ");
+}
