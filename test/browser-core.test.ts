@@ -48,6 +48,7 @@ test.each(["vite", "esbuild"] as const)("the core for browsers is under 30 kB co
 });
 
 interface Core {
+  webHandler(site: unknown): (request: Request) => Promise<Response | undefined>;
   openCheckedSite(config: SiteConfig, options?: { parts: unknown[] }): Awaited<ReturnType<typeof openSite>>;
   memorySource: typeof memorySource;
   listings: unknown;
@@ -100,6 +101,14 @@ test("it answers as the whole library does", async () => {
     const told = async (plan: typeof mine) => [plan.status, [...plan.fields].map(({ name, value }) => [name, value]), new TextDecoder().decode(await readPlan(plan))];
     expect(await told(mine), target).toEqual(await told(whole));
   }
+});
+
+test("its Fetch handler answers, in parts, too", async () => {
+  const { openCheckedSite, memorySource: source, webHandler } = await load();
+  const handler = webHandler(openCheckedSite({ mounts: [{ source: source(TREE) }] }));
+  const response = await handler(new Request("https://larkholm.example/404.html", { headers: { range: "bytes=1-2" } }));
+  expect([response!.status, await response!.text()]).toEqual([206, "on"]);
+  expect(await handler(new Request("https://larkholm.example/api"))).toBeUndefined();
 });
 
 test.each<[string, SiteConfig["mounts"][number], RegExp]>([

@@ -6,7 +6,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { defineSite, memorySource, type SiteConfig } from "../src/index.js";
 import { findChanges } from "../src/lab/changes/find-changes.js";
-import { openSubject } from "../src/lab/server/open-subject.js";
+import { openSubject } from "../src/lab/engine/open-subject.js";
 import type { Beam, CheckOutcome, Found, LabInfo, Preview, TreeFolder } from "../src/lab/shapes.js";
 import { makeTree, type Tree } from "./helpers.js";
 

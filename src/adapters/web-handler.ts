@@ -18,7 +18,7 @@ export type WebHandler = (request: Request) => Promise<Response | undefined>;
 /** Carries out what a site plans: a Request in, a Response out. */
 export function makeWebHandler(
   responder: Responder,
-  { mayPass = true, stalledAfterSeconds = STALLED_SECONDS }: WebHandlerOptions,
+  { mayPass = true, stalledAfterSeconds = STALLED_SECONDS }: WebHandlerOptions = {},
 ): WebHandler {
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return async (request) => {

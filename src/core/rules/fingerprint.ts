@@ -4,6 +4,7 @@
  *
  * - hexadecimal, 8 to 64 long, with at least two changes between letters and digits (`app.5f3a91bc.js`);
  * - 8 characters of A-Z and 2-7 with at least two such changes (`chunk-4NVF7MPA.js`);
+ * - 8 characters of A-Z, 0-9 and `_` with at least three (`index-B_X3YMQ8.js`);
  * - 8 to 32 of letters, digits, `-` and `_` in mixed case (`index-Dct7elz_.css`), unless it reads as words and numbers.
  *
  * What reads as words, numbers, dates or versions is none (`report-overview`, `app-2026-11-25`, `lib-1.24.0`, `Season-2`): a
@@ -25,6 +26,7 @@ export function isFingerprinted(path: string): boolean {
 function isFingerprint(token: string): boolean {
   if (/^[0-9a-f]{8,64}$/.test(token)) return countChanges(token) >= 2;
   if (/^[A-Z2-7]{8}$/.test(token)) return countChanges(token) >= 2;
+  if (/^[A-Z0-9_]{8}$/.test(token)) return countChanges(token) >= 3;
   if (!/^[\w-]{8,32}$/.test(token) || !/[a-z]/.test(token) || !/[A-Z]/.test(token)) return false;
   return !token.split(/[-_]/).every((piece) => WORDLIKE.test(piece));
 }

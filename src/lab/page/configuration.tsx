@@ -57,7 +57,12 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
             next.kind === "problems",
           );
         },
-        () => {},
+        (error: Error) => {
+          // Somebody wrote on: that text is looked at next.
+          if (ending.signal.aborted) return;
+          setLooking(false);
+          setTold(error.message);
+        },
       );
     }, 250);
     return () => {

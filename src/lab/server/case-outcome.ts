@@ -1,6 +1,6 @@
 import type { CaseResult } from "../../testing/run.js";
+import { toPosition } from "../engine/problems.js";
 import type { CaseOutcome } from "../shapes.js";
-import { toPosition } from "./problems.js";
 
 /** What came of a case, as the page shows it: the exchange that went wrong, or the first one. */
 export function toCaseOutcome({ case: one, outcome, exchanges, because }: CaseResult): CaseOutcome {

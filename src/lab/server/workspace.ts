@@ -11,6 +11,8 @@ import { readExpectations } from "../../testing/format/load.js";
 import { runCases } from "../../testing/run.js";
 import { findChanges } from "../changes/find-changes.js";
 import { askBeam, toRequest } from "../engine/ask.js";
+import { makeLocate, openSubject, readDefinition } from "../engine/open-subject.js";
+import { toTextProblem, toTextProblems } from "../engine/problems.js";
 import { AddressBook } from "../engine/search.js";
 import type { Subject } from "../engine/subject.js";
 import { viewFolder } from "../engine/tree.js";
@@ -25,8 +27,6 @@ import type {
   TreeFolder,
 } from "../shapes.js";
 import { toCaseOutcome } from "./case-outcome.js";
-import { makeLocate, openSubject, readDefinition } from "./open-subject.js";
-import { toTextProblem, toTextProblems } from "./problems.js";
 import type { TextFile } from "./text-file.js";
 
 /** What a lab looks at. */
@@ -116,7 +116,7 @@ export class Workspace {
     const locate = makeLocate(text, file);
     let next: Subject;
     try {
-      const { definition } = readDefinition(text, file);
+      const { definition } = readDefinition(text, file, dirname(resolve(file)));
       next = await openSubject(definition, locate);
     } catch (error) {
       return { kind: "problems", problems: toTextProblems(error, file, locate) };

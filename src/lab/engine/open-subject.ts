@@ -1,11 +1,10 @@
-import { dirname, resolve } from "node:path";
 import type { SiteDefinition } from "../../config/define.js";
 import { parseWritten, validateWritten } from "../../config/document.js";
 import { fileSchema } from "../../config/schema.js";
 import { assembleSite, compileSite } from "../../site/open.js";
-import type { Subject } from "../engine/subject.js";
 import type { Position } from "../shapes.js";
 import { toPosition } from "./problems.js";
+import type { Subject } from "./subject.js";
 
 /** The place of a key in a text; undefined where it is not there. */
 export type Locate = (path: readonly PropertyKey[]) => Position | undefined;
@@ -18,11 +17,15 @@ export async function openSubject(definition: SiteDefinition, locate: Locate = N
   return { compiled, site: assembleSite(compiled, warnings), config: definition.config, locate };
 }
 
-/** Reads a configuration's text as the file of this path would be read. Throws a SiteError. */
-export function readDefinition(text: string, file: string): { definition: SiteDefinition; locate: Locate } {
+/** Reads a configuration's text as its file would be read; relative folders in it start from `base`. Throws a SiteError. */
+export function readDefinition(
+  text: string,
+  file: string,
+  base: string,
+): { definition: SiteDefinition; locate: Locate } {
   const locate = makeLocate(text, file);
   const { $schema: _, ...config } = validateWritten(parseWritten(text, file), fileSchema);
-  return { definition: { config: { ...config, base: dirname(resolve(file)) }, file }, locate };
+  return { definition: { config: { ...config, base }, file }, locate };
 }
 
 /** Where keys stand in a text; nowhere in one that cannot be read. */

@@ -1,6 +1,6 @@
 import { SiteError } from "../../config/problems.js";
-import { findWritten } from "../engine/written.js";
 import type { Position, TextProblem } from "../shapes.js";
+import { findWritten } from "./written.js";
 
 /** The sentences of an error about a text, each with the place in it that it is about. */
 export function toTextProblems(

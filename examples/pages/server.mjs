@@ -1,0 +1,11 @@
+import { createServer } from "node:http";
+import { join } from "node:path";
+import { openSite } from "epistyle";
+import { loadConfigFile, nodeHandler } from "epistyle/node";
+
+export { build } from "./build.mjs";
+
+export async function makeServer() {
+  const site = await openSite(await loadConfigFile(join(import.meta.dirname, "epistyle.config.yaml")));
+  return createServer(nodeHandler(site));
+}
