@@ -1,4 +1,4 @@
-// npm run screenshots: makes the pictures of this folder anew from the demo, pages in Chromium and commands in a terminal.
+// npm run screenshots [PART OF A NAME]: makes the pictures of docs/screenshots anew from the demo, pages in Chromium and commands in a terminal.
 import { spawn } from "node:child_process";
 import {
   appendFileSync,
@@ -22,7 +22,7 @@ import {
   installPackages,
   root,
   run,
-} from "../../tools/setup.mjs";
+} from "./setup.mjs";
 
 installPackages();
 installChromium();
@@ -58,6 +58,39 @@ await shootPages([
   ["listing-dark", "http://127.0.0.1:8080/archive/2026/", { colorScheme: "dark" }],
   ["explorer", "http://127.0.0.1:8081/explorer/species/Curlew"],
   ["error-page", "http://127.0.0.1:8081/explorer/assets/old-00000000.js"],
+]);
+
+// The lab, with a change that is not saved yet.
+const lab = spawn("sh", ["-c", `exec ${CLI} lab --config demo/epistyle.config.yaml`], { cwd: root });
+children.push(lab);
+const labAddress = await new Promise((resolve) => {
+  let text = "";
+  lab.stdout.on("data", (chunk) => {
+    text += chunk;
+    const found = /The lab +(\S+)/.exec(text);
+    if (found) resolve(found[1]);
+  });
+});
+await shootPages([
+  [
+    "lab",
+    `${labAddress}#target=/images/view-from-the-hide.png&as=picture&stage=form`,
+    {
+      async prepare(page) {
+        const written = readFileSync(join(root, "demo/epistyle.config.yaml"), "utf8");
+        const changed = written.replace(
+          /\n {4}variants: .*/,
+          '\n    caching: [{ files: "images/**", policy: { maxAge: 1d } }]\n    variants: { formats: [avif] }',
+        );
+        await page.getByRole("textbox", { name: "Configuration" }).click();
+        await page.keyboard.press("Control+a");
+        await page.keyboard.insertText(changed);
+        await page.locator(".changes h2", { hasText: /change/ }).waitFor();
+        await wait(1500);
+        await page.locator(".side").evaluate((side) => side.scrollTo(0, 120));
+      },
+    },
+  ],
 ]);
 
 writeFileSync(
@@ -186,9 +219,10 @@ async function shootPages(pages) {
     "--disable-sync",
   ];
   const browser = await chromium.launch({ executablePath: CHROMIUM, args: flags });
-  for (const [name, url, options = {}] of some) {
+  for (const [name, url, { prepare, ...options } = {}] of some) {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
-    await page.goto(url, { waitUntil: "networkidle" });
+    await page.goto(url, { waitUntil: prepare === undefined ? "networkidle" : "load" });
+    await prepare?.(page);
     await page.screenshot({ path: out(name) });
     await page.close();
   }
