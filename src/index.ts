@@ -1,7 +1,7 @@
 export { readPlan } from "./adapters/in-process.js";
+export type { AreaConfig, MountConfig, SiteConfig } from "./config/config-types.js";
 export { defineSite, type SiteDefinition } from "./config/define.js";
-export { SiteError } from "./config/problems.js";
-export type { AreaConfig, MountConfig, SiteConfig } from "./config/schema.js";
+export { SiteError } from "./config/site-error.js";
 export type { Answer, BodyPart, BodyPlan, Pass, ResponsePlan } from "./core/answer/plan.js";
 export { releasePlan } from "./core/answer/plan.js";
 export type { Reason, ReasonCode } from "./core/explain/reason.js";

@@ -326,7 +326,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/],
     ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
     ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
-    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, demo\.\n$/],
+    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, lab, demo\.\n$/],
     ["an option like no other", ["serve", "--fly"], /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/],
     ["nothing to explain", ["explain"], /^epistyle explain: found nothing for TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
     ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found more than it takes; write epistyle explain \[options\] <TARGET>\.\n$/],

@@ -9,7 +9,7 @@ import { validate } from "../src/config/problems.js";
 import { fileSchema } from "../src/config/schema.js";
 import { formatRuleTable } from "../src/config/table.js";
 import { openSite } from "../src/index.js";
-import { acceptedSchema } from "../src/survey/accepted.js";
+import { acceptedSchema } from "../src/survey/accepted-schema.js";
 import { acceptedFailuresSchema } from "../src/testing/accepted.js";
 import { expandCases, loadExpectations } from "../src/testing/index.js";
 

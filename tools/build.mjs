@@ -1,6 +1,16 @@
 // Compiles src/ to .cache/build/, bundles what is published of it into dist/, and writes the JSON Schemas that editors read.
 // Every module of its own takes its time at each start: bundled, the package is there in a third of it.
-import { chmodSync, copyFileSync, existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
+import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
 import { rolldown } from "rolldown";
 import { root, run } from "./setup.mjs";
@@ -18,12 +28,26 @@ const ENTRIES = [
   "vite/index",
   "cli/bin",
 ];
-/** Small, and needed by nearly every start: bundled. All others stay packages, most of which are loaded when they are used. */
-const BUNDLED = /^(?:zod|fastest-levenshtein|picocolors)(?:\/|$)/;
+/** Of the project that uses it: what it has anyway, and what it alone knows. Everything else is bundled, with its licences. */
+const OF_THE_PROJECT = /^(?:vite|vitest)(?:\/|$)/;
 
 /** Nothing of these needs Node; what of the whole package does is in modules that a site without folders never loads. */
 const BROWSER_ENTRIES = ["browser/index", "browser/listings", "browser/pages"];
 const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal)\.js$/;
+
+/** The packages that are bundled, by name: the folder of each. */
+const bundled = new Map();
+/** Takes note of each package that goes into a bundle. */
+const noteLicences = {
+  name: "licences",
+  generateBundle(_options, output) {
+    for (const { modules = {} } of Object.values(output))
+      for (const id of Object.keys(modules)) {
+        const [, folder, name] = /^(.*\/node_modules\/((?:@[^/]+\/)?[^/]+))\//.exec(id) ?? [];
+        if (name !== undefined) bundled.set(name, folder);
+      }
+  },
+};
 
 removeOrphans();
 run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
@@ -32,6 +56,7 @@ await bundle();
 await bundleForBrowsers();
 await buildLab();
 copyTypes();
+writeNotices();
 chmodSync(join(dist, "cli/bin.js"), 0o755);
 await writeSchemas();
 
@@ -41,8 +66,8 @@ async function bundle() {
     platform: "node",
     // The package says so of what it publishes, and not of what it is bundled from.
     treeshake: { moduleSideEffects: (id) => /\/(?:cli\/|testing\/vitest\.js$)/.test(id) },
-    external: (id) =>
-      !id.startsWith(".") && !id.startsWith("/") && !BUNDLED.test(id) && !/node_modules/.test(id),
+    external: (id) => isBuiltin(id) || OF_THE_PROJECT.test(id),
+    plugins: [noteLicences],
     logLevel: "warn",
   });
   await build.write({
@@ -69,7 +94,6 @@ async function bundleForBrowsers() {
       },
     ],
     treeshake: { moduleSideEffects: false },
-    external: /^htmlparser2$/,
     logLevel: "warn",
   });
   await build.write({ dir: dist, format: "esm", chunkFileNames: "browser/chunks/[name]-[hash].js" });
@@ -82,14 +106,34 @@ async function buildLab() {
   await build({ configFile: join(root, "src/lab/page/vite.config.mjs"), logLevel: "warn" });
 }
 
+/** The types that the entries lead to, and no others. */
 function copyTypes() {
-  for (const entry of readdirSync(compiled, { recursive: true, withFileTypes: true })) {
-    if (!entry.name.endsWith(".d.ts")) continue;
-    const from = join(entry.parentPath, entry.name);
-    const to = join(dist, from.slice(compiled.length));
+  const left = [...ENTRIES.filter((name) => name !== "cli/bin"), ...BROWSER_ENTRIES].map((name) =>
+    join(compiled, `${name}.d.ts`),
+  );
+  const seen = new Set();
+  for (let file = left.pop(); file !== undefined; file = left.pop()) {
+    if (seen.has(file)) continue;
+    seen.add(file);
+    const text = readFileSync(file, "utf8");
+    for (const [, path] of text.matchAll(/(?:from|import\()\s*"(\.[^"]+)\.js"/g))
+      left.push(join(dirname(file), `${path}.d.ts`));
+    const to = join(dist, file.slice(compiled.length));
     mkdirSync(dirname(to), { recursive: true });
-    copyFileSync(from, to);
+    copyFileSync(file, to);
   }
+}
+
+/** Licences say that they go along with what they are for. */
+function writeNotices() {
+  const texts = [...bundled].sort().map(([name, folder]) => {
+    const { version, license } = JSON.parse(readFileSync(join(folder, "package.json"), "utf8"));
+    const file = readdirSync(folder).find((one) => /^licen[cs]e/i.test(one));
+    const text = file === undefined ? `Licence: ${license}` : readFileSync(join(folder, file), "utf8").trim();
+    return `${name} ${version}\n${"-".repeat(`${name} ${version}`.length)}\n\n${text}\n`;
+  });
+  const head = "What is bundled into this package, each with its licence.\n";
+  writeFileSync(join(dist, "THIRD-PARTY-NOTICES.txt"), [head, ...texts].join("\n\n"));
 }
 
 async function writeSchemas() {
@@ -99,7 +143,7 @@ async function writeSchemas() {
   const { listingSchema } = await load("config/listing-schema.js");
   const { reportSchema } = await load("testing/reports/json.js");
   const { sealSchema } = await load("config/seal-schema.js");
-  const { surveySchema } = await load("survey/reports/json.js");
+  const { surveySchema } = await load("survey/reports/json-schema.js");
   const { expectationsSchema } = await load("testing/format/schema.js");
   mkdirSync(join(dist, "schema"), { recursive: true });
   for (const [name, schema] of Object.entries({

@@ -1,6 +1,6 @@
 // Calls, synthesised: sweeps from one frequency to another, with an overtone and soft edges, as 16-bit mono WAV.
 
-export const RATE = 16_000;
+export const RATE = 11_025;
 
 /** A recording of a call, repeated until `seconds` are full. Notes are [from Hz, to Hz, seconds]; 0 Hz is a pause. */
 export function recordCall({ call, rough = false }, seconds) {

@@ -1,5 +1,5 @@
 import { existsSync } from "node:fs";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
 import { type AcceptedFailure, loadAcceptedFailures, makeBaseline } from "../testing/accepted.js";
 import type { Run } from "../testing/reports/run.js";

@@ -1,5 +1,5 @@
 import { extname, resolve } from "node:path";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { suggestName } from "../core/text/suggest.js";
 import type { Site } from "../site/site.js";
 import type { Asker } from "../testing/ask/ask.js";

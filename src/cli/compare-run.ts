@@ -2,7 +2,7 @@ import { stat } from "node:fs/promises";
 import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { findChanges } from "../lab/changes/find-changes.js";
 import { openSubject } from "../lab/engine/open-subject.js";
 import type { Subject } from "../lab/engine/subject.js";

@@ -1,8 +1,8 @@
 import { resolve } from "node:path";
 import { findConfigFile, loadConfigFile } from "../adapters/node.js";
+import type { MountConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
-import { SiteError } from "../config/problems.js";
-import type { MountConfig } from "../config/schema.js";
+import { SiteError } from "../config/site-error.js";
 
 /** The configuration that a command's arguments mean: a folder's, a file's, or that of the one file in this folder. */
 export async function chooseDefinition(

@@ -1,7 +1,7 @@
 import { access, mkdir, writeFile } from "node:fs/promises";
 import { dirname, relative, resolve } from "node:path";
 import { shorten } from "../config/config-file.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { openSite } from "../site/open.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer } from "../testing/ask/server.js";

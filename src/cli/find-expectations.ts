@@ -1,6 +1,6 @@
 import { readdir, stat } from "node:fs/promises";
 import { join } from "node:path";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { PACK_NAMES } from "../testing/packs/names.js";
 
 const NAME = /^(?:.+\.)?expectations\.(?:ya?ml|json)$/;

@@ -10,7 +10,7 @@ import {
   StartError,
   startServer,
 } from "../adapters/node.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { Command, CommanderError } from "commander";
 import { StartError } from "../adapters/node.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { addCheck } from "./check.js";
 import { addCompare } from "./compare.js";
 import { addDemo } from "./demo.js";

@@ -2,7 +2,7 @@ import { readFileSync } from "node:fs";
 import { mkdir, open, writeFile } from "node:fs/promises";
 import { dirname, resolve } from "node:path";
 import pc from "picocolors";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { reportHar } from "../testing/reports/har.js";
 import { reportHtml } from "../testing/reports/html.js";
 import { reportJson } from "../testing/reports/json.js";

@@ -1,5 +1,5 @@
 import { shorten } from "../config/config-file.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import type { Asker } from "../testing/ask/ask.js";
 import type { Case } from "../testing/case.js";
 import type { Run } from "../testing/reports/run.js";

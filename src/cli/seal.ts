@@ -1,7 +1,7 @@
 import { stat } from "node:fs/promises";
 import { type Command, Option } from "commander";
 import type { SiteDefinition } from "../config/define.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";

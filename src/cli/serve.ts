@@ -1,7 +1,7 @@
 import cluster from "node:cluster";
 import { stat } from "node:fs/promises";
 import { type Command, Option } from "commander";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { openSite } from "../site/open.js";
 import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";

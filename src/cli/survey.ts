@@ -1,6 +1,6 @@
 import { writeFile } from "node:fs/promises";
 import { type Command, Option } from "commander";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition, inArgumentsWords } from "./definition.js";
 import { openProgress } from "./progress.js";

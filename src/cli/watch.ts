@@ -1,5 +1,5 @@
 import { watch } from "chokidar";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { openTerminal } from "./terminal.js";
 
 /** Editors write a file in several steps; a run begins when nothing has changed for so long, in milliseconds. */

@@ -5,9 +5,9 @@ import type { Rules, RuleValues } from "../core/rules/rules.js";
 import type { FileSource } from "../core/source.js";
 import type { Said } from "./compiler.js";
 import type { Compilers } from "./compilers.js";
+import type { MountConfig, RulesConfig, SiteConfig } from "./config-types.js";
 import { KINDS } from "./kinds.js";
 import { isWithin, trimSlashes } from "./paths.js";
-import type { MountConfig, RulesConfig, SiteConfig } from "./schema.js";
 
 type RuleName = keyof RuleValues;
 

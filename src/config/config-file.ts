@@ -3,8 +3,9 @@ import { dirname, extname, join, relative, resolve } from "node:path";
 import { pathToFileURL } from "node:url";
 import { suggestName } from "../core/text/suggest.js";
 import type { SiteDefinition } from "./define.js";
-import { formatProblem, SiteError, validate } from "./problems.js";
+import { formatProblem, validate } from "./problems.js";
 import { fileSchema, siteSchema } from "./schema.js";
+import { SiteError } from "./site-error.js";
 
 const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config.${ext}`);
 

@@ -1,5 +1,7 @@
-import { formatProblem, SiteError, validate } from "./problems.js";
-import { type SiteConfig, siteSchema } from "./schema.js";
+import type { SiteConfig } from "./config-types.js";
+import { formatProblem, validate } from "./problems.js";
+import { siteSchema } from "./schema.js";
+import { SiteError } from "./site-error.js";
 
 /** A configuration that was found to be well-formed; `openSite` makes a site of it. */
 export interface SiteDefinition {

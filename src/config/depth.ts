@@ -1,4 +1,4 @@
-import { SiteError } from "./problems.js";
+import { SiteError } from "./site-error.js";
 
 /** Deeper than anything that a person or a browser writes. */
 const DEEPEST = 100;

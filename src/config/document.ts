@@ -1,7 +1,8 @@
 import { type Document, isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
 import type * as z from "zod";
 import { checkDepth } from "./depth.js";
-import { formatProblem, type Problem, SiteError, validate } from "./problems.js";
+import { formatProblem, type Problem, validate } from "./problems.js";
+import { SiteError } from "./site-error.js";
 
 /** A YAML or JSON text, understood, that still knows where each value stands. */
 export interface WrittenDocument {

@@ -1,4 +1,4 @@
-import type { RulesConfig } from "./schema.js";
+import type { RulesConfig } from "./config-types.js";
 
 export type Kind = "pages" | "app" | "archive";
 

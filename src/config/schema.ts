@@ -80,10 +80,13 @@ const mountKeys = {
 const AREAS = "Rules of their own for folders inside the mount.";
 const area = z.strictObject(inCode);
 
-const source = z.custom<FileSource>(
-  (value) => typeof value === "object" && value !== null && typeof (value as FileSource).open === "function",
-  { error: "a source of files: write memorySource({ … }), or use the key folder" },
-);
+const source = z
+  .custom<FileSource>(
+    (value) =>
+      typeof value === "object" && value !== null && typeof (value as FileSource).open === "function",
+    { error: "a source of files: write memorySource({ … }), or use the key folder" },
+  )
+  .meta({ typeName: "FileSource" });
 
 const typesFile = z
   .string()
@@ -93,10 +96,14 @@ const typesFile = z
     "A file of media types as systems have it, such as /etc/mime.types: a type and its extensions a line.",
   );
 
-const base = z.union([
-  z.string(),
-  z.custom<URL>((value) => Object.prototype.toString.call(value) === "[object URL]"),
-]);
+const base = z
+  .union([
+    z.string(),
+    z
+      .custom<URL>((value) => Object.prototype.toString.call(value) === "[object URL]")
+      .meta({ typeName: "URL" }),
+  ])
+  .describe("What relative folders start from: import.meta.url, or the absolute path of a folder.");
 
 const mountInFile = z.strictObject({
   ...mountKeys,
@@ -113,7 +120,7 @@ const mountInCode = z.strictObject({
     .describe(EARLIER),
   ...inCode,
   areas: z.record(folderPath, area).optional().describe(AREAS),
-  source: source.optional(),
+  source: source.optional().describe("Where the files come from, in place of a folder."),
 });
 
 /** The configuration as a file holds it. */
@@ -125,8 +132,8 @@ const refuse = z
   );
 
 export const fileSchema = z.strictObject({
-  $schema: z.string().optional(),
-  mounts: z.array(mountInFile).min(1),
+  $schema: z.string().optional().describe("Where an editor finds the schema of this file."),
+  mounts: z.array(mountInFile).min(1).describe("What is served, and where."),
   ...addressKeys,
   refuse,
   typesFile,
@@ -136,16 +143,9 @@ export const fileSchema = z.strictObject({
 /** The configuration in code: a file's, with `base` and ready-made sources besides. */
 export const siteSchema = z.strictObject({
   base: base.optional(),
-  mounts: z.array(mountInCode).min(1),
+  mounts: z.array(mountInCode).min(1).describe("What is served, and where."),
   ...addressKeys,
   refuse,
   typesFile,
   ...sharedInCode,
 });
-
-export type SiteConfig = z.input<typeof siteSchema>;
-export type MountConfig = SiteConfig["mounts"][number];
-export type EarlierConfig = NonNullable<MountConfig["earlierReleases"]>;
-export type AreaConfig = z.input<typeof area>;
-/** Any rules, said anywhere. */
-export type RulesConfig = AreaConfig;

@@ -1,6 +1,6 @@
+import type { EarlierConfig, MountConfig, SiteConfig } from "../config/config-types.js";
 import { parseDuration } from "../config/durations.js";
 import { compilePattern } from "../config/patterns.js";
-import type { EarlierConfig, MountConfig, SiteConfig } from "../config/schema.js";
 import type { Memory } from "../core/memory/memory.js";
 import { walkMount } from "../core/resolve/walk.js";
 import { type EarlierReleases, mayBeOfEarlier } from "../core/rules/earlier.js";

@@ -1,8 +1,8 @@
+import type { RulesConfig, SiteConfig } from "../config/config-types.js";
 import { KINDS } from "../config/kinds.js";
 import { isWithin, joinPath, trimSlashes } from "../config/paths.js";
 import type { Finding, InspectedPlace } from "../config/rule.js";
 import { RULE_NAMES, RULES } from "../config/rules.js";
-import type { RulesConfig, SiteConfig } from "../config/schema.js";
 import { lookAt } from "../core/resolve/look.js";
 import type { Mount } from "../core/rules/mount.js";
 

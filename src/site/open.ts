@@ -1,10 +1,10 @@
 import { compileMount, compileOutside } from "../config/compile.js";
 import { compileMoved } from "../config/compile-moved.js";
+import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import { findMovedProblems } from "../config/moved.js";
 import { trimSlashes } from "../config/paths.js";
-import { SiteError } from "../config/problems.js";
-import type { SiteConfig } from "../config/schema.js";
+import { SiteError } from "../config/site-error.js";
 import { WHOLE_RULES } from "../config/whole-rules.js";
 import { answerListing } from "../core/answer/listing-answer.js";
 import type { Pause } from "../core/listing/order.js";

@@ -1,4 +1,4 @@
-import type { MountConfig, SiteConfig } from "../config/schema.js";
+import type { MountConfig, SiteConfig } from "../config/config-types.js";
 import { KeptAnswers } from "../core/keep/kept-answers.js";
 import type { Keeping } from "../core/keep/respond-and-keep.js";
 import { parseTypesText } from "../core/media-types/text-format.js";

@@ -1,5 +1,5 @@
 import { readFile, rename, rm, writeFile } from "node:fs/promises";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { isAddressable } from "../core/request/target.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
 import type { SealedFolder } from "../sources/sealed/sealed-folder.js";

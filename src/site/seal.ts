@@ -1,5 +1,5 @@
 import { resolve } from "node:path";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import type { Pause } from "../core/listing/order.js";
 import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";

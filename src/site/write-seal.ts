@@ -1,5 +1,5 @@
+import type { SiteConfig } from "../config/config-types.js";
 import type { SiteDefinition } from "../config/define.js";
-import type { SiteConfig } from "../config/schema.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { compileSite } from "./open.js";
 import { saveSeal } from "./seal.js";

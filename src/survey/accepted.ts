@@ -1,8 +1,8 @@
 import { readFile } from "node:fs/promises";
-import * as z from "zod";
 import { parseWritten, validateWritten } from "../config/document.js";
 import { compilePattern } from "../config/patterns.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
+import { acceptedSchema } from "./accepted-schema.js";
 import type { Finding } from "./finding.js";
 
 /** Findings that are known and left as they are. */
@@ -12,20 +12,6 @@ export interface Accepted {
   readonly files: string;
   readonly reason: string;
 }
-
-export const acceptedSchema = z
-  .strictObject({
-    accept: z
-      .array(
-        z.strictObject({
-          code: z.string().describe("The finding's code, such as source-map"),
-          files: z.string().describe("The files it is about: a path from the mount's folder, or a pattern"),
-          reason: z.string().min(1).describe("Why it is left as it is"),
-        }),
-      )
-      .describe("Findings that are known and left as they are"),
-  })
-  .describe("What a survey leaves out");
 
 /** Reads a file of accepted findings (YAML or JSON). Rejects with a SiteError that says what is wrong, and where. */
 export async function loadAccepted(file: string): Promise<readonly Accepted[]> {

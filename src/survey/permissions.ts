@@ -1,7 +1,7 @@
 import { type Stats, statSync } from "node:fs";
 import { readFile, realpath } from "node:fs/promises";
 import { dirname, join } from "node:path";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
 
 /** Who will serve: a user with the groups that it is in. */

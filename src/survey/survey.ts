@@ -1,7 +1,7 @@
 import { resolve } from "node:path";
 import { fileURLToPath } from "node:url";
+import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
-import type { SiteConfig } from "../config/schema.js";
 import type { Picture } from "../core/media-types/picture.js";
 import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";

@@ -1,7 +1,7 @@
 import { readFile } from "node:fs/promises";
 import * as z from "zod";
 import { parseWritten, validateWritten } from "../config/document.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { type CaseResult, isBad } from "./run.js";
 
 /** A failure that is known and left as it is for now. */

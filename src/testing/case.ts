@@ -1,7 +1,7 @@
 import type { Question } from "./ask/ask.js";
 import type { Check, Difference } from "./checks/check.js";
 import type { FollowUp } from "./checks/follow-ups.js";
-import type { ONLY } from "./format/schema-case.js";
+import type { ONLY } from "./format/follow-up-written.js";
 
 /** One case, ready to run: a question, and what must hold of its answer. */
 export interface Case {

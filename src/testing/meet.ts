@@ -1,8 +1,10 @@
-import { formatProblem, SiteError, validate } from "../config/problems.js";
+import { formatProblem, validate } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import { type Difference, findDifferences, isKnown } from "./checks/check.js";
 import { compileExpectation } from "./checks/expectation.js";
 import { compileFurther } from "./checks/further.js";
-import { type Expectation, expectation as writtenExpectation } from "./format/schema-expectation.js";
+import type { Expectation } from "./format/expectation-types.js";
+import { expectation as writtenExpectation } from "./format/schema-expectation.js";
 import { type Answered, explainAnswered, toSeen } from "./probe.js";
 import { describeDifference, type FailureLine, formatFailure } from "./reports/failure.js";
 

@@ -1,5 +1,5 @@
+import type { MountConfig, SiteConfig } from "../config/config-types.js";
 import { defineSite } from "../config/define.js";
-import type { MountConfig, SiteConfig } from "../config/schema.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { openSite } from "../site/open.js";

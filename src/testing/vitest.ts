@@ -1,7 +1,7 @@
 import { expect } from "vitest";
 import { type Difference, findDifferences } from "./checks/check.js";
 import { checkMatch } from "./checks/field.js";
-import type { Expectation } from "./format/schema-expectation.js";
+import type { Expectation } from "./format/expectation-types.js";
 import { describeUnmet, findUnmet } from "./meet.js";
 import { type Answered, toSeen } from "./probe.js";
 

@@ -3,7 +3,7 @@ import type { Plugin, ResolvedConfig } from "vite";
 import { describeOutcome } from "../adapters/log/outcome.js";
 import { findConfigFile, loadConfigFile, type NodeHandler, nodeHandler } from "../adapters/node.js";
 import type { SiteDefinition } from "../config/define.js";
-import { SiteError } from "../config/problems.js";
+import { SiteError } from "../config/site-error.js";
 import type { Coding } from "../core/rules/codings.js";
 import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";

@@ -33,7 +33,8 @@ async function open(name: string): Promise<string> {
   page = await browser.context.newPage();
   said.length = 0;
   page.on("pageerror", ({ message }) => said.push(message));
-  page.on("console", (message) => message.type() === "error" && said.push(message.text()));
+  // A browser asks for an icon by itself.
+  page.on("console", (message) => message.type() === "error" && !message.location().url.endsWith("/favicon.ico") && said.push(message.text()));
   return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 }
 const heading = (): Promise<string | null> => page.locator("h1").textContent();

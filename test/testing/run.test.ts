@@ -14,7 +14,7 @@ import { z } from "zod";
 import type { Case } from "../../src/testing/case.js";
 import { compileExpectation } from "../../src/testing/checks/expectation.js";
 import { compileFollowUp } from "../../src/testing/checks/follow-ups.js";
-import type { FollowUpWritten } from "../../src/testing/format/schema-case.js";
+import type { FollowUpWritten } from "../../src/testing/format/follow-up-written.js";
 import type { Expectation } from "../../src/testing/format/schema-expectation.js";
 import { type Asker, askServer, askSite, runCases } from "../../src/testing/index.js";
 import { describeFailure, formatFailure } from "../../src/testing/reports/failure.js";

@@ -6,8 +6,10 @@ import { fileHandler, loadConfigFile, nodeHandler, type ResponseRecord, startSer
 import { webFileHandler, webHandler } from "../../src/adapters/web.js";
 import { addsUp, innermost, type Said } from "../../src/config/compiler.js";
 import { defineRule } from "../../src/config/rule.js";
+import type { siteSchema } from "../../src/config/schema.js";
 import { type Answer, defineSite, describeReason, type FileSource, memorySource, openSite, releasePlan, type Site, type SiteConfig } from "../../src/index.js";
-import { askSite, assertMeets, openProbe } from "../../src/testing/index.js";
+import type { expectationsSchema } from "../../src/testing/format/schema.js";
+import { askSite, assertMeets, type ExpectationsFile, openProbe } from "../../src/testing/index.js";
 
 const config: SiteConfig = {
   base: import.meta.url,
@@ -92,3 +94,9 @@ export const other = innermost({ default: false, compile });
 export const strange = defineRule({ ...said, ...innermost({ default: 1, compile: (n: number) => [String(n)] }) });
 // @ts-expect-error No explanation.
 export const silent = defineRule({ ...innermost({ default: [], compile }), description: "", scope: "site", schema });
+
+// The types that are written out for readers are those of the schemas: npm run docs writes them.
+type Same<A, B> = (<T>() => T extends A ? 1 : 2) extends <T>() => T extends B ? 1 : 2 ? true : never;
+type Plain<T> = T extends (infer I)[] ? Plain<I>[] : T extends (...args: never[]) => unknown ? T : T extends URL ? T : T extends object ? { [K in keyof T]: Plain<T[K]> } : T;
+export const configuration: Same<Plain<z.input<typeof siteSchema>>, Plain<SiteConfig>> = true;
+export const file: Same<Plain<z.output<typeof expectationsSchema>>, Plain<ExpectationsFile>> = true;

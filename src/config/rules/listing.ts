@@ -20,13 +20,23 @@ const fields = {
     .describe("Offer a field that filters by name, where scripts run (default true)."),
 };
 
-const render = z.custom<ListingRenderer>((value) => typeof value === "function", {
-  error: "a function that gets a listing and gives { mediaType, body }",
-});
+const render = z
+  .custom<ListingRenderer>((value) => typeof value === "function", {
+    error: "a function that gets a listing and gives { mediaType, body }",
+  })
+  .meta({ typeName: "ListingRenderer" });
 
 const schema = z.union([z.boolean(), z.strictObject(fields)]);
 
-const schemaInCode = z.union([z.boolean(), z.strictObject({ ...fields, render: render.optional() })]);
+const schemaInCode = z.union([
+  z.boolean(),
+  z.strictObject({
+    ...fields,
+    render: render
+      .optional()
+      .describe("Makes the listing in your own way: gets it, and gives { mediaType, body }."),
+  }),
+]);
 
 export const listing = defineRule({
   ...listingCompiler,

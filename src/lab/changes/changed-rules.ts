@@ -1,4 +1,4 @@
-import type { SiteConfig } from "../../config/schema.js";
+import type { SiteConfig } from "../../config/config-types.js";
 
 /** Rules whose effect on a file is known from its path alone. */
 const BY_PATH: ReadonlySet<string> = new Set([
@@ -49,7 +49,8 @@ function layersOf({ mounts, base, ...site }: SiteConfig): Layer[] | undefined {
   for (const { areas = {}, source, at = "/", folder, ...mount } of mounts) {
     if (source !== undefined || typeof mount.listing === "object") return undefined;
     layers.push({ name: `mount ${at} of ${folder?.replace(/^\.\/|\/+$/g, "")}`, keys: mount });
-    for (const [path, keys] of Object.entries(areas)) layers.push({ name: `area ${path}`, keys });
+    for (const [path, keys] of Object.entries(areas))
+      layers.push({ name: `area ${path}`, keys: { ...keys } });
   }
   return layers;
 }

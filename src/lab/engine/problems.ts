@@ -1,4 +1,4 @@
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import type { Position, TextProblem } from "../shapes.js";
 import { findWritten } from "./written.js";
 

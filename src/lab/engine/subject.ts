@@ -1,4 +1,4 @@
-import type { SiteConfig } from "../../config/schema.js";
+import type { SiteConfig } from "../../config/config-types.js";
 import type { CompiledSite } from "../../core/site.js";
 import type { Site } from "../../site/site.js";
 import type { Position } from "../shapes.js";

@@ -1,7 +1,7 @@
 import { readFile, stat } from "node:fs/promises";
 import { resolve } from "node:path";
 import { loadConfigFile } from "../../adapters/node.js";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { formatPath } from "../../core/request/target.js";
 import { openSite } from "../../site/open.js";
 import { listSeal, type SealedList } from "../../site/seal-file.js";

@@ -1,4 +1,3 @@
-import * as z from "zod";
 import type { Accepted } from "../accepted.js";
 import type { Finding } from "../finding.js";
 import type { Survey } from "../survey.js";
@@ -13,30 +12,6 @@ export interface JudgedSurvey extends Omit<Survey, "findings"> {
   /** What was accepted and does not occur any more. */
   readonly gone: readonly Accepted[];
 }
-
-const finding = z.strictObject({
-  code: z.string().describe("What kind of thing it is; explained in docs/survey.md"),
-  severity: z.enum(["severe", "warning", "advice"]),
-  address: z.string().describe("From the site's root, escaped"),
-  file: z.string().describe("From the mount's folder; empty for the folder itself"),
-  reason: z.string(),
-  fix: z.string().describe("A line of configuration or a command to copy, or what to do"),
-});
-
-export const surveySchema = z
-  .strictObject({
-    version: z.literal(1),
-    subject: z.string(),
-    files: z.int().min(0).describe("Files that visitors can reach"),
-    folders: z.int().min(0),
-    milliseconds: z.number(),
-    findings: z.array(finding).describe("The worst first"),
-    accepted: z.int().min(0).describe("Findings that were left out, since they are known"),
-    gone: z
-      .array(z.strictObject({ code: z.string(), files: z.string(), reason: z.string() }))
-      .describe("What was accepted and does not occur any more"),
-  })
-  .describe("What epistyle survey found");
 
 /** The survey for programs. */
 export function reportJson({

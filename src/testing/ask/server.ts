@@ -1,6 +1,6 @@
 import type { Agent, ClientRequest, IncomingMessage } from "node:http";
 import { formatDuration } from "../../config/durations.js";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import {
   type Asker,
   bodyLimit,

@@ -1,5 +1,5 @@
 import { resolve } from "node:path";
-import type { Expectation } from "../format/schema-expectation.js";
+import type { Expectation } from "../format/expectation-types.js";
 import { parseShortTime } from "../format/schema-texts.js";
 import { NO_FILE, THE_APPLICATION } from "./answerers.js";
 import { checkBody } from "./body-checks.js";

@@ -2,7 +2,7 @@ import { formatFieldName } from "../../core/fields/grammar.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Question, Reply } from "../ask/ask.js";
 import { mergeFields } from "../ask/ask.js";
-import type { FollowUpWritten } from "../format/schema-case.js";
+import type { FollowUpWritten } from "../format/follow-up-written.js";
 import { describeBody, describeFirstDifference, sameBytes } from "./body.js";
 import type { Check, Seen } from "./check.js";
 import { listCodings, readContent } from "./content.js";

@@ -1,5 +1,5 @@
 import { escapePath } from "../ask/ask.js";
-import type { Expectation } from "../format/schema-expectation.js";
+import type { Expectation } from "../format/expectation-types.js";
 import type { Seen } from "./check.js";
 import { type FollowUp, sameContent } from "./follow-ups.js";
 import { readRedirect, STEPS_AT_MOST } from "./redirects.js";

@@ -6,7 +6,7 @@ import { THE_APPLICATION } from "../checks/answerers.js";
 import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { kindOf } from "../discover/kind.js";
-import type { Expectation } from "../format/schema-expectation.js";
+import type { Expectation } from "../format/expectation-types.js";
 import type { Observed } from "./observed.js";
 
 /** Fields that stay the same from one build to the next, and that people rely on: kept as they are. */

@@ -2,12 +2,13 @@ import { readFile } from "node:fs/promises";
 import * as z from "zod";
 import { shorten } from "../../config/config-file.js";
 import { checkDepth } from "../../config/depth.js";
-import { formatProblem, SiteError, validate } from "../../config/problems.js";
+import { formatProblem, validate } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import { decideKind, extensionOf } from "../discover/kind.js";
-import type { FollowUpWritten } from "../format/schema-case.js";
+import type { FollowUpWritten } from "../format/follow-up-written.js";
 import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 import type { Observed } from "./observed.js";
 

@@ -1,5 +1,5 @@
 import type { Question, Reply } from "../ask/ask.js";
-import type { FollowUpWritten } from "../format/schema-case.js";
+import type { FollowUpWritten } from "../format/follow-up-written.js";
 
 /** The groups of a draft, in their order. */
 export const DRAFT_GROUPS = [

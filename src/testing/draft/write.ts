@@ -1,13 +1,13 @@
 import { Document, isMap, isSeq, type Node, visit, YAMLMap } from "yaml";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { isCompressible } from "../../core/media-types/media-type.js";
 import type { Asker, Question } from "../ask/ask.js";
 import { readMediaType } from "../checks/content.js";
 import { compileExpectation } from "../checks/expectation.js";
 import { compileFollowUp } from "../checks/follow-ups.js";
 import { kindOf } from "../discover/kind.js";
-import type { FollowUpWritten } from "../format/schema-case.js";
-import type { Expectation } from "../format/schema-expectation.js";
+import type { Expectation } from "../format/expectation-types.js";
+import type { FollowUpWritten } from "../format/follow-up-written.js";
 import { isBad, runCases } from "../run.js";
 import { describeObserved } from "./describe.js";
 import { DRAFT_GROUPS, type DraftGroup, type Observed } from "./observed.js";

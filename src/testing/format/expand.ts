@@ -1,6 +1,6 @@
 import { parseDuration } from "../../config/durations.js";
 import { compilePattern } from "../../config/patterns.js";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { foldName } from "../../core/text/fold-name.js";
 import type { Question } from "../ask/ask.js";
 import type { Case } from "../case.js";

@@ -2,10 +2,11 @@ import { readFile } from "node:fs/promises";
 import { dirname, resolve } from "node:path";
 import { shorten } from "../../config/config-file.js";
 import { parseWritten, validateWritten, type WrittenDocument } from "../../config/document.js";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { suggestName } from "../../core/text/suggest.js";
 import { IN_PROCESS_ADDRESS } from "../ask/ask.js";
-import { type ExpectationsFile, expectationsSchema } from "./schema.js";
+import type { ExpectationsFile } from "./expectation-types.js";
+import { expectationsSchema } from "./schema.js";
 import { substitute } from "./variables.js";
 
 /** An expectations file, read and found to be well-formed. */

@@ -1,4 +1,4 @@
-import type { Expectation } from "./schema-expectation.js";
+import type { Expectation } from "./expectation-types.js";
 
 type Keyed = Record<string, unknown>;
 

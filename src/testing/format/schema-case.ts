@@ -1,4 +1,5 @@
 import * as z from "zod";
+import { ONLY } from "./follow-up-written.js";
 import { expectation } from "./schema-expectation.js";
 import {
   duration,
@@ -90,8 +91,6 @@ const step = z.strictObject({
   capture: capture.optional().describe("Values of its answer for the steps after it."),
 });
 
-export const ONLY = ["in process", "over the network"] as const;
-
 const settings = {
   only: z.enum(ONLY).optional().describe("Where the case is asked; default both."),
   retries: z
@@ -155,7 +154,6 @@ export const group = z.strictObject({
   cases: z.array(testCase).min(1).describe("The cases of the group."),
 });
 
-export type FollowUpWritten = z.output<typeof followUp>;
 export type WrittenCase = z.output<typeof testCase>;
 export type WrittenGroup = z.output<typeof group>;
 export type WrittenRequest = z.output<typeof request>;

@@ -51,5 +51,4 @@ export const expectationsSchema = z
       });
   });
 
-export type ExpectationsFile = z.output<typeof expectationsSchema>;
 export type PackUse = z.output<typeof packUse>;

@@ -1,5 +1,5 @@
 import type { WrittenDocument } from "../../config/document.js";
-import { SiteError } from "../../config/problems.js";
+import { SiteError } from "../../config/site-error.js";
 import { suggestName } from "../../core/text/suggest.js";
 
 const USE = /\$(\$?)\{([^}]*)\}/g;
