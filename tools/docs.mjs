@@ -2,6 +2,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build, root, run } from "./setup.mjs";
+import { makeReference } from "./write-reference.mjs";
 import { makeTypes, writeTypes } from "./write-types.mjs";
 
 build();
@@ -22,3 +23,4 @@ const written = text.replace(
   (_, start, end) => start + formatRuleTable() + end,
 );
 writeFileSync(file, written);
+writeFileSync(join(root, "docs/reference.md"), await makeReference());

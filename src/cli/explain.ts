@@ -26,7 +26,7 @@ export function addExplain(program: Command): void {
         "Without --config and --folder it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
-    .option("--config <FILE>", "read the configuration from this file")
+    .option("-c, --config <FILE>", "read the configuration from this file")
     .option("--folder <DIR>", "explain for a folder served without a configuration")
     .option("--method <M>", "request method", "GET")
     .option(

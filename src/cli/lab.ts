@@ -12,13 +12,13 @@ export function addLab(program: Command): void {
         "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder whose files are looked at")
-    .option("--config <FILE>", "read the configuration from this file")
+    .option("-c, --config <FILE>", "read the configuration from this file")
     .option(
       "--expectations <FILE>",
       "the expectations file to write and run (expectations.yaml beside the configuration)",
     )
     .option("--edit", "let the page save the configuration and the expectations")
-    .option("--port <N>", "port of the page; 0 takes a free one", readPort, 0)
+    .option("-p, --port <N>", "port of the page; 0 takes a free one", readPort, 0)
     .option("--site-port <N>", "port of the site itself; 0 takes a free one", readPort, 0)
     .addHelpText(
       "after",

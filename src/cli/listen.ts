@@ -16,6 +16,7 @@ import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { parsePause } from "./check-options.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
+import { openBrowser } from "./open-browser.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
 import { parseWorkers } from "./workers.js";
@@ -38,6 +39,7 @@ export interface ListenOptions {
   /** In milliseconds, as all times of the command line. */
   readonly drain?: number;
   readonly grace?: number;
+  readonly open?: true;
 }
 
 /** The options that every command which listens has. */
@@ -49,11 +51,12 @@ export function addListenOptions(command: Command): Command {
         .env("HOST"),
     )
     .addOption(
-      new Option("--port <N>", "port to listen on; 0 takes a free one")
+      new Option("-p, --port <N>", "port to listen on; 0 takes a free one")
         .argParser(parsePort)
         .default(8080)
         .env("PORT"),
     )
+    .option("--open", "open the browser")
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
 }
 
@@ -156,6 +159,7 @@ export async function listen(
     printSite(people, site);
     announce?.(server, people);
     sayWhere(people, server, site);
+    if (options.open) openBrowser(addressOf(server, site), (text) => people.print(text));
     await beside?.(server, people);
   }
 

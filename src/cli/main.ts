@@ -1,19 +1,8 @@
-import { readFileSync } from "node:fs";
-import { Command, CommanderError } from "commander";
+import { CommanderError } from "commander";
 import { StartError } from "../adapters/node.js";
 import { SiteError } from "../config/site-error.js";
-import { addCheck } from "./check.js";
-import { addCompare } from "./compare.js";
-import { addDemo } from "./demo.js";
-import { addDraft } from "./draft.js";
-import { addExplain } from "./explain.js";
-import { addLab } from "./lab.js";
-import { addSeal } from "./seal.js";
-import { addServe } from "./serve.js";
-import { addSurvey } from "./survey.js";
-import { describeUsageError, speakPlainly } from "./usage.js";
-
-const { version } = JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8"));
+import { makeProgram } from "./program.js";
+import { describeUsageError } from "./usage.js";
 
 // A reader that goes away, as `head` does, ends the output and not the program.
 for (const stream of [process.stdout, process.stderr]) {
@@ -22,24 +11,7 @@ for (const stream of [process.stdout, process.stderr]) {
   });
 }
 
-const program = new Command("epistyle")
-  .description("Serves static files, and checks that every response is the one you expected.")
-  .version(version, "-V, --version", "print the version")
-  .addHelpText(
-    "after",
-    `
-Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it could not do its work.`,
-  );
-addServe(program);
-addExplain(program);
-addCheck(program);
-addDraft(program);
-addCompare(program);
-addSurvey(program);
-addSeal(program);
-addLab(program);
-addDemo(program);
-speakPlainly(program);
+const program = makeProgram();
 
 try {
   await program.parseAsync();

@@ -25,7 +25,7 @@ export function addSeal(program: Command): void {
         "epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder that is sealed")
-    .option("--config <FILE>", "seal the folders of this configuration")
+    .option("-c, --config <FILE>", "seal the folders of this configuration")
     .option("--out <FILE>", "write to this file; one that is there is replaced", "seal.jsonl")
     .addOption(
       new Option(

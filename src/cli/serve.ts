@@ -26,7 +26,7 @@ export function addServe(program: Command): void {
         "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder whose files are served")
-    .option("--config <FILE>", "read the configuration from this file")
+    .option("-c, --config <FILE>", "read the configuration from this file")
     .addOption(
       new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
     )

@@ -31,7 +31,7 @@ export function addSurvey(program: Command): void {
         ".mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder that will be served")
-    .option("--config <FILE>", "look at the folders of this configuration")
+    .option("-c, --config <FILE>", "look at the folders of this configuration")
     .addOption(
       new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
     )

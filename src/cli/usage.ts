@@ -1,5 +1,6 @@
 import type { Command, CommanderError, Option } from "commander";
 import { suggestName } from "../core/text/suggest.js";
+import { PACK_NAMES } from "../testing/packs/names.js";
 
 /** Gives a program and its commands our own words, for help and for what is written wrongly. */
 export function speakPlainly(program: Command): void {
@@ -32,6 +33,8 @@ export function describeUsageError({ code, message }: CommanderError, program: C
       return `${title}: found the option ${JSON.stringify(first)}; ${nearest(first, names, `its options are ${names.join(", ")}`)}.`;
     }
     case "commander.unknownCommand": {
+      if ((PACK_NAMES as readonly string[]).includes(first))
+        return `Found the command ${JSON.stringify(first)}; it is a pack: write epistyle check ${first}.`;
       const names = program.commands.map((one) => one.name());
       return `Found the command ${JSON.stringify(first)}; ${nearest(first, names, `the commands are ${names.join(", ")}`)}.`;
     }
@@ -42,7 +45,7 @@ export function describeUsageError({ code, message }: CommanderError, program: C
     case "commander.excessArguments":
       return `${title}: found more than it takes; write ${title} ${command.usage()}.`;
     case "commander.optionMissingArgument":
-      return `${first.split(" ")[0]}: found nothing behind it; write ${first}.`;
+      return `${longName(first)}: found nothing behind it; write ${first.replace(/^-\w, /, "")}.`;
     case "commander.invalidArgument": {
       const because = message.replace(/^.*? is invalid\. /s, "");
       const choices = /^Allowed choices are (.*)\.$/.exec(because)?.[1]?.split(", ");
@@ -51,7 +54,7 @@ export function describeUsageError({ code, message }: CommanderError, program: C
           ? because.replace(/\.$/, "").replace(/^[A-Z](?=[a-z ])/, (letter) => letter.toLowerCase())
           : nearest(second, choices, `write ${choices.slice(0, -1).join(", ")} or ${choices.at(-1)}`);
       const variable = / from env '(\w+)' is invalid/.exec(message)?.[1];
-      const where = variable === undefined ? first.split(" ")[0] : `${variable} of the environment`;
+      const where = variable === undefined ? longName(first) : `${variable} of the environment`;
       return `${where}: found ${JSON.stringify(second)}; ${wanted}.`;
     }
     default:
@@ -62,4 +65,9 @@ export function describeUsageError({ code, message }: CommanderError, program: C
 function nearest(found: string, names: readonly string[], otherwise: string): string {
   const near = suggestName(found, names);
   return near === undefined ? otherwise : `write ${JSON.stringify(near)}`;
+}
+
+/** The long name of an option, as its flags have it: `-p, --port <N>`. */
+function longName(flags: string): string {
+  return /--[\w-]+/.exec(flags)?.[0] ?? flags;
 }

@@ -1,5 +1,5 @@
 import { readdir, readFile, stat } from "node:fs/promises";
-import { dirname, extname, join, relative, resolve } from "node:path";
+import { basename, dirname, extname, join, relative, resolve } from "node:path";
 import { pathToFileURL } from "node:url";
 import { suggestName } from "../core/text/suggest.js";
 import type { SiteDefinition } from "./define.js";
@@ -7,6 +7,7 @@ import { formatProblem, validate } from "./problems.js";
 import { fileSchema, siteSchema } from "./schema.js";
 import { SiteError } from "./site-error.js";
 
+const ENDINGS = /^\.(?:ya?ml|json|[mc]?js|m?ts)$/;
 const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config.${ext}`);
 
 /**
@@ -17,13 +18,20 @@ export async function loadConfigFile(path: string): Promise<SiteDefinition> {
   const full = resolve(path);
   const file = shorten(full);
   const extension = extname(full);
-  if (!CONFIG_NAMES.some((name) => extname(name) === extension) && extension !== ".yml") {
+  if (!ENDINGS.test(extension)) {
+    const isFolder = (await stat(full).catch(() => undefined))?.isDirectory() === true;
     throw new SiteError([
-      `${file}: a configuration is a .yaml, .json, .js or .mjs file; give it one of these endings.`,
+      isFolder
+        ? `${file}: this is a folder; name the configuration file in it.`
+        : `${file}: a configuration is a .yaml, .json, .js, .mjs, .cjs, .ts or .mts file; give it one of these endings.`,
     ]);
   }
   const text = await readText(full, file);
-  if (extension === ".js" || extension === ".mjs") return loadModule(full, file);
+  if (/ts$/.test(extension) && !runsTypeScript())
+    throw new SiteError([
+      `${file}: this Node (${process.version}) does not run TypeScript, and 22.18 and later do; write it as .mjs.`,
+    ]);
+  if (/[jt]s$/.test(extension)) return loadModule(full, file);
   // Loaded when a file is read: most starts are in code.
   const { parseWritten, validateWritten } = await import("./document.js");
   const { $schema: _, ...config } = validateWritten(parseWritten(text, file), fileSchema);
@@ -73,8 +81,15 @@ async function loadModule(full: string, file: string): Promise<SiteDefinition> {
   try {
     module = await import(`${pathToFileURL(full).href}?changed=${mtimeMs}`);
   } catch (error) {
-    const { message } = error as Error;
-    throw new SiteError([`${file}: the module could not be loaded: ${message}`]);
+    const { message, stack = "" } = error as Error;
+    // What cannot be parsed has its line at the beginning of the stack, and what throws has it further down.
+    const lines = [...stack.matchAll(/file:\/\/\S*?\/([^/\s?]+)(?:\?\S*?)?:(\d+)/g)];
+    const line = lines.find(([, name]) => name === basename(full))?.[2];
+    const at = line === undefined ? file : `${file}:${line}`;
+    const hint = /module is not defined/.test(message)
+      ? " Write export default { … } in place of module.exports, or name the file .cjs."
+      : "";
+    throw new SiteError([`${at}: the module could not be loaded: ${message.replace(/\.?$/, ".")}${hint}`]);
   }
   if (module.default === undefined) {
     throw new SiteError([
@@ -93,4 +108,10 @@ async function loadModule(full: string, file: string): Promise<SiteDefinition> {
 export function shorten(full: string): string {
   const short = relative(process.cwd(), full);
   return short.startsWith("..") && short.split("/").length > 3 ? full : short;
+}
+
+// Node 22.18 and later take the types out by themselves; not every Node was built so.
+function runsTypeScript(): boolean {
+  const { typescript } = process.features as { typescript?: unknown };
+  return typescript !== undefined && typescript !== false;
 }

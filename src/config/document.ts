@@ -23,7 +23,7 @@ export function parseWritten(text: string, file: string): WrittenDocument {
   // The others mostly follow from the first.
   const [fault] = document.errors;
   if (fault !== undefined)
-    throw new SiteError([`${file}:${position(fault.pos[0])}: ${describeFault(fault.message)}`]);
+    throw new SiteError([`${file}:${position(fault.pos[0])}: ${describeFault(fault)}`]);
   return {
     file,
     value: readValue(document, file),
@@ -42,7 +42,12 @@ function readValue(document: Document, file: string): unknown {
   let value: unknown;
   try {
     value = document.toJS({ maxAliasCount: ALIASES_AT_MOST });
-  } catch {
+  } catch (error) {
+    const [, alias] = /Unresolved alias[^:]*: (\S+)/.exec((error as Error).message) ?? [];
+    if (alias !== undefined)
+      throw new SiteError([
+        `${file}: found *${alias} without quotes, which YAML takes for an alias; put patterns in quotes: "*${alias}".`,
+      ]);
     throw new SiteError([
       `${file}: its aliases stand for more than ${ALIASES_AT_MOST} values each; write the values out.`,
     ]);
@@ -53,7 +58,23 @@ function readValue(document: Document, file: string): unknown {
 
 const ALIASES_AT_MOST = 100;
 
-function describeFault(message: string): string {
+/** What is wrong with a text that is no YAML, by the parser's code. */
+const FAULTS: Readonly<Record<string, string>> = {
+  TAB_AS_INDENT: "found a tab; YAML is indented with blanks: write two blanks for each step",
+  MISSING_CHAR:
+    "something is missing here: a closing bracket or quote, the blank behind a colon, or the dash of a list's entry",
+  BAD_INDENT:
+    "the line is indented otherwise than those it belongs to, or a bracket is not closed: indent it as the line above",
+  DUPLICATE_KEY: "the key stands here twice; write it once",
+  UNEXPECTED_TOKEN: "this does not belong here; put texts with special characters in quotes",
+  MULTIPLE_DOCS: "a second document begins here; a file has one: take the line --- out",
+  BLOCK_AS_IMPLICIT_KEY: "a nested value begins on the line of its key; begin it on a line of its own",
+  MULTILINE_IMPLICIT_KEY: "a key has a line break in it; close the quote or the bracket of the line before",
+};
+
+function describeFault({ code, message }: { readonly code: string; readonly message: string }): string {
+  const own = FAULTS[code];
+  if (own !== undefined && !/call stack/.test(message)) return `${own}.`;
   return /call stack/.test(message)
     ? "values are nested too deeply; write them out flat."
     : message.replace(/\.?$/, ".");

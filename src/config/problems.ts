@@ -61,9 +61,9 @@ function toProblems(
     case "invalid_type":
       if (issue.expected === "string" && Object.prototype.toString.call(value) === "[object URL]")
         return [problem("a path is a text: write fileURLToPath(url), from node:url", "a URL")];
-      if (value === undefined) return [problem(`${describeType(issue.expected)} is needed here`, "nothing")];
-      if (issue.expected === "array" && typeof value === "string") return [problem(describeList(value))];
-      return [problem(`${describeType(issue.expected)} is needed here`)];
+      if (value === undefined)
+        return [problem(describeWanted(issue.expected, value, schema, path), "nothing")];
+      return [problem(describeWanted(issue.expected, value, schema, path))];
     case "invalid_value":
       return [problem(`write ${listChoices(issue.values, typeof value === "string" ? value : "")}`)];
     case "too_small":
@@ -77,7 +77,24 @@ function toProblems(
         aboutKey: true,
       }));
     case "invalid_union":
-      if (typeof value === "string" && wantsList(issue.errors)) return [problem(describeList(value))];
+      if (typeof value === "string" && wantsList(issue.errors)) {
+        const words = choicesOf(issue.errors);
+        const isList = nodesAt(schema, path).some((node) => node.safeParse([value]).success);
+        return words.length > 0 && !isList
+          ? [problem(`write ${listChoices(words, value)}`)]
+          : [problem(describeWanted("array", value, schema, path))];
+      }
+      if (isOfNoForm(issue.errors)) {
+        const mayBeTrue = issue.errors
+          .flat()
+          .some(
+            ({ code, ...one }) => code === "invalid_type" && "expected" in one && one.expected === "boolean",
+          );
+        if (mayBeTrue && SWITCHES[String(value)] !== undefined)
+          return [problem(`write ${SWITCHES[String(value)]}`)];
+        const example = exampleAt(schema, path);
+        if (example !== undefined) return [problem(`write ${example}`)];
+      }
       return chooseBranch(issue.errors).flatMap((inner) => toProblems(inner, path, schema, root));
     default:
       return [problem(issue.message)];
@@ -89,7 +106,54 @@ function describeTooSmall({ origin, minimum }: { origin: string; minimum: number
   return origin === "string" ? "a text that is not empty is needed" : `write ${minimum} or more`;
 }
 
-const describeList = (text: string): string => `a list is needed here: write [${JSON.stringify(text)}]`;
+/** How a file that says nothing yet begins. */
+const BEGINNING = "mounts: [{ folder: ./public }] (a configuration) or version: 1 (expectations)";
+/** Words that mean on and off elsewhere, and are texts in YAML 1.2. */
+const SWITCHES: Readonly<Record<string, string>> = { yes: "true", on: "true", no: "false", off: "false" };
+
+/** What kind of value is needed, and what to write: what was written, in a list, where that is right; or an example. */
+function describeWanted(
+  expected: string,
+  value: unknown,
+  schema: z.ZodType,
+  path: readonly PropertyKey[],
+): string {
+  if (path.length === 0) return `${describeType(expected)} is needed here: begin with ${BEGINNING}`;
+  if (expected === "boolean" && SWITCHES[String(value)] !== undefined)
+    return `write ${SWITCHES[String(value)]}`;
+  const needed = `${describeType(expected)} is needed here`;
+  const example = exampleAt(schema, path);
+  const isPlain = ["string", "number"].includes(typeof value);
+  if (
+    expected === "array" &&
+    isPlain &&
+    nodesAt(schema, path).some((node) => node.safeParse([value]).success)
+  )
+    return `${needed}: write [${JSON.stringify(value)}]`;
+  return example === undefined ? needed : `${needed}: write ${example}`;
+}
+
+// The words that a key may have, where lists are possible, too.
+function choicesOf(branches: readonly (readonly Issue[])[]): unknown[] {
+  return branches
+    .flat()
+    .flatMap((one) => (one.code === "invalid_value" && one.path.length === 0 ? one.values : []));
+}
+
+// A value that is of none of the forms that a key may have.
+function isOfNoForm(branches: readonly (readonly Issue[])[]): boolean {
+  return branches
+    .flat()
+    .every(({ code, path }) => path.length === 0 && (code === "invalid_type" || code === "invalid_value"));
+}
+
+/** An example for the key at a path, as it is written in YAML. */
+function exampleAt(schema: z.ZodType, path: readonly PropertyKey[]): string | undefined {
+  const example = nodesAt(schema, path)
+    .map((node) => node.meta()?.example)
+    .find((one) => typeof one === "string");
+  return example === undefined ? undefined : `${String(path.at(-1))}: ${example}`;
+}
 
 // A text was written where a list belongs, and no branch has a word to say of a text.
 function wantsList(branches: readonly (readonly Issue[])[]): boolean {
@@ -116,7 +180,8 @@ function scoreBranch(issues: readonly Issue[]): number {
 }
 
 function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly string[]): Problem {
-  const near = suggestName(key, allowed);
+  const word = OTHER_WORDS[key.toLowerCase().replace(/[-_]/g, "")];
+  const near = word !== undefined && allowed.includes(word) ? word : suggestName(key, allowed);
   return {
     where: formatKeyPath(path),
     path: [...path, key],
@@ -128,6 +193,50 @@ function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly
     aboutKey: true,
   };
 }
+
+/** Words that people bring along for what has another name here. */
+const OTHER_WORDS: Readonly<Record<string, string>> = {
+  cache: "caching",
+  cachecontrol: "caching",
+  compress: "codings",
+  compression: "codings",
+  cors: "crossOrigin",
+  csp: "protect",
+  default: "defaultDocuments",
+  deny: "withheld",
+  dir: "folder",
+  directory: "folder",
+  errors: "errorPages",
+  etag: "validators",
+  etags: "validators",
+  exclude: "withheld",
+  expires: "caching",
+  extensions: "impliedExtensions",
+  fallback: "appShell",
+  gzip: "codings",
+  hidden: "withheld",
+  ignore: "withheld",
+  index: "defaultDocuments",
+  indexes: "listing",
+  lifetime: "caching",
+  maxage: "caching",
+  mime: "mediaTypes",
+  mimetypes: "mediaTypes",
+  notfound: "errorPages",
+  path: "folder",
+  prefix: "at",
+  public: "folder",
+  redirects: "moved",
+  root: "folder",
+  route: "at",
+  security: "protect",
+  spa: "appShell",
+  static: "folder",
+  symlinks: "links",
+  ttl: "caching",
+  types: "mediaTypes",
+  url: "at",
+};
 
 function listChoices(values: readonly unknown[], found: string): string {
   const near = suggestName(
@@ -152,7 +261,7 @@ function describeType(expected: string): string {
 
 /** How a value looks to the person who wrote it, cut to a length that fits in a sentence. */
 function formatValue(value: unknown): string {
-  if (value === undefined) return "nothing";
+  if (value === undefined || value === null) return "nothing";
   if (typeof value === "function") return "a function";
   const text = JSON.stringify(value) ?? String(value);
   return text.length > 60 ? `${text.slice(0, 57)}...` : text;
@@ -165,10 +274,16 @@ function valueAt(root: unknown, path: readonly PropertyKey[]): unknown {
   );
 }
 
-/** The keys a schema allows at a path. */
-function keysAt(schema: z.ZodType, path: readonly PropertyKey[]): string[] {
+/** What a schema has at a path: several where it has several forms. */
+function nodesAt(schema: z.ZodType, path: readonly PropertyKey[]): z.ZodType[] {
   let nodes: z.ZodType[] = [schema];
   for (const key of path) nodes = nodes.flatMap((node) => step(node, key));
+  return nodes;
+}
+
+/** The keys a schema allows at a path. */
+function keysAt(schema: z.ZodType, path: readonly PropertyKey[]): string[] {
+  const nodes = nodesAt(schema, path);
   return [...new Set(nodes.flatMap(unwrap).flatMap((node) => Object.keys(shapeOf(node))))];
 }
 

@@ -21,6 +21,8 @@ export interface InspectedPlace {
 interface RuleParts<Scope extends "site" | "mount", InFile extends z.ZodType, Compiled> {
   /** A sentence for editors and the documentation: what the rule does. */
   readonly description: string;
+  /** A value as it may stand behind the key in YAML, for messages and the documentation. */
+  readonly example: string;
   /** "site": may be said once for all mounts, too. */
   readonly scope: Scope;
   /** The value as a configuration file holds it. */

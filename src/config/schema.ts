@@ -15,7 +15,10 @@ function keysOf(names: readonly RuleName[], form: "schema" | "schemaInCode"): Re
   return Object.fromEntries(
     names.map((name) => {
       const rule = RULES[name];
-      return [name, (rule[form] as z.ZodType).optional().describe(rule.description)];
+      return [
+        name,
+        (rule[form] as z.ZodType).optional().meta({ description: rule.description, example: rule.example }),
+      ];
     }),
   );
 }
@@ -105,6 +108,8 @@ const base = z
   ])
   .describe("What relative folders start from: import.meta.url, or the absolute path of a folder.");
 
+const MOUNTS = { description: "What is served, and where.", example: "[{ folder: ./public }]" };
+
 const mountInFile = z.strictObject({
   ...mountKeys,
   earlierReleases: earlierInFile,
@@ -133,7 +138,7 @@ const refuse = z
 
 export const fileSchema = z.strictObject({
   $schema: z.string().optional().describe("Where an editor finds the schema of this file."),
-  mounts: z.array(mountInFile).min(1).describe("What is served, and where."),
+  mounts: z.array(mountInFile).min(1).meta(MOUNTS),
   ...addressKeys,
   refuse,
   typesFile,
@@ -143,7 +148,7 @@ export const fileSchema = z.strictObject({
 /** The configuration in code: a file's, with `base` and ready-made sources besides. */
 export const siteSchema = z.strictObject({
   base: base.optional(),
-  mounts: z.array(mountInCode).min(1).describe("What is served, and where."),
+  mounts: z.array(mountInCode).min(1).meta(MOUNTS),
   ...addressKeys,
   refuse,
   typesFile,

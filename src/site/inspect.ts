@@ -4,6 +4,7 @@ import { isWithin, joinPath, trimSlashes } from "../config/paths.js";
 import type { Finding, InspectedPlace } from "../config/rule.js";
 import { RULE_NAMES, RULES } from "../config/rules.js";
 import { lookAt } from "../core/resolve/look.js";
+import { readNames } from "../core/resolve/read-directory.js";
 import type { Mount } from "../core/rules/mount.js";
 
 /** Looks for rules that can never match, and for folders and documents that are named but not there. */
@@ -22,6 +23,10 @@ export async function inspectSite(config: SiteConfig, mounts: readonly Mount[]):
       else findings.push(warn(useless));
     }
     findings.push(...(await inspectHiding(mounts, mount, where)));
+    if (written.folder !== undefined && (await readNames(mount, ""))?.length === 0)
+      findings.push(
+        warn(`${where}: the folder ${mount.source.name} is empty; build it, or put files into it.`),
+      );
   }
   for (const mount of mounts) {
     for (const name of RULE_NAMES) findings.push(...((await RULES[name].inspectMount?.(mount)) ?? []));

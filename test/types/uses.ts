@@ -80,7 +80,7 @@ export async function mistakes(site: Site): Promise<void> {
 
 const schema = z.array(z.string());
 const explain = (names: readonly string[]): string => names.join();
-const said = { description: "", scope: "site", schema, explain } as const;
+const said = { description: "", example: "[]", scope: "site", schema, explain } as const;
 const compile = (names: string[]): string[] => names;
 // A rule says all of itself: its default among it.
 export const whole = defineRule({ ...said, ...innermost({ default: [], compile }) });
@@ -93,7 +93,7 @@ export const other = innermost({ default: false, compile });
 // @ts-expect-error A compiler of other values than the schema's.
 export const strange = defineRule({ ...said, ...innermost({ default: 1, compile: (n: number) => [String(n)] }) });
 // @ts-expect-error No explanation.
-export const silent = defineRule({ ...innermost({ default: [], compile }), description: "", scope: "site", schema });
+export const silent = defineRule({ ...innermost({ default: [], compile }), description: "", example: "[]", scope: "site", schema });
 
 // The types that are written out for readers are those of the schemas: npm run docs writes them.
 type Same<A, B> = (<T>() => T extends A ? 1 : 2) extends <T>() => T extends B ? 1 : 2 ? true : never;

@@ -35,6 +35,7 @@ const schema = z.union([
 export const appShell = defineRule({
   ...appShellCompiler,
   description: "The document that answers a navigation which no file answers.",
+  example: "{ file: /index.html, except: [/api] }",
   scope: "mount",
   schema,
   explain(shell) {

@@ -43,6 +43,7 @@ export const caching = defineRule({
   ...cachingCompiler,
   description:
     "How long copies are fresh; the first rule that matches decides, and with none they are revalidated.",
+  example: "[{ files: fingerprinted, policy: immutable }]",
   scope: "mount",
   schema,
   explain: (rules) =>

@@ -13,6 +13,7 @@ const schema = name;
 export const charset = defineRule({
   ...charsetCompiler,
   description: 'Charset named for text that does not say its own (default utf-8); "" names none at all.',
+  example: "iso-8859-1",
   scope: "site",
   schema,
   explain: (value) => value,

@@ -14,6 +14,7 @@ const schema = z.strictObject({
 export const codings = defineRule({
   ...codingsCompiler,
   description: "Content codings that are offered.",
+  example: "{ prebuilt: [br, gzip] }",
   scope: "site",
   schema,
   defaultInWords: "`{ compress: true }`",

@@ -16,6 +16,7 @@ const schema = z
 export const crossOrigin = defineRule({
   ...crossOriginCompiler,
   description: "Which other origins may read the files.",
+  example: "[https://maps.larkholm.example]",
   scope: "site",
   schema,
   explain: (rule) => [rule?.allowed ?? []].flat().join(", "),

@@ -16,6 +16,7 @@ const schema = z.array(fileName);
 export const defaultDocuments = defineRule({
   ...defaultDocumentsCompiler,
   description: "Names tried in a directory, in order.",
+  example: "[index.html, home.html]",
   scope: "site",
   schema,
   explain: (names) => names.join(", "),

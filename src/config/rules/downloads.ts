@@ -13,6 +13,7 @@ const schema = z.array(z.union([pattern, z.strictObject({ files, saveAs: saveNam
 export const downloads = defineRule({
   ...downloadsCompiler,
   description: "Files that the browser saves and does not show.",
+  example: '["*.csv", { files: report.pdf, saveAs: Season.pdf }]',
   scope: "mount",
   schema,
   explain: (rules) => rules.map(({ files: shown }) => shown).join("; "),

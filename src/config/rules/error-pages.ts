@@ -14,6 +14,7 @@ const schema = z.record(errorStatus, documentPath);
 export const errorPages = defineRule({
   ...errorPagesCompiler,
   description: "Documents by the status they are sent with; without one for 410, that for 404.",
+  example: "{ 404: /404.html }",
   scope: "mount",
   schema,
   explain: (pages) => [...pages].map(([status, path]) => `${status}: /${path}`).join(", "),

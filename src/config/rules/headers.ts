@@ -49,6 +49,7 @@ const schema = z.array(z.strictObject({ files, set: z.record(fieldName, fieldVal
 export const headers = defineRule({
   ...headersCompiler,
   description: "Header fields of your own; all rules that match are used.",
+  example: '[{ files: "*.html", set: { X-Season: spring } }]',
   scope: "mount",
   schema,
   explain: (rules) =>

@@ -15,6 +15,7 @@ const schema = z.record(extension, mediaType);
 export const mediaTypes = defineRule({
   ...mediaTypesCompiler,
   description: "Media types by extension, before the built-in table; an area adds to what encloses it.",
+  example: "{ .glb: model/gltf-binary }",
   scope: "site",
   schema,
   defaultInWords: "the built-in table",

@@ -18,6 +18,7 @@ export const noVarySearch = defineRule({
   ...noVarySearchCompiler,
   description:
     "Queries that mean nothing to a file, so that caches need no copy for each (No-Vary-Search): true for all parameters, a list of those, or all except some.",
+  example: "[utm_source]",
   scope: "site",
   schema,
   explain: (fields) => fields?.get("No-Vary-Search") ?? "",

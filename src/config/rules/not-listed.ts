@@ -11,6 +11,7 @@ export const notListed = defineRule({
   ...notListedCompiler,
   description:
     "Patterns of files that listings leave out; they are still served. What must not be seen is withheld.",
+  example: '["*.map"]',
   scope: "site",
   schema,
   explain: ({ patterns }) => patterns.join(", "),

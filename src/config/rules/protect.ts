@@ -99,6 +99,7 @@ export const protect = defineRule({
   ...protectCompiler,
   description:
     "Protective fields of documents: a content security policy that is made of each page, framing, referrer, permissions; isolation and transport security on request.",
+  example: "{ allow: { connect-src: [https://api.larkholm.example] } }",
   scope: "site",
   schema,
   explain: (rules) => rules?.summary ?? "",

@@ -8,6 +8,7 @@ export const validators = defineRule({
   ...validatorsCompiler,
   description:
     "What entity tags are made of. automatic: the digest of the bytes up to 1 MiB, size and times above; content: always the digest; metadata: always size and times.",
+  example: "content",
   scope: "site",
   schema,
   explain: (value) => value,

@@ -8,6 +8,7 @@ const schema = z.array(pattern);
 export const withheld = defineRule({
   ...withheldCompiler,
   description: "Patterns of files that are never served; an area adds to what encloses it.",
+  example: '["*.bak", drafts/]',
   scope: "site",
   schema,
   defaultInWords: "names with a leading dot",

@@ -9,7 +9,7 @@ export interface Reason {
 }
 
 /** Each code with its sentence for the developer; `…` stands where the subject goes. Visitors never see these. */
-const SENTENCES = {
+export const SENTENCES = {
   "exact-file": "the file of that name",
   "default-document": "the default document of the directory",
   "implied-extension": "the name with the implied extension …",

@@ -219,6 +219,31 @@ const shape = {
     .describe("The parts of a multipart/byteranges body, in their order."),
 };
 
+/** Each key as it may be written in YAML, for messages and the documentation. */
+export const EXAMPLES: Readonly<Record<string, string>> = {
+  status: "200",
+  redirect: "/guide/",
+  leadsTo: "/guide/",
+  answeredBy: "/guide/index.html",
+  mediaType: "text/html",
+  charset: "utf-8",
+  coding: "[br, gzip]",
+  caching: "[fresh for at least 1 year, immutable]",
+  headers: "{ X-Content-Type-Options: nosniff }",
+  cookies: "{ session: { httpOnly: true } }",
+  httpVersion: '"1.1"',
+  firstByte: "{ atMost: 200ms }",
+  body: "{ contains: Larkholm }",
+  parts: "[{ length: 100 }]",
+  except: "[caching]",
+};
+
+// Told once for each key of the shape.
+for (const [name, schema] of Object.entries(shape)) {
+  const { description = "" } = schema;
+  z.globalRegistry.add(schema, { description, example: EXAMPLES[name] });
+}
+
 export const expectation = z.strictObject({
   ...shape,
   except: oneOrMore(
