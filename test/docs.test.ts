@@ -57,6 +57,26 @@ function runShell(line: string, cwd: string): Promise<{ status: number; out: str
   });
 }
 
+test("the reference and the types are what the code says: npm run docs writes them", async () => {
+  const tools: string[] = ["../tools/write-reference.mjs", "../tools/write-types.mjs"];
+  const [{ makeReference }, { makeTypes }] = (await Promise.all(tools.map((path) => import(/* @vite-ignore */ path)))) as [{ makeReference(): Promise<string> }, { makeTypes(): Promise<Record<string, string>> }];
+  expect(await makeReference()).toBe(readFileSync("docs/reference.md", "utf8"));
+  const bare = (text: string): string => text.replace(/[\s|(),;]/g, "");
+  for (const [file, text] of Object.entries(await makeTypes())) expect(bare(readFileSync(file, "utf8")), file).toBe(bare(text));
+});
+
+test("every command of the page for troubles is one that there is, with its options", () => {
+  const text = readFileSync("docs/troubleshooting.md", "utf8");
+  const commands = [...text.matchAll(/`(npx epistyle [^`]+)`/g)].map(([, command]) => command!);
+  expect(commands.length).toBeGreaterThanOrEqual(20);
+  const program = readFileSync("docs/reference.md", "utf8");
+  for (const command of commands) {
+    const [, , name] = command.split(" ");
+    for (const [option] of command.matchAll(/ --[\w-]+/g)) expect(program, command).toContain(`${option!.trim()}`);
+    expect(program, command).toContain(`### epistyle ${name}`);
+  }
+});
+
 test("the table of rules is what the rules say of themselves: npm run docs writes it", () => {
   expect(readFileSync("docs/choosing-a-file.md", "utf8")).toContain(`-->\n${formatRuleTable()}\n<!-- end of table -->`);
 });
@@ -126,8 +146,31 @@ describe("examples of the docs", () => {
     expect(out.match(/Listening on/g)).toHaveLength(4);
   }, 90_000);
 
-  // The README's first is run by tools/check-package.mjs, from the packed tarball.
-  test.each(inLanguage("js").filter(({ title }) => title !== "README.md, example 2"))("$title runs, and prints what it says", ({ text }) => {
+  // Those with a server are asked for their front page, in a folder that has one. The README's first is run by tools/check-package.mjs, too.
+  const servers = inLanguage("js").filter(({ title, text }) => /^(?:README|recipes)\.md/.test(title) && /\bconst server = /.test(text));
+  test.each(servers)("$title answers", ({ title, text }) => {
+    const folder = join(EXAMPLES, "recipes");
+    mkdirSync(join(folder, "public"), { recursive: true });
+    mkdirSync(join(folder, "tls"), { recursive: true });
+    for (const name of ["index.html", "404.html"]) writeFileSync(join(folder, "public", name), "<h1>Larkholm</h1>");
+    const pem = readFileSync("test/fixtures/self-signed.pem");
+    for (const name of ["cert.pem", "key.pem"]) writeFileSync(join(folder, "tls", name), pem);
+    const file = join(folder, `${title.replaceAll(/\W+/g, "-")}.mjs`);
+    writeFileSync(
+      file,
+      `${text.replaceAll("8080", "0")}
+if (server.address?.() === null) await new Promise((done) => server.once("listening", done));
+const answer = await fetch(server.url ?? \`http://127.0.0.1:\${server.address().port}/\`);
+console.log(answer.status, await answer.text());
+process.exit(0);
+`,
+    );
+    const printed = execFileSync(process.execPath, [file], { cwd: folder, encoding: "utf8", timeout: 10_000, env: { ...process.env, NODE_TLS_REJECT_UNAUTHORIZED: "0", NODE_NO_WARNINGS: "1" } });
+    expect(printed).toMatch(/isSignedIn/.test(text) ? /^401/m : /^200 <h1>/m);
+  });
+
+  const others = inLanguage("js").filter((one) => !servers.includes(one));
+  test.each(others)("$title runs, and prints what it says", ({ text }) => {
     const file = writeExample("example.mjs", text);
     const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 10_000 });
     for (const [, said] of text.matchAll(/\/\/ prints: (.*)/g)) expect(printed).toContain(said);

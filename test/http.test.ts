@@ -304,7 +304,7 @@ describe("as a Fetch handler", () => {
     expect([response.status, await response.text()]).toEqual([status, body]);
   });
 
-  test("what is not the site's business is nothing", async () => {
+  test("what is not the site's is nothing", async () => {
     expect(await handle(new Request("http://x.test/nope"))).toBeUndefined();
     expect(await handle(new Request("http://x.test/", { method: "POST", body: "x" }))).toBeUndefined();
     expect((await webHandler(site, { mayPass: false })(new Request("http://x.test/nope")))?.status).toBe(404);

@@ -124,7 +124,7 @@ describe("what the start says", () => {
 
   test.each<[string, Partial<SiteConfig>, string]>([
     ["no slash before", { moved: { "old.html": "/a" } }, 'moved["old.html"]: found "old.html"; an address starts with a slash: write "/old.html".'],
-    ["a pattern", { moved: { "/old/*": "/a/" } }, 'an address has no pattern: for a folder and all that lies below it, write "/old/".'],
+    ["a pattern", { moved: { "/old/*": "/a/" } }, 'an address has no pattern: for a folder and everything below it, write "/old/".'],
     ["a query", { gone: ["/a?b"] }, 'gone[0]: found "/a?b"; an address is told apart by its path alone: write "/a".'],
     ["dots", { gone: ["/a/../b"] }, "an address is a plain path, without dot segments"],
     ["a host without a scheme", { moved: { "/a": "shop.larkholm.example/a" } }, 'an address of another site has its scheme: write "https://shop.larkholm.example/a".'],

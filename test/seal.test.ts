@@ -202,7 +202,7 @@ describe("a seal file that cannot be used", () => {
   test("is not there, or is a folder; one that cannot be written; an option that there is not", async () => {
     await expect(openSite(config("site"), { seal: at("none.jsonl") })).rejects.toThrow("there is no such seal file; write it with epistyle seal.");
     await expect(openSite(config("site"), { seal: at("site") })).rejects.toThrow("this is a folder; write the folder to serve before --seal.");
-    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(/^The seal file .* cannot be written \(ENOENT\); name a file in a folder of yours\.$/);
+    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(/^The seal file .* cannot be written \(ENOENT\); name a file in a folder that you can write to\.$/);
     await expect(openSite(config("site"), { sael: true } as never)).rejects.toThrow(/sael/);
   });
 });

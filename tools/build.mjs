@@ -13,6 +13,7 @@ import {
 import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
 import { rolldown } from "rolldown";
+import { parse } from "yaml";
 import { root, run } from "./setup.mjs";
 
 const compiled = join(root, ".cache/build");
@@ -154,9 +155,18 @@ async function writeSchemas() {
     seal: sealSchema,
     survey: surveySchema,
   })) {
-    const json = toJSONSchema(schema, { io: "input", target: "draft-7" });
+    const json = toJSONSchema(schema, { io: "input", target: "draft-7", override: plainKeywords });
     writeFileSync(join(dist, "schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);
   }
+}
+
+/** Keywords that validators know: an example is a value, and a pattern or what is needed comes from what the schema says of itself. */
+function plainKeywords({ jsonSchema }) {
+  const { example, needs } = jsonSchema;
+  if (example !== undefined) jsonSchema.examples = [parse(example)];
+  if (needs !== undefined) jsonSchema.required = [...(jsonSchema.required ?? []), ...needs];
+  if (jsonSchema.format === "starts_with") delete jsonSchema.format;
+  for (const own of ["example", "needs", "typeName"]) delete jsonSchema[own];
 }
 
 /** What was built of a module that is gone would still be found, and imported by mistake. */

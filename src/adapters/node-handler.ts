@@ -39,7 +39,7 @@ export interface ResponseRecord {
 }
 
 export interface NodeHandlerOptions extends AnnotateOptions {
-  /** Called once for each answer, when it was handed over or its client has gone. */
+  /** Called once for each answer, when it was handed over or its client disconnected. */
   readonly onResponse?: (record: ResponseRecord) => void;
   /**
    * Which proxies stand before the server: how many, or their addresses and networks. What they say of the client (`Forwarded`, RFC 7239,
@@ -58,7 +58,7 @@ export type NodeHandler = (
 
 /**
  * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it
- * passes on what is not the site's business. Errors while answering end the response; they never reach the caller. Throws a
+ * passes on what is not the site's. Errors while answering end the response; they never reach the caller. Throws a
  * TypeError for what is no site, and for an option that there is not.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {

@@ -12,7 +12,7 @@ export interface WebHandlerOptions {
   readonly stalledAfterSeconds?: number;
 }
 
-/** Undefined stands for what is not the site's business. */
+/** Undefined stands for what is not the site's. */
 export type WebHandler = (request: Request) => Promise<Response | undefined>;
 
 /** Carries out what a site plans: a Request in, a Response out. */

@@ -53,7 +53,7 @@ export function addCheck(program: Command): void {
       "let the pack of that name send POST, PUT, DELETE and PATCH to a server that is not on this machine",
     )
     .option("--strict", "fail what packs only advise, such as compression")
-    .option("--insecure-tls", "take a certificate that nobody vouches for")
+    .option("--insecure-tls", "accept an untrusted certificate")
     .addOption(
       new Option(
         "--report <FORM[=FILE]>",

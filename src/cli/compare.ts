@@ -34,7 +34,7 @@ export function addCompare(program: Command): void {
         .choices(["difference", "lost", "never"])
         .default("difference"),
     )
-    .option("--insecure-tls", "take a certificate that nobody vouches for")
+    .option("--insecure-tls", "accept an untrusted certificate")
     .addOption(new Option("--report <FORM>", "how it is told").choices(["pretty", "json"]).default("pretty"))
     .addHelpText(
       "after",

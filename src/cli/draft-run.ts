@@ -43,7 +43,7 @@ export async function runDraft(options: DraftOptions): Promise<void> {
   } catch (error) {
     const { code, message } = error as NodeJS.ErrnoException;
     throw new SiteError([
-      `--out: ${out} cannot be written (${code ?? message}); name a file in a folder of yours.`,
+      `--out: ${out} cannot be written (${code ?? message}); name a file in a folder that you can write to.`,
     ]);
   }
   process.stdout.write(`${out} is written. Run it with: ${sayCommand(options)}\n`);

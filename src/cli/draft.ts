@@ -21,7 +21,7 @@ export function addDraft(program: Command): void {
       collectHeader,
     )
     .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (10s when left out)", parseTime)
-    .option("--insecure-tls", "take a certificate that nobody vouches for")
+    .option("--insecure-tls", "accept an untrusted certificate")
     .option("--out <FILE>", "write to this file, which must not exist yet; otherwise to standard output")
     .addHelpText(
       "after",

@@ -76,7 +76,7 @@ async function prepareFile(file: string, option: string): Promise<void> {
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     throw new SiteError([
-      `${option}: ${file} cannot be written (${code}); name a file in a folder of yours.`,
+      `${option}: ${file} cannot be written (${code}); name a file in a folder that you can write to.`,
     ]);
   }
 }

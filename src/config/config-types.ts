@@ -272,7 +272,7 @@ export interface SiteConfig extends SharedRules {
   /** What relative folders start from: import.meta.url, or the absolute path of a folder. */
   base?: string | URL | undefined;
   mounts: MountConfig[];
-  /** Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with all that lies below it. A file that is there answers before. */
+  /** Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. A file that is there answers before. */
   moved?:
     | Record<
         string,
@@ -287,7 +287,7 @@ export interface SiteConfig extends SharedRules {
           }
       >
     | undefined;
-  /** Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with all that lies below it. */
+  /** Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with everything below it. */
   gone?: string[] | undefined;
   /** Stops the start where a quick look finds what nobody may reach: keys, secrets, a project's own folder */
   refuse?: "severe" | undefined;

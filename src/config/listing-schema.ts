@@ -19,7 +19,7 @@ export const listingSchema = z.strictObject({
       size: z.int().min(0).optional().describe("Bytes; of files only."),
       modified: z.iso.datetime().optional(),
       mediaType: z.string().optional().describe("Of files only."),
-      href: z.string().optional().describe("Relative address; missing where nothing can be had."),
+      href: z.string().optional().describe("Relative address; missing where there is nothing to open."),
       digest: z
         .string()
         .optional()

@@ -13,7 +13,7 @@ function findProblem(address: string): string | undefined {
   if (!address.startsWith("/"))
     return `an address starts with a slash: write "/${address.replace(/^https?:\/\/[^/]*\/?/i, "")}"`;
   if (address.includes("*"))
-    return `an address has no pattern: for a folder and all that lies below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
+    return `an address has no pattern: for a folder and everything below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
   if (/[?#]/.test(address))
     return `an address is told apart by its path alone: write "${address.replace(/[?#].*$/s, "")}"`;
   const parsed = readAddress(address);
@@ -64,13 +64,13 @@ export const addressKeys = {
     .record(oldAddress, movedTo)
     .optional()
     .describe(
-      "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with all that lies below it. A file that is there answers before.",
+      "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. A file that is there answers before.",
     ),
   gone: z
     .array(oldAddress)
     .optional()
     .describe(
-      "Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with all that lies below it.",
+      "Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with everything below it.",
     ),
 };
 

@@ -40,7 +40,10 @@ const prefix = z
     else if (/\/\/|\/\.{1,2}(\/|$)/.test(at))
       reject(payload, 'a prefix has no empty or dot segments: write it as "/docs"');
   })
-  .describe('URL prefix, such as "/docs"; "/" is the whole site.');
+  .meta({
+    description: 'URL prefix, such as "/docs"; "/" is the whole site.',
+    pattern: "^/(?!.*//)(?!.*/\\.{1,2}(?:/|$))[^?#%*\\\\]*$",
+  });
 
 const earlierPattern = z.strictObject({
   folders: z
@@ -110,12 +113,14 @@ const base = z
 
 const MOUNTS = { description: "What is served, and where.", example: "[{ folder: ./public }]" };
 
-const mountInFile = z.strictObject({
-  ...mountKeys,
-  earlierReleases: earlierInFile,
-  ...inFile,
-  areas: z.record(folderPath, z.strictObject(inFile)).optional().describe(AREAS),
-});
+const mountInFile = z
+  .strictObject({
+    ...mountKeys,
+    earlierReleases: earlierInFile,
+    ...inFile,
+    areas: z.record(folderPath, z.strictObject(inFile)).optional().describe(AREAS),
+  })
+  .meta({ needs: ["folder"] });
 
 const mountInCode = z.strictObject({
   ...mountKeys,

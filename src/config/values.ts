@@ -28,7 +28,11 @@ export const duration = z
     if (parseDuration(payload.value) === undefined)
       reject(payload, 'a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"');
   })
-  .describe("A duration: 90s, 10m, 1h30m, 7d, 2w, 1y, or a number of seconds.");
+  .meta({
+    description: "A duration: 90s, 10m, 1h30m, 7d, 2w, 1y, or a number of seconds.",
+    // For editors: what the check above takes.
+    pattern: "^\\s*(?:\\d+|(?=\\d)(?:\\d+y)?(?:\\d+w)?(?:\\d+d)?(?:\\d+h)?(?:\\d+m)?(?:\\d+s)?)\\s*$",
+  });
 
 /** A file of the mount, by its path from the mount's folder. */
 export const documentPath = z
@@ -44,19 +48,28 @@ export const documentPath = z
       );
     }
   })
-  .describe("Path of a file from the mount's folder, such as /404.html.");
+  .meta({
+    description: "Path of a file from the mount's folder, such as /404.html.",
+    pattern: "^(?!.*(?:^|/)\\.{1,2}(?:/|$))(?!.*//)[^\\\\\\0]*[^/\\\\\\0]$",
+  });
 
 /** A folder of the mount, by its path from the mount's folder. */
-export const folderPath = z.string().check((payload) => {
-  const path = payload.value;
-  if (!path.startsWith("/")) reject(payload, `an area's path starts with a slash: write "/${path}"`);
-  else if (/[?#*\\\0]|\/\/|\/\.{1,2}(\/|$)/.test(path))
-    reject(payload, 'an area is a folder of the mount, not a pattern: write it as "/records"');
-});
+export const folderPath = z
+  .string()
+  .check((payload) => {
+    const path = payload.value;
+    if (!path.startsWith("/")) reject(payload, `an area's path starts with a slash: write "/${path}"`);
+    else if (/[?#*\\\0]|\/\/|\/\.{1,2}(\/|$)/.test(path))
+      reject(payload, 'an area is a folder of the mount, not a pattern: write it as "/records"');
+  })
+  .meta({ pattern: "^/(?!.*//)[^?#*\\\\]*$" });
 
 /** A file extension with its dot. */
-export const extension = z.string().check((payload) => {
-  const text = payload.value;
-  if (!/^\.[^/\\\0.\s]+(\.[^/\\\0.\s]+)*$/.test(text))
-    reject(payload, `an extension begins with its dot: write ".${text.replace(/^[.*]+/, "") || "html"}"`);
-});
+export const extension = z
+  .string()
+  .check((payload) => {
+    const text = payload.value;
+    if (!/^\.[^/\\\0.\s]+(\.[^/\\\0.\s]+)*$/.test(text))
+      reject(payload, `an extension begins with its dot: write ".${text.replace(/^[.*]+/, "") || "html"}"`);
+  })
+  .meta({ pattern: "^(?:\\.[^/\\\\.\\s]+)+$" });

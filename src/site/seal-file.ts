@@ -52,7 +52,7 @@ export async function writeSealFile(path: string, mounts: readonly SealedMount[]
   } catch (error) {
     await rm(part, { force: true }).catch(() => {});
     throw new SiteError([
-      `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder of yours.`,
+      `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that you can write to.`,
     ]);
   }
 }

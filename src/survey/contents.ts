@@ -154,7 +154,7 @@ function checkCharset(context: SurveyContext, { file, mediaType, start }: ReadFi
     context.report(
       "charset-differs",
       file,
-      "UTF-8 is said of it, and its bytes are not: letters such as ö show as something else.",
+      "It is declared as UTF-8, and its bytes are something else: letters such as ö look wrong.",
       `iconv -f WINDOWS-1252 -t UTF-8 -o '${file.path}.utf8' '${file.path}'`,
     );
   }

@@ -51,7 +51,7 @@ test.each<[Error, string]>([
   [fails({ code: "ENOTFOUND" }), "the host name larkholm.invalid is not known"],
   [fails({ code: "EAI_AGAIN" }), "the host name larkholm.invalid is not known"],
   [fails({ code: "CERT_HAS_EXPIRED" }), "https://larkholm.invalid is not trusted: its certificate has expired; --insecure-tls takes it all the same"],
-  [fails({ code: "UNABLE_TO_VERIFY_LEAF_SIGNATURE" }), "https://larkholm.invalid is not trusted: its certificate comes without the one that vouches for it; --insecure-tls takes it all the same"],
+  [fails({ code: "UNABLE_TO_VERIFY_LEAF_SIGNATURE" }), "https://larkholm.invalid is not trusted: the certificate that signed its own is missing; --insecure-tls takes it all the same"],
   [fails({ code: "ERR_TLS_CERT_ALTNAME_INVALID" }), "https://larkholm.invalid is not trusted: its certificate is for another name; --insecure-tls takes it all the same"],
   [fails({ name: "TimeoutError" }), "no answer within 2 seconds"],
   [fails({ code: "SOME_TIMEOUT" }), "the platform's words"],

@@ -141,7 +141,7 @@ describe("check", () => {
     ["a name that no case has", ["good.yaml", "--only", "owl"], '--only: found "owl", which no case has in its name or group.\n'],
     ["a report that is none", ["good.yaml", "--report", "xml"], /found "xml"; a report is one of pretty, tap, junit, json, html, sarif, with =FILE behind it/],
     ["two reports to standard output", ["good.yaml", "--report", "tap", "--report", "json"], /found "json"; standard output takes one report; write the other to a file/],
-    ["a report that cannot be written", ["good.yaml", "--report", "tap=public"], "--report: public cannot be written (EISDIR); name a file in a folder of yours.\n"],
+    ["a report that cannot be written", ["good.yaml", "--report", "tap=public"], "--report: public cannot be written (EISDIR); name a file in a folder that you can write to.\n"],
     ["a variable that is none", ["good.yaml", "--set", "page"], /found "page"; a variable is written name=value, such as prefix=\/explorer/],
     ["a time that is none", ["good.yaml", "--timeout", "soon"], /found "soon"; a time is a number of seconds, or written as 10s or 2m/],
     ["a path that is none", ["head", "--path", "guide"], /found "guide"; a path starts with a slash and has no blanks/],

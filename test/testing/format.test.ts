@@ -116,7 +116,7 @@ cases:
 describe("what is wrong in a file is said with file, line and column", () => {
   const one = (rest: string): string => `version: 1\ncases:\n  - ${rest}\n`;
   test.each<[string, string, string]>([
-    ["not YAML", "version: 1\ncases: [\n", "e.yaml:3:1: Flow sequence in block collection must be sufficiently indented"],
+    ["not YAML", "version: 1\ncases: [\n", "e.yaml:3:1: the line is indented otherwise than those it belongs to, or a bracket is not closed"],
     ["another version", "version: 2\ncases: [{ request: /, expect: { status: 200 } }]", "e.yaml:1:10: version: found 2; write 1."],
     ["nothing to run", "version: 1\n", "e.yaml:1:1: cases: found nothing; cases, groups or packs are needed"],
     ["a misspelt key", one("request: GET /\n    expct: {}"), 'e.yaml:4:5: cases[0]: found the key "expct"; write "expect".'],

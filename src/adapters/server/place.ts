@@ -1,10 +1,16 @@
 import { lstat, unlink } from "node:fs/promises";
 import type { Server } from "node:net";
 import { connect } from "node:net";
+import { shortenStack } from "../../config/short-stack.js";
 
 /** The server could not start. The message says what was found and what to do. */
 export class StartError extends Error {
   override readonly name = "StartError";
+
+  constructor(message: string) {
+    super(message);
+    shortenStack(this);
+  }
 }
 
 /** Where a server listens. */

@@ -16,10 +16,7 @@ const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>
   412: ["Precondition Failed", "What is here has changed since it was last looked at."],
   416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
   500: ["Internal Server Error", "Something here is broken. It is not your doing; please try again later."],
-  503: [
-    "Service Unavailable",
-    "There is more to do than can be done right now. Please try again in a moment.",
-  ],
+  503: ["Service Unavailable", "The server is busy. Please try again in a moment."],
 };
 
 /** The style sheet of every built-in page: the beam, and what hangs from it. */

@@ -6,7 +6,7 @@ export type Destination =
   | { readonly kind: "here"; readonly path: string; readonly slash: boolean; readonly rest: string }
   | { readonly kind: "elsewhere"; readonly url: string };
 
-/** One old address, or a folder with all that lies below it. */
+/** One old address, or a folder with everything below it. */
 interface OldAddress {
   /** As the configuration names it: `moved["/notes/"]`. */
   readonly label: string;

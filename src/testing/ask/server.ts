@@ -177,7 +177,7 @@ const TLS_CAUSES: Readonly<Record<string, string>> = {
   CERT_HAS_EXPIRED: "its certificate has expired",
   DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
   SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by itself",
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "its certificate comes without the one that vouches for it",
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "the certificate that signed its own is missing",
   ERR_TLS_CERT_ALTNAME_INVALID: "its certificate is for another name",
 };
 

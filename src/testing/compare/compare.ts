@@ -111,10 +111,7 @@ function explainWholePrefixes(comparisons: readonly Comparison[]): Comparison[] 
       const isAll = group.every((one) => missing.includes(one) || one.refused);
       if (missing.length < 3 || !isAll) continue;
       for (const one of missing)
-        reasons.set(
-          one,
-          `nothing under ${prefix} is to be had ${lacks}: not deployed, or under another prefix`,
-        );
+        reasons.set(one, `nothing under ${prefix} is deployed ${lacks}, or it has another prefix`);
     }
   }
   return comparisons.map((one) => (reasons.has(one) ? { ...one, reasons: [reasons.get(one)!] } : one));

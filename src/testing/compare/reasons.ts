@@ -51,7 +51,7 @@ const refused: Guess = (_, { status }) => {
   for (const side of SIDES) {
     const code = status?.[side];
     if (code === 401 || code === 407)
-      return `${side} wants to know who asks (${code}); give --header 'Authorization: …'`;
+      return `${side} asks for credentials (${code}); give --header 'Authorization: …'`;
     if (code === 429 || code === 503)
       return `${side} is busy or limits how often it is asked (${code}); ask fewer at a time with --concurrency 1`;
     if (code === 403)

@@ -82,14 +82,14 @@ function lookAtText(one: Sampled): Case[] {
     ),
     withFollowUps(
       put(
-        "for who takes gzip only",
+        "for a client that takes only gzip",
         "gzip",
         [checkStatus([200]), onlyKnown("gzip"), same],
         "RFC 9110 §12.5.3",
       ),
       [askForPart],
     ),
-    put("for who takes no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
+    put("for a client that takes no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
     ...askByWeight(one),
     ...lookAtTag(one),
   ];

@@ -51,7 +51,7 @@ function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
 function lookAt(one: Sampled): Case[] {
   const offer = asAdvice(
     makeCase(
-      `${one.path}, says that parts can be had`,
+      `${one.path}, says that parts can be asked for`,
       one.question,
       checkField("Accept-Ranges", "bytes"),
       "RFC 9110 §14.3: players look for it before they seek",
