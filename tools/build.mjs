@@ -12,6 +12,7 @@ import {
 } from "node:fs";
 import { isBuiltin } from "node:module";
 import { dirname, join } from "node:path";
+import { transform } from "esbuild";
 import { rolldown } from "rolldown";
 import { parse } from "yaml";
 import { root, run } from "./setup.mjs";
@@ -38,6 +39,18 @@ const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal
 
 /** The packages that are bundled, by name: the folder of each. */
 const bundled = new Map();
+/** Comments stay with the sources and the types; what is not ours goes in without its blanks, too. Its licences stand apart. */
+const smaller = {
+  name: "smaller",
+  async transform(code, id) {
+    if (!/\.[cm]?js$/.test(id)) return undefined;
+    // What is looked through for what is not used keeps its form: it gets smaller by that.
+    const minifyWhitespace = /\/node_modules\/(?!zod\/)/.test(id);
+    const { code: less } = await transform(code, { minifyWhitespace, legalComments: "none" });
+    return { code: less, map: null };
+  },
+};
+
 /** Takes note of each package that goes into a bundle. */
 const noteLicences = {
   name: "licences",
@@ -68,7 +81,7 @@ async function bundle() {
     // The package says so of what it publishes, and not of what it is bundled from.
     treeshake: { moduleSideEffects: (id) => /\/(?:cli\/|testing\/vitest\.js$)/.test(id) },
     external: (id) => isBuiltin(id) || OF_THE_PROJECT.test(id),
-    plugins: [noteLicences],
+    plugins: [noteLicences, smaller],
     logLevel: "warn",
   });
   await build.write({
@@ -87,6 +100,7 @@ async function bundleForBrowsers() {
     },
     platform: "browser",
     plugins: [
+      smaller,
       {
         name: "without-node",
         resolveId(id) {
@@ -155,8 +169,13 @@ async function writeSchemas() {
     seal: sealSchema,
     survey: surveySchema,
   })) {
-    const json = toJSONSchema(schema, { io: "input", target: "draft-7", override: plainKeywords });
-    writeFileSync(join(dist, "schema", `${name}.json`), `${JSON.stringify(json, null, 2)}\n`);
+    const json = toJSONSchema(schema, {
+      io: "input",
+      target: "draft-7",
+      override: plainKeywords,
+      reused: "ref",
+    });
+    writeFileSync(join(dist, "schema", `${name}.json`), `${JSON.stringify(json)}\n`);
   }
 }
 

@@ -1,6 +1,14 @@
 // Packs the package, installs the tarball in an empty project, and uses it there as the README says.
 import { execFileSync, spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
+import {
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { root } from "./setup.mjs";
@@ -15,7 +23,10 @@ const fail = (message) => {
 let server;
 try {
   const [{ filename }] = JSON.parse(
-    execFileSync("npm", ["pack", "--json", "--pack-destination", folder], { cwd: root, encoding: "utf8" }),
+    execFileSync("npm", ["pack", "--json", "--ignore-scripts", "--pack-destination", folder], {
+      cwd: root,
+      encoding: "utf8",
+    }),
   );
   writeFileSync(
     join(folder, "package.json"),
@@ -81,6 +92,39 @@ export const all = [nodeHandler(site), webHandler(site), askSite(site, "memory")
     "node",
     "types.ts",
   );
+  // An older way to find modules, which many projects still have: the types of subpaths are found there, too.
+  writeFileSync(
+    join(folder, "older.ts"),
+    'import type { Site } from "epistyle";\nimport { nodeHandler } from "epistyle/node";\nexport const handler = (site: Site) => nodeHandler(site);\n',
+  );
+  inProject(
+    process.execPath,
+    tsc,
+    "--noEmit",
+    "--strict",
+    "--target",
+    "es2022",
+    "--module",
+    "esnext",
+    "--moduleResolution",
+    "bundler",
+    "--typeRoots",
+    types,
+    "--types",
+    "node",
+    "older.ts",
+  );
+  const [installed] = [
+    readdirSync(join(folder, "node_modules")).filter((name) => !name.startsWith(".") && name !== "vitest"),
+  ];
+  if (installed.join() !== "epistyle") fail(`More is installed than the package: ${installed.join(", ")}.`);
+  // From CommonJS, as older projects are written.
+  writeFileSync(
+    join(folder, "common.cjs"),
+    'const { openSite } = require("epistyle");\nconsole.log(typeof openSite);\n',
+  );
+  if (inProject(process.execPath, "--no-warnings", "common.cjs").trim() !== "function")
+    fail("require does not work.");
   const demo = join("node_modules", "epistyle", "demo", "expectations.yaml");
   const report = inProject(join("node_modules", ".bin", "epistyle"), "check", demo);
   if (!report.includes("All passed")) fail(report);

@@ -40,7 +40,7 @@ try {
       ),
     );
   const memory = (body) =>
-    median(() => Number(script(`${body} gc?.(); console.log(process.memoryUsage().rss);`)));
+    median(() => Number(script(`${body} globalThis.gc?.(); console.log(process.memoryUsage().rss);`)));
   const bare = memory("");
   const serving = memory(
     `import { memorySource, openSite } from "epistyle"; import { startServer } from "epistyle/node";

@@ -1,5 +1,6 @@
 // npm run verify: everything that has to hold, from nothing installed to a packed package in use.
-import { readFileSync, rmSync } from "node:fs";
+// npm run verify -- --node 24: the tests alone, under another Node, which the registry's package for this platform brings.
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build, installChromium, installPackages, installTestPartners, root, run } from "./setup.mjs";
 
@@ -10,6 +11,25 @@ step("Install");
 installPackages();
 installChromium();
 installTestPartners();
+
+const other = /--node (\d+)/.exec(process.argv.slice(2).join(" "))?.[1];
+if (other !== undefined) {
+  step(`The tests under Node ${other}`);
+  build();
+  const program = installNode(other);
+  run(program, ["--version"]);
+  run(program, [
+    "node_modules/vitest/vitest.mjs",
+    "run",
+    "--maxWorkers=2",
+    "--reporter=dot",
+    "--project",
+    "unit",
+    "--project",
+    "browser",
+  ]);
+  process.exit(0);
+}
 
 step("Types and build");
 rmSync(join(root, "dist"), { recursive: true, force: true });
@@ -37,6 +57,19 @@ node("tools/check-demo.mjs");
 
 step("The package, packed and used in an empty project");
 node("tools/check-package.mjs");
+
+/** Another Node, in a folder of its own. */
+function installNode(major) {
+  const folder = join(root, ".cache", `node-${major}`);
+  const name = `node-${process.platform}-${process.arch}`;
+  const program = join(folder, "node_modules", name, "bin/node");
+  if (!existsSync(program)) {
+    mkdirSync(folder, { recursive: true });
+    writeFileSync(join(folder, "package.json"), "{}");
+    run("npm", ["install", "--no-audit", "--no-fund", "--no-save", "--prefix", folder, `${name}@${major}`]);
+  }
+  return program;
+}
 
 const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, "utf8"));
 console.log(`\nverify: ${numPassedTests} passed, ${numFailedTests} failed`);

@@ -2,10 +2,8 @@ import { readFileSync } from "node:fs";
 import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse } from "yaml";
-import { z } from "zod";
 import { parseWritten } from "../../src/config/document.js";
 import { openSite, type ServedEntry } from "../../src/index.js";
-import { expectationsSchema } from "../../src/testing/format/schema.js";
 import { expandCases, loadExpectations, makeTemporaryTree, type TemporaryTree } from "../../src/testing/index.js";
 import { openMemory } from "../helpers.js";
 
@@ -156,7 +154,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
 });
 
 test.each(["demo/expectations.yaml", "examples/observatory/guide.expectations.yaml", "examples/observatory/explorer.expectations.yaml"])("%s is right by the published schema, and a misspelt key is not", (file) => {
-  const validateSchema = new Ajv({ allowUnionTypes: true }).compile(z.toJSONSchema(expectationsSchema, { io: "input", target: "draft-7" }));
+  const validateSchema = new Ajv({ allowUnionTypes: true }).compile(JSON.parse(readFileSync("dist/schema/expectations.json", "utf8")));
   const value = parse(readFileSync(file, "utf8"));
   expect([validateSchema(value), validateSchema.errors]).toEqual([true, null]);
   expect(validateSchema({ ...value, grups: [] })).toBe(false);
