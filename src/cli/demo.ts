@@ -20,7 +20,8 @@ export function addDemo(program: Command): void {
       .command("demo")
       .summary("serve the demo site, the Larkholm Bird Observatory")
       .description(
-        "Serves the demo site that comes with the package: the field guide of a made-up bird observatory.",
+        "Serves the demo site that comes with the package: the field guide of a made-up bird observatory, and its archive. " +
+          "In a copy of the repository, npm run demo serves an application and an API beside them.",
       ),
   ).action(async (options: ListenOptions) => {
     const site = await openSite(await loadConfigFile(CONFIG));

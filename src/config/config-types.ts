@@ -4,15 +4,15 @@ import type { FileSource } from "../core/source.js";
 
 /** Rules, as a mount or one of its areas says them. */
 export interface AreaConfig {
-  /** Patterns of files that are never served; an area adds to what encloses it. Default: names with a leading dot. */
+  /** Files that are never served, as patterns. An area adds its own to those of the mount. Default: names with a leading dot. */
   withheld?: string[] | undefined;
-  /** Names tried in a directory, in order. Default: ["index.html"]. */
+  /** Names to try in a folder, in order. Default: ["index.html"]. */
   defaultDocuments?: string[] | undefined;
-  /** Extensions tried when a name alone finds no file. Default: []. */
+  /** Extensions to try when a name alone finds no file. Default: []. */
   impliedExtensions?: string[] | undefined;
-  /** What a file's own name is answered with where a shorter address leads to it (/about.html and /about, /guide/index.html and /guide/): answer with the file, or redirect to the shorter address. Default: "answer". */
+  /** How to answer a file's full name when a shorter address finds it, as /about finds /about.html: answer with the file, or redirect to the shorter address. Default: "answer". */
   longAddresses?: "answer" | "redirect" | undefined;
-  /** Lists directories that have no default document: true, or how. Default: false. */
+  /** Lists folders that have no default document: true, or how. Default: false. */
   listing?:
     | boolean
     | {
@@ -34,37 +34,37 @@ export interface AreaConfig {
         render?: ListingRenderer | undefined;
       }
     | undefined;
-  /** Patterns of files that listings leave out; they are still served. What must not be seen is withheld. Default: []. */
+  /** Files that listings leave out, as patterns. Whoever knows a name still gets the file; use withheld for what nobody may see. Default: []. */
   notListed?: string[] | undefined;
-  /** The document that answers a navigation which no file answers. Default: false. */
+  /** The document of a single-page application: it answers navigations that no file answers. Default: false. */
   appShell?:
     | string
     | false
     | {
         /** Path of a file from the mount's folder, such as /404.html. */
         file: string;
-        /** Paths below which the shell does not answer. */
+        /** Paths that the shell does not answer, with everything below them. */
         except?: string[] | undefined;
       }
     | undefined;
-  /** Documents by the status they are sent with; without one for 410, that for 404. Default: {}. */
+  /** Your pages for errors, by status. Without one for 410, the one for 404 is sent. Default: {}. */
   errorPages?: Record<string, string> | undefined;
-  /** pass: hand what is missing on to the application, where one stands behind the site; answer: an error all the same. Default: "pass". */
+  /** What to do when no file answers. pass: let the application behind the site answer, if there is one. answer: send an error. Default: "pass". */
   whenMissing?: "pass" | "answer" | undefined;
-  /** Media types by extension, before the built-in table; an area adds to what encloses it. Default: the built-in table. */
+  /** Media types by extension. They go before the built-in table; an area adds its own. Default: the built-in table. */
   mediaTypes?: Record<string, string> | undefined;
-  /** Charset named for text that does not say its own (default utf-8); "" names none at all. Default: "utf-8". */
+  /** The charset to name for text that does not name its own. "" names none. Default: "utf-8". */
   charset?: string | undefined;
-  /** Content codings that are offered. Default: { compress: true }. */
+  /** Compression: prebuilt files beside the original, and compressing on the fly. Default: { compress: true }. */
   codings?:
     | {
-        /** Codings that lie beside the file, as app.js.br and app.js.gz. */
+        /** Codings of files that lie beside the original, as app.js.br and app.js.gz. */
         prebuilt?: ("br" | "zstd" | "gzip")[] | undefined;
         /** Compress on the fly what compresses well (default true). */
         compress?: boolean | undefined;
       }
     | undefined;
-  /** Files beside a file that say the same, and are sent in its place to who wants them more: a picture in another format, a document in another language. Default: {}. */
+  /** Other files with the same content that a browser may prefer: a picture in another format, a document in another language. Default: {}. */
   variants?:
     | {
         /** Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept. */
@@ -73,11 +73,11 @@ export interface AreaConfig {
         languages?: string[] | undefined;
       }
     | undefined;
-  /** What entity tags are made of. automatic: the digest of the bytes up to 1 MiB, size and times above; content: always the digest; metadata: always size and times. Default: "automatic". */
+  /** What entity tags are made of. automatic: the bytes of files up to 1 MiB, size and times of larger ones. content: always the bytes. metadata: always size and times. Default: "automatic". */
   validators?: "automatic" | "content" | "metadata" | undefined;
-  /** Digests that clients can hold what they got against (RFC 9530): Repr-Digest where it is known or asked for, Content-Digest where asked for, and a list of them at ?digests of a listed directory. Default: false. */
+  /** Sends digests of files to clients that ask for them (RFC 9530), and lists them at ?digests of a listed folder. Default: false. */
   digests?: boolean | undefined;
-  /** How long copies are fresh; the first rule that matches decides, and with none they are revalidated. Default: []. */
+  /** How long copies stay fresh. The first rule that matches a file decides; without one, copies are checked each time. Default: []. */
   caching?:
     | {
         /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content. */
@@ -87,21 +87,21 @@ export interface AreaConfig {
           | "revalidate"
           | "no-store"
           | {
-              /** How long a copy is fresh (max-age). */
+              /** How long a copy stays fresh (max-age). */
               maxAge?: string | number | undefined;
-              /** How long a shared cache's copy is fresh (s-maxage). */
+              /** How long a copy in a shared cache stays fresh (s-maxage). */
               sharedMaxAge?: string | number | undefined;
-              /** How long a stale copy may be used while it is asked for again. */
+              /** How long a stale copy may be used while a new one is fetched. */
               staleWhileRevalidate?: string | number | undefined;
               /** How long a stale copy may be used when the server fails. */
               staleIfError?: string | number | undefined;
-              /** A stale copy is never used unasked. */
+              /** A stale copy must be checked before it is used. */
               mustRevalidate?: boolean | undefined;
-              /** A fresh copy is not asked for again, not even on reload. */
+              /** A fresh copy is not checked again, not even on reload. */
               immutable?: boolean | undefined;
-              /** Only for the browser's own cache. */
+              /** Only the browser may keep a copy. */
               private?: boolean | undefined;
-              /** Nobody may change the bytes on the way. */
+              /** Nobody on the way may change the bytes. */
               noTransform?: boolean | undefined;
             };
         /** What a content delivery network is told instead (CDN-Cache-Control, RFC 9213). */
@@ -110,27 +110,27 @@ export interface AreaConfig {
           | "revalidate"
           | "no-store"
           | {
-              /** How long a copy is fresh (max-age). */
+              /** How long a copy stays fresh (max-age). */
               maxAge?: string | number | undefined;
-              /** How long a shared cache's copy is fresh (s-maxage). */
+              /** How long a copy in a shared cache stays fresh (s-maxage). */
               sharedMaxAge?: string | number | undefined;
-              /** How long a stale copy may be used while it is asked for again. */
+              /** How long a stale copy may be used while a new one is fetched. */
               staleWhileRevalidate?: string | number | undefined;
               /** How long a stale copy may be used when the server fails. */
               staleIfError?: string | number | undefined;
-              /** A stale copy is never used unasked. */
+              /** A stale copy must be checked before it is used. */
               mustRevalidate?: boolean | undefined;
-              /** A fresh copy is not asked for again, not even on reload. */
+              /** A fresh copy is not checked again, not even on reload. */
               immutable?: boolean | undefined;
-              /** Only for the browser's own cache. */
+              /** Only the browser may keep a copy. */
               private?: boolean | undefined;
-              /** Nobody may change the bytes on the way. */
+              /** Nobody on the way may change the bytes. */
               noTransform?: boolean | undefined;
             }
           | undefined;
       }[]
     | undefined;
-  /** Queries that mean nothing to a file, so that caches need no copy for each (No-Vary-Search): true for all parameters, a list of those, or all except some. Default: false. */
+  /** Query parameters that do not change the answer, so that caches keep one copy (No-Vary-Search): true for all, a list of some, or all except some. Default: false. */
   noVarySearch?:
     | boolean
     | string[]
@@ -139,7 +139,7 @@ export interface AreaConfig {
         except: string[];
       }
     | undefined;
-  /** Header fields of your own; all rules that match are used. Default: []. */
+  /** Header fields of your own. All rules that match a file apply. Default: []. */
   headers?:
     | {
         /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content. */
@@ -147,7 +147,7 @@ export interface AreaConfig {
         set: Record<string, string>;
       }[]
     | undefined;
-  /** Files that the browser saves and does not show. Default: []. */
+  /** Files that the browser saves instead of showing them. Default: []. */
   downloads?:
     | (
         | string
@@ -158,7 +158,7 @@ export interface AreaConfig {
           }
       )[]
     | undefined;
-  /** Protective fields of documents: a content security policy that is made of each page, framing, referrer, permissions; isolation and transport security on request. Default: false. */
+  /** Security headers of documents: a content security policy made from each page, and rules for framing, referrer and permissions. Isolation and transport security are optional. Default: false. */
   protect?:
     | boolean
     | {
@@ -212,9 +212,9 @@ export interface AreaConfig {
           | undefined;
       }
     | undefined;
-  /** Says in Link what a document's own head needs at once: style sheets, modules, what it preloads; over HTTP/2 a navigation is told before the answer (103 Early Hints, RFC 8297). Default: false. */
+  /** Tells browsers early what a page needs: its style sheets, its modules, what it preloads itself (Link; over HTTP/2 also 103 Early Hints, RFC 8297). Default: false. */
   preloads?: boolean | undefined;
-  /** Which other origins may read the files. Default: false. */
+  /** Other origins that may read the files. Default: false. */
   crossOrigin?: "*" | false | string[] | undefined;
 }
 
@@ -224,11 +224,11 @@ export interface MountConfig extends AreaConfig {
   at?: string | undefined;
   /** The folder whose files are served. */
   folder?: string | undefined;
-  /** The starting set of rules (default pages). */
+  /** The set of rules to start with (default pages). */
   kind?: "pages" | "app" | "archive" | undefined;
-  /** Which symbolic links are followed (default inside). */
+  /** Which symbolic links to follow (default inside). */
   links?: "inside" | "none" | "anywhere" | undefined;
-  /** Releases before this one: they still answer for files with a fingerprint in their names that this one lacks. */
+  /** Earlier builds. They still answer for fingerprinted files that this build does not have. */
   earlierReleases?:
     | (string | FileSource)[]
     | {
@@ -240,7 +240,7 @@ export interface MountConfig extends AreaConfig {
         within?: string | number | undefined;
       }
     | undefined;
-  /** Rules of their own for folders inside the mount. */
+  /** Rules for single folders of the mount. */
   areas?: Record<string, AreaConfig> | undefined;
   /** Where the files come from, in place of a folder. */
   source?: FileSource | undefined;
@@ -289,7 +289,7 @@ export interface SiteConfig extends SharedRules {
     | undefined;
   /** Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with everything below it. */
   gone?: string[] | undefined;
-  /** Stops the start where a quick look finds what nobody may reach: keys, secrets, a project's own folder */
+  /** Stops the start when a quick look finds what nobody may reach: keys, secrets, a project's own folder. */
   refuse?: "severe" | undefined;
   /** A file of media types as systems have it, such as /etc/mime.types: a type and its extensions a line. */
   typesFile?: string | undefined;

@@ -65,8 +65,7 @@ const earlierPattern = z.strictObject({
     .describe("The newest so many, by when they last changed (at most 20)."),
   within: duration.optional().describe("Not older than this, such as 14d."),
 });
-const EARLIER =
-  "Releases before this one: they still answer for files with a fingerprint in their names that this one lacks.";
+const EARLIER = "Earlier builds. They still answer for fingerprinted files that this build does not have.";
 const earlierInFile = z
   .union([z.array(z.string().min(1)).min(1), earlierPattern])
   .optional()
@@ -76,14 +75,17 @@ const earlierInFile = z
 const mountKeys = {
   at: prefix.optional(),
   folder: z.string().min(1).optional().describe("The folder whose files are served."),
-  kind: z.enum(["pages", "app", "archive"]).optional().describe("The starting set of rules (default pages)."),
+  kind: z
+    .enum(["pages", "app", "archive"])
+    .optional()
+    .describe("The set of rules to start with (default pages)."),
   links: z
     .enum(["inside", "none", "anywhere"])
     .optional()
-    .describe("Which symbolic links are followed (default inside)."),
+    .describe("Which symbolic links to follow (default inside)."),
 };
 
-const AREAS = "Rules of their own for folders inside the mount.";
+const AREAS = "Rules for single folders of the mount.";
 const area = z.strictObject(inCode);
 
 const source = z
@@ -138,7 +140,7 @@ const refuse = z
   .literal("severe")
   .optional()
   .describe(
-    "Stops the start where a quick look finds what nobody may reach: keys, secrets, a project's own folder",
+    "Stops the start when a quick look finds what nobody may reach: keys, secrets, a project's own folder.",
   );
 
 export const fileSchema = z.strictObject({

@@ -28,13 +28,16 @@ const schema = z.union([
   z.literal(false),
   z.strictObject({
     file: documentPath,
-    except: z.array(folderPath).optional().describe("Paths below which the shell does not answer."),
+    except: z
+      .array(folderPath)
+      .optional()
+      .describe("Paths that the shell does not answer, with everything below them."),
   }),
 ]);
 
 export const appShell = defineRule({
   ...appShellCompiler,
-  description: "The document that answers a navigation which no file answers.",
+  description: "The document of a single-page application: it answers navigations that no file answers.",
   example: "{ file: /index.html, except: [/api] }",
   scope: "mount",
   schema,

@@ -8,16 +8,16 @@ import { defineRule, type Finding } from "../rule.js";
 import { duration, files, reject } from "../values.js";
 
 const policyGroup = z.strictObject({
-  maxAge: duration.optional().describe("How long a copy is fresh (max-age)."),
-  sharedMaxAge: duration.optional().describe("How long a shared cache's copy is fresh (s-maxage)."),
+  maxAge: duration.optional().describe("How long a copy stays fresh (max-age)."),
+  sharedMaxAge: duration.optional().describe("How long a copy in a shared cache stays fresh (s-maxage)."),
   staleWhileRevalidate: duration
     .optional()
-    .describe("How long a stale copy may be used while it is asked for again."),
+    .describe("How long a stale copy may be used while a new one is fetched."),
   staleIfError: duration.optional().describe("How long a stale copy may be used when the server fails."),
-  mustRevalidate: z.boolean().optional().describe("A stale copy is never used unasked."),
-  immutable: z.boolean().optional().describe("A fresh copy is not asked for again, not even on reload."),
-  private: z.boolean().optional().describe("Only for the browser's own cache."),
-  noTransform: z.boolean().optional().describe("Nobody may change the bytes on the way."),
+  mustRevalidate: z.boolean().optional().describe("A stale copy must be checked before it is used."),
+  immutable: z.boolean().optional().describe("A fresh copy is not checked again, not even on reload."),
+  private: z.boolean().optional().describe("Only the browser may keep a copy."),
+  noTransform: z.boolean().optional().describe("Nobody on the way may change the bytes."),
 });
 
 const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyGroup]).check((payload) => {
@@ -42,7 +42,7 @@ const schema = z.array(
 export const caching = defineRule({
   ...cachingCompiler,
   description:
-    "How long copies are fresh; the first rule that matches decides, and with none they are revalidated.",
+    "How long copies stay fresh. The first rule that matches a file decides; without one, copies are checked each time.",
   example: "[{ files: fingerprinted, policy: immutable }]",
   scope: "mount",
   schema,

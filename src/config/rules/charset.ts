@@ -12,7 +12,7 @@ const schema = name;
 
 export const charset = defineRule({
   ...charsetCompiler,
-  description: 'Charset named for text that does not say its own (default utf-8); "" names none at all.',
+  description: 'The charset to name for text that does not name its own. "" names none.',
   example: "iso-8859-1",
   scope: "site",
   schema,

@@ -7,13 +7,13 @@ const schema = z.strictObject({
   prebuilt: z
     .array(z.enum(CODINGS as [Coding, ...Coding[]]))
     .optional()
-    .describe("Codings that lie beside the file, as app.js.br and app.js.gz."),
+    .describe("Codings of files that lie beside the original, as app.js.br and app.js.gz."),
   compress: z.boolean().optional().describe("Compress on the fly what compresses well (default true)."),
 });
 
 export const codings = defineRule({
   ...codingsCompiler,
-  description: "Content codings that are offered.",
+  description: "Compression: prebuilt files beside the original, and compressing on the fly.",
   example: "{ prebuilt: [br, gzip] }",
   scope: "site",
   schema,

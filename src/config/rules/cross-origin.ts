@@ -15,7 +15,7 @@ const schema = z
 
 export const crossOrigin = defineRule({
   ...crossOriginCompiler,
-  description: "Which other origins may read the files.",
+  description: "Other origins that may read the files.",
   example: "[https://maps.larkholm.example]",
   scope: "site",
   schema,

@@ -15,7 +15,7 @@ const schema = z.array(fileName);
 
 export const defaultDocuments = defineRule({
   ...defaultDocumentsCompiler,
-  description: "Names tried in a directory, in order.",
+  description: "Names to try in a folder, in order.",
   example: "[index.html, home.html]",
   scope: "site",
   schema,

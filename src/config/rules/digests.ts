@@ -7,7 +7,7 @@ const schema = z.boolean();
 export const digests = defineRule({
   ...digestsCompiler,
   description:
-    "Digests that clients can hold what they got against (RFC 9530): Repr-Digest where it is known or asked for, Content-Digest where asked for, and a list of them at ?digests of a listed directory.",
+    "Sends digests of files to clients that ask for them (RFC 9530), and lists them at ?digests of a listed folder.",
   example: "true",
   scope: "site",
   schema,

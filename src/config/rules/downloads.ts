@@ -12,7 +12,7 @@ const schema = z.array(z.union([pattern, z.strictObject({ files, saveAs: saveNam
 
 export const downloads = defineRule({
   ...downloadsCompiler,
-  description: "Files that the browser saves and does not show.",
+  description: "Files that the browser saves instead of showing them.",
   example: '["*.csv", { files: report.pdf, saveAs: Season.pdf }]',
   scope: "mount",
   schema,

@@ -13,7 +13,7 @@ const schema = z.record(errorStatus, documentPath);
 
 export const errorPages = defineRule({
   ...errorPagesCompiler,
-  description: "Documents by the status they are sent with; without one for 410, that for 404.",
+  description: "Your pages for errors, by status. Without one for 410, the one for 404 is sent.",
   example: "{ 404: /404.html }",
   scope: "mount",
   schema,

@@ -48,7 +48,7 @@ const schema = z.array(z.strictObject({ files, set: z.record(fieldName, fieldVal
 
 export const headers = defineRule({
   ...headersCompiler,
-  description: "Header fields of your own; all rules that match are used.",
+  description: "Header fields of your own. All rules that match a file apply.",
   example: '[{ files: "*.html", set: { X-Season: spring } }]',
   scope: "mount",
   schema,

@@ -7,7 +7,7 @@ const schema = z.array(extension);
 
 export const impliedExtensions = defineRule({
   ...impliedExtensionsCompiler,
-  description: "Extensions tried when a name alone finds no file.",
+  description: "Extensions to try when a name alone finds no file.",
   example: "[.html]",
   scope: "site",
   schema,

@@ -40,7 +40,7 @@ const schemaInCode = z.union([
 
 export const listing = defineRule({
   ...listingCompiler,
-  description: "Lists directories that have no default document: true, or how.",
+  description: "Lists folders that have no default document: true, or how.",
   example: "{ title: Records, order: time }",
   scope: "mount",
   schema,

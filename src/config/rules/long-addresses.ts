@@ -7,7 +7,7 @@ const schema = z.enum(["answer", "redirect"]);
 export const longAddresses = defineRule({
   ...longAddressesCompiler,
   description:
-    "What a file's own name is answered with where a shorter address leads to it (/about.html and /about, /guide/index.html and /guide/): answer with the file, or redirect to the shorter address.",
+    "How to answer a file's full name when a shorter address finds it, as /about finds /about.html: answer with the file, or redirect to the shorter address.",
   example: "redirect",
   scope: "site",
   schema,

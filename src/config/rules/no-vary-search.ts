@@ -17,7 +17,7 @@ const schema = z.union([
 export const noVarySearch = defineRule({
   ...noVarySearchCompiler,
   description:
-    "Queries that mean nothing to a file, so that caches need no copy for each (No-Vary-Search): true for all parameters, a list of those, or all except some.",
+    "Query parameters that do not change the answer, so that caches keep one copy (No-Vary-Search): true for all, a list of some, or all except some.",
   example: "[utm_source]",
   scope: "site",
   schema,

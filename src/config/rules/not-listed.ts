@@ -10,7 +10,7 @@ const schema = z.array(pattern);
 export const notListed = defineRule({
   ...notListedCompiler,
   description:
-    "Patterns of files that listings leave out; they are still served. What must not be seen is withheld.",
+    "Files that listings leave out, as patterns. Whoever knows a name still gets the file; use withheld for what nobody may see.",
   example: '["*.map"]',
   scope: "site",
   schema,

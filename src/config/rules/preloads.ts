@@ -7,7 +7,7 @@ const schema = z.boolean();
 export const preloads = defineRule({
   ...preloadsCompiler,
   description:
-    "Says in Link what a document's own head needs at once: style sheets, modules, what it preloads; over HTTP/2 a navigation is told before the answer (103 Early Hints, RFC 8297).",
+    "Tells browsers early what a page needs: its style sheets, its modules, what it preloads itself (Link; over HTTP/2 also 103 Early Hints, RFC 8297).",
   example: "true",
   scope: "site",
   schema,

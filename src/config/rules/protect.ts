@@ -98,7 +98,7 @@ const schema = z.union([z.boolean(), group]);
 export const protect = defineRule({
   ...protectCompiler,
   description:
-    "Protective fields of documents: a content security policy that is made of each page, framing, referrer, permissions; isolation and transport security on request.",
+    "Security headers of documents: a content security policy made from each page, and rules for framing, referrer and permissions. Isolation and transport security are optional.",
   example: "{ allow: { connect-src: [https://api.larkholm.example] } }",
   scope: "site",
   schema,

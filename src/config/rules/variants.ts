@@ -51,7 +51,7 @@ const schema = z.strictObject({
 export const variants = defineRule({
   ...variantsCompiler,
   description:
-    "Files beside a file that say the same, and are sent in its place to who wants them more: a picture in another format, a document in another language.",
+    "Other files with the same content that a browser may prefer: a picture in another format, a document in another language.",
   example: "{ formats: [avif, webp] }",
   scope: "site",
   schema,

@@ -7,7 +7,7 @@ const schema = z.enum(["pass", "answer"]);
 export const whenMissing = defineRule({
   ...whenMissingCompiler,
   description:
-    "pass: hand what is missing on to the application, where one stands behind the site; answer: an error all the same.",
+    "What to do when no file answers. pass: let the application behind the site answer, if there is one. answer: send an error.",
   example: "answer",
   scope: "site",
   schema,

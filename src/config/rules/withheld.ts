@@ -7,7 +7,7 @@ const schema = z.array(pattern);
 
 export const withheld = defineRule({
   ...withheldCompiler,
-  description: "Patterns of files that are never served; an area adds to what encloses it.",
+  description: "Files that are never served, as patterns. An area adds its own to those of the mount.",
   example: '["*.bak", drafts/]',
   scope: "site",
   schema,
