@@ -1,5 +1,6 @@
 import type * as z from "zod";
 import { suggestName } from "../core/text/suggest.js";
+import { OTHER_WORDS } from "./other-words.js";
 
 /** Something wrong in what a person wrote: where it is, what was found, and what to write instead. */
 export interface Problem {
@@ -193,50 +194,6 @@ function unknownKey(key: string, path: readonly PropertyKey[], allowed: readonly
     aboutKey: true,
   };
 }
-
-/** Words that people bring along for what has another name here. */
-const OTHER_WORDS: Readonly<Record<string, string>> = {
-  cache: "caching",
-  cachecontrol: "caching",
-  compress: "codings",
-  compression: "codings",
-  cors: "crossOrigin",
-  csp: "protect",
-  default: "defaultDocuments",
-  deny: "withheld",
-  dir: "folder",
-  directory: "folder",
-  errors: "errorPages",
-  etag: "validators",
-  etags: "validators",
-  exclude: "withheld",
-  expires: "caching",
-  extensions: "impliedExtensions",
-  fallback: "appShell",
-  gzip: "codings",
-  hidden: "withheld",
-  ignore: "withheld",
-  index: "defaultDocuments",
-  indexes: "listing",
-  lifetime: "caching",
-  maxage: "caching",
-  mime: "mediaTypes",
-  mimetypes: "mediaTypes",
-  notfound: "errorPages",
-  path: "folder",
-  prefix: "at",
-  public: "folder",
-  redirects: "moved",
-  root: "folder",
-  route: "at",
-  security: "protect",
-  spa: "appShell",
-  static: "folder",
-  symlinks: "links",
-  ttl: "caching",
-  types: "mediaTypes",
-  url: "at",
-};
 
 function listChoices(values: readonly unknown[], found: string): string {
   const near = suggestName(

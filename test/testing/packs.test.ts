@@ -339,7 +339,7 @@ describe("two sites, compared", () => {
     ],
     ["fields that protect, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a field that protects the page is not set, or is taken away in between/)],
     ["dates, connection and names of proxies are noise", { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } }, (results) => expect(results).toEqual([])],
-    ["who wants to know who asks", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there wants to know who asks \(401\); give --header 'Authorization: …'/)],
+    ["who asks for credentials", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there asks for credentials \(401\); give --header 'Authorization: …'/)],
   ])("%s", async (_sentence, meddling, look) => {
     const site = await withApp();
     look(await compare(site, await proxy(await listen(site), meddling)));
