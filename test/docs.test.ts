@@ -147,7 +147,7 @@ describe("examples of the docs", () => {
   }, 90_000);
 
   // Those with a server are asked for their front page, in a folder that has one. The README's first is run by tools/check-package.mjs, too.
-  const servers = inLanguage("js").filter(({ title, text }) => /^(?:README|recipes)\.md/.test(title) && /\bconst server = /.test(text));
+  const servers = inLanguage("js").filter(({ title, text }) => /^(?:README|recipes)\.md/.test(title) && /\bconst (?:server = |\{ server \})/.test(text));
   test.each(servers)("$title answers", ({ title, text }) => {
     const folder = join(EXAMPLES, "recipes");
     mkdirSync(join(folder, "public"), { recursive: true });

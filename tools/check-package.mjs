@@ -1,6 +1,7 @@
 // Packs the package, installs the tarball in an empty project, and uses it there as the README says.
 import { execFileSync, spawn } from "node:child_process";
 import {
+  existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
@@ -22,18 +23,25 @@ const fail = (message) => {
 };
 let server;
 try {
+  // As npm pack does it, but for the build, which is there.
+  execFileSync(process.execPath, ["tools/pack-readme.mjs"], { cwd: root });
   const [{ filename }] = JSON.parse(
     execFileSync("npm", ["pack", "--json", "--ignore-scripts", "--pack-destination", folder], {
       cwd: root,
       encoding: "utf8",
     }),
   );
+  execFileSync(process.execPath, ["tools/pack-readme.mjs", "restore"], { cwd: root });
   writeFileSync(
     join(folder, "package.json"),
     JSON.stringify({ name: "empty", private: true, type: "module" }),
   );
   inProject("npm", "install", "--no-audit", "--no-fund", `./${filename}`);
 
+  const packed = readFileSync(join(folder, "node_modules/epistyle/README.md"), "utf8");
+  for (const [, target] of packed.matchAll(/\]\(([^)#:]+)(?:#[^)]*)?\)/g))
+    if (!existsSync(join(folder, "node_modules/epistyle", target)))
+      fail(`The packed README leads to ${target}, which is not packed.`);
   // The README's first example, just as it stands there.
   const readme = readFileSync(join(root, "README.md"), "utf8");
   const example = /```js\n([\s\S]*?)```/.exec(readme)?.[1] ?? fail("README.md has no example in JavaScript.");
