@@ -89,7 +89,9 @@ export async function deliverPieces(
     }
     response.end();
     await Promise.all(writes);
-    if (response.destroyed && !response.writableFinished) return cutOff(status, bytes, writer.cause);
+    // A client that leaves as soon as it has all may have ended the connection before the response says that it is finished.
+    const isSent = response.writableFinished || (response.reusesMemory && writer.goneBytes === bytes);
+    if (response.destroyed && !isSent) return cutOff(status, bytes, writer.cause);
     buffers.giveBack();
     return { status, bytes, complete: true };
   } finally {
@@ -164,6 +166,8 @@ interface Writer {
   stop(): void;
   /** Why the connection ended. */
   readonly cause: CutOff;
+  /** So many bytes were taken over by the system. */
+  readonly goneBytes: number;
 }
 
 /** Makes a writer that ends the connection of a client that takes nothing, or next to nothing, for too long. */
@@ -171,6 +175,7 @@ function makeWriter(response: Outgoing, stalledAfterMs: number): Writer {
   // Each piece on its way, with the time by which it must be gone.
   const waiting = new Map<() => void, number>();
   let cause: CutOff = "client-left";
+  let goneBytes = 0;
   response.onceClosed(() => {
     for (const resolve of waiting.keys()) resolve();
   });
@@ -190,12 +195,16 @@ function makeWriter(response: Outgoing, stalledAfterMs: number): Writer {
     get cause() {
       return cause;
     },
+    get goneBytes() {
+      return goneBytes;
+    },
     stop: () => clearInterval(watch),
     write: (bytes) =>
       new Promise((resolve) => {
         const slowestMs = Math.max(stalledAfterMs, (bytes.length / LEAST_BYTES_PER_SECOND) * 1000);
         waiting.set(resolve, performance.now() + slowestMs);
-        response.write(bytes, () => {
+        response.write(bytes, (error) => {
+          if (!error) goneBytes += bytes.length;
           waiting.delete(resolve);
           resolve();
         });

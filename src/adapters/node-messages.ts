@@ -18,7 +18,7 @@ export interface Outgoing {
   /** Tells values of Link before the answer, where clients heed that: over HTTP/2 (RFC 8297). */
   tellEarly(links: readonly string[]): void;
   writeHead(status: number, fields: readonly string[]): unknown;
-  write(bytes: Uint8Array, done: () => void): unknown;
+  write(bytes: Uint8Array, done: (error?: Error | null) => void): unknown;
   end(bytes?: Uint8Array): unknown;
   destroy(error?: Error): unknown;
   /** A buffer that was written is free when its write is done. */
@@ -95,7 +95,7 @@ class MessageOutgoing implements Outgoing {
   writeHead(status: number, fields: readonly string[]): void {
     this.#response.writeHead(status, addTo(fields, this.#annotation) as never);
   }
-  write(bytes: Uint8Array, done: () => void): void {
+  write(bytes: Uint8Array, done: (error?: Error | null) => void): void {
     this.#response.write(bytes, done);
   }
   end(bytes?: Uint8Array): void {
@@ -161,7 +161,7 @@ class StreamOutgoing implements Outgoing {
   writeHead(status: number, fields: readonly string[]): void {
     this.#response.writeHead(status, addTo(fields, this.#annotation) as never);
   }
-  write(bytes: Uint8Array, done: () => void): void {
+  write(bytes: Uint8Array, done: (error?: Error | null) => void): void {
     this.#response.write(bytes, done);
   }
   end(bytes?: Uint8Array): void {
