@@ -91,10 +91,11 @@ describe("how it is", () => {
       });
     const [soon, never] = [slow(200), slow(60_000)];
     await wait(100);
-    const [first, second] = [server.close(0.8), server.close(60)];
+    const [first, second] = [server.close(2), server.close(60)];
     expect(await soon).toBe(32 * 1024 * 1024);
     await Promise.all([first, second]);
-    await expect.poll(() => [...records].sort()).toEqual(["server-stopped", undefined]);
+    // The one that was finished may be gone before the server has heard that its last bytes are.
+    await expect.poll(() => [records.length, records.includes("server-stopped")]).toEqual([2, true]);
     void never;
   });
 

@@ -93,6 +93,8 @@ export async function clearSocket(path: string): Promise<void> {
 }
 
 function explain(error: NodeJS.ErrnoException, place: Place): string {
+  if (error.code === "EMFILE")
+    return "This process may open too few files to start; raise the limit, such as with: ulimit -n 1024";
   if (place.kind === "socket") {
     // The platform says the same of both.
     const isPlace = error.code === "EACCES" || error.code === "ENOENT";
