@@ -64,7 +64,7 @@ const files = {
   "images/view-from-the-hide.avif": await sharp(view).avif({ quality: 60, effort: 2 }).toBuffer(),
   "images/view-from-the-hide.webp": await sharp(view).webp({ quality: 80 }).toBuffer(),
   ...Object.fromEntries(species.map((bird) => [`images/plates/${bird.id}.svg`, drawPlate(bird)])),
-  ...Object.fromEntries(species.map((bird) => [`recordings/${bird.name} call.wav`, recordCall(bird, 1.2)])),
+  ...Object.fromEntries(species.map((bird) => [`recordings/${bird.name} call.wav`, recordCall(bird, 1.35)])),
   "records/2026/sightings.csv": formatCsv(makeSightings()),
   "records/2026/ringing.csv": formatCsv(makeRinging()),
   "records/2026/season.json": json(season),

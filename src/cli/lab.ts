@@ -1,6 +1,7 @@
-import { type Command, InvalidArgumentError } from "commander";
+import type { Command } from "commander";
 
 import type { LabOptions } from "./lab-run.js";
+import { parsePort } from "./listen-values.js";
 
 export function addLab(program: Command): void {
   program
@@ -18,8 +19,8 @@ export function addLab(program: Command): void {
       "the expectations file to write and run (expectations.yaml beside the configuration)",
     )
     .option("--edit", "let the page save the configuration and the expectations")
-    .option("-p, --port <N>", "port of the page; 0 takes a free one", readPort, 0)
-    .option("--site-port <N>", "port of the site itself; 0 takes a free one", readPort, 0)
+    .option("-p, --port <N>", "port of the page; 0 takes a free one", parsePort, 0)
+    .option("--site-port <N>", "port of the site itself; 0 takes a free one", parsePort, 0)
     .addHelpText(
       "after",
       `
@@ -34,11 +35,4 @@ Only this machine can open it, with the token that stands in the address. Stop i
       const { runLab } = await import("./lab-run.js");
       await runLab(folder, options);
     });
-}
-
-function readPort(text: string): number {
-  const port = Number(text);
-  if (!/^\d+$/.test(text) || port > 65535)
-    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 takes a free one.");
-  return port;
 }

@@ -1,7 +1,7 @@
 import cluster from "node:cluster";
 import { networkInterfaces } from "node:os";
-import { type Command, InvalidArgumentError, Option } from "commander";
-import { makeClientReader, type Proxies } from "../adapters/client.js";
+import { type Command, Option } from "commander";
+import type { Proxies } from "../adapters/client.js";
 import { Figures } from "../adapters/figures.js";
 import {
   type ResponseRecord,
@@ -15,6 +15,7 @@ import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { parsePause } from "./check-options.js";
+import { parseFigures, parsePort, parseProxies } from "./listen-values.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { openBrowser } from "./open-browser.js";
 import { reloadOnChange } from "./reload.js";
@@ -274,34 +275,4 @@ function signalled(): Promise<void> {
     process.once("SIGINT", done);
     process.once("SIGTERM", done);
   });
-}
-
-/** Reads how many proxies there are, or a list of their addresses. */
-function parseProxies(text: string): Proxies {
-  const proxies = /^\d+$/.test(text) ? Number(text) : text.split(",").map((one) => one.trim());
-  try {
-    makeClientReader(proxies);
-  } catch (error) {
-    throw new InvalidArgumentError((error as Error).message.replace(/^proxies: found [^;]*; w/, "W"));
-  }
-  return proxies;
-}
-
-/** Reads where figures are told: a path, a port, or a host and a port. */
-function parseFigures(text: string): ServerOptions["figures"] {
-  if (text.startsWith("/")) return text;
-  const [, host, port] = /^(?:(.+):)?(\d{1,5})$/.exec(text) ?? [];
-  if (port === undefined || Number(port) > 65535)
-    throw new InvalidArgumentError(
-      "Write a path such as /health/figures, or a port of its own such as 9100.",
-    );
-  return { port: Number(port), host };
-}
-
-function parsePort(text: string): number {
-  const port = Number(text);
-  if (!/^\d+$/.test(text) || port > 65535) {
-    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 takes a free one.");
-  }
-  return port;
 }

@@ -39,7 +39,7 @@ test("the front page comes up whole: style sheet, font, module, pictures, sound"
     expect(await picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBeGreaterThan(0);
   }
   await page.waitForFunction(() => document.querySelector("audio")!.readyState >= 1);
-  expect(await page.locator("audio").evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(1.2, 1);
+  expect(await page.locator("audio").evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(1.35, 1);
   expect(types.get("/scripts/season.js")).toBe("text/javascript; charset=utf-8");
   expect(types.get("/fonts/young-serif.woff2")).toBe("font/woff2");
   expect(troubles).toEqual([]);

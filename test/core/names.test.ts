@@ -76,7 +76,7 @@ describe("RFC 6266 and 8187, a name to save under", () => {
 describe("a fingerprint in a name", () => {
   const made = `assets/index-Dct7elz_.css assets/index-DjX9hgGb.js young-serif-DIMmNPI9.woff2 favicon-CAFoYZ__.svg Skylark%20call-Dwc4t-DK.wav
     view-from-the-hide-DlQxmPfI.png index-BGHzbpMo.js DjX9hgGb.js a.DjX-9hgG.js app.5f3a91bc.js main.0123abcd4567ef89.css 5f3a91bc7d2e4f60.js chunk-4NVF7MPA.js
-    runtime.8f14e45fceea167a5a36dedd4bea2543.js app.5f3a91bc.min.js app.5f3a91bc.js.map app-5f3a91bc.js.br vendor.3c59dc048e8850243be8.js index-B_X3YMQ8.js`;
+    runtime.8f14e45fceea167a5a36dedd4bea2543.js app.5f3a91bc.min.js app.5f3a91bc.js.map app-5f3a91bc.js.br vendor.3c59dc048e8850243be8.js index-B_X3YMQ8.js Fulmar%20call-BpCjLnLs.wav`;
   const written = `index.html app.js report-overview.css app-2026-11-25.js season.20261125.csv lib-1.24.0.js lib.v12.js HomePage.js index-HomePage.js
     Annual-Season-2.pdf Photo-Autumn-3.jpg chapter12.html guide-section10.html README.md LICENSE-APACHE.txt logo-RSPBLogo.png deadbeef.txt
     facade-feedface.txt 20261125.csv 12345678.jpg iPhone15.png app-Version2.js young-serif.woff2 notes-homepage.html OVERVIEW.txt a-b-c-d-e-f-g.css

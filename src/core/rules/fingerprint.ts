@@ -28,6 +28,8 @@ function isFingerprint(token: string): boolean {
   if (/^[A-Z2-7]{8}$/.test(token)) return countChanges(token) >= 2;
   if (/^[A-Z0-9_]{8}$/.test(token)) return countChanges(token) >= 3;
   if (!/^[\w-]{8,32}$/.test(token) || !/[a-z]/.test(token) || !/[A-Z]/.test(token)) return false;
+  // Four words in eight letters are none.
+  if (/^(?:[A-Z][a-z]){4}$/.test(token)) return true;
   return !token.split(/[-_]/).every((piece) => WORDLIKE.test(piece));
 }
 

@@ -20,7 +20,7 @@ export interface ServerOptions {
   readonly timeoutMs?: number | undefined;
   /** How many requests are under way at a time; default 4. */
   readonly concurrency?: number | undefined;
-  /** Takes a certificate that nobody vouches for: for a server of one's own. */
+  /** Accepts an untrusted certificate: for a server of one's own. */
   readonly insecureTls?: boolean | undefined;
   /** The option or key that the address was given in, for messages. */
   readonly where?: string | undefined;

@@ -96,7 +96,7 @@ function findDifferentLine(here: string, there: string): [string, string] {
   return [cut(a), cut(b)];
 }
 
-// Where nothing under a prefix is to be had, each single reason would lead astray.
+// Where nothing under a prefix answers, each single reason would lead astray.
 function explainWholePrefixes(comparisons: readonly Comparison[]): Comparison[] {
   const byPrefix = new Map<string, Comparison[]>();
   for (const one of comparisons) {
