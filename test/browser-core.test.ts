@@ -113,7 +113,7 @@ test("its Fetch handler answers, in parts, too", async () => {
 
 test.each<[string, SiteConfig["mounts"][number], RegExp]>([
   ["no source", { folder: "dist" }, /^mounts\[0\]: found no source; write source: memorySource/],
-  ["a listing without its part", { source: memorySource({}), kind: "archive" }, /^kind archive\.listing: found a rule whose part is left out; import { listings } from "epistyle\/browser\/listings"/],
+  ["a listing without its part", { source: memorySource({}), kind: "archive" }, /^kind archive\.listing: found a rule whose part is not included; import { listings } from "epistyle\/browser\/listings"/],
   ["a policy without its part", { source: memorySource({}), protect: true }, /^mounts\[0\]\.protect: .*import { pages } from "epistyle\/browser\/pages"/],
 ])("%s is told", async (_title, mount, message) => {
   const { openCheckedSite } = await load();

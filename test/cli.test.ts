@@ -214,7 +214,7 @@ describe("serve, while things change", () => {
     writeFileSync(config, "mounts: [{ folder: public }]\n");
     await until("new.txt", 200);
     const { out } = await server.stop();
-    expect(out.match(/the new configuration is in force/g)).toHaveLength(2);
+    expect(out.match(/the new configuration is in use/g)).toHaveLength(2);
     expect(out).toContain('changing.yaml:1:12: mounts[0]: found the key "foldr"; write "folder".');
   });
 
@@ -238,8 +238,8 @@ describe("serve, while things change", () => {
     await visitor;
     expect([asked > 5, wrong]).toEqual([true, 0]);
     const { out } = await server.stop();
-    expect(out).toContain("SIGHUP: the site was opened anew, and the new one is in force.\n/  public");
-    expect(out).toMatch(/SIGHUP: the site cannot be opened anew; the one before stays in force\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/);
+    expect(out).toContain("SIGHUP: the site was opened again; the new one is in use.\n/  public");
+    expect(out).toMatch(/SIGHUP: the site cannot be opened again; the old one stays in use\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/);
   });
 
   test("warnings of the start are printed", async () => {
@@ -257,11 +257,11 @@ describe("explain", () => {
     for (const line of [
       "GET /?a: 200 OK",
       "target  /  a directory's address, with the query ?a",
-      "mount  /  from public  there: the folder itself",
+      "mount  /  from public  path: the folder itself",
       "answer  public/index.html",
       "rules  defaultDocuments  index.html  default",
       "  errorPages  404: /404.html  mounts[0]",
-      `  ${RULE_NAMES.length - 2} more hold by default: --all shows them`,
+      `  ${RULE_NAMES.length - 2} more are at the default: --all shows them`,
       "tried  default document  index.html  a file",
       "fields  Content-Type  text/html; charset=utf-8  .html in the built-in table; charset: default",
       "why  the default document of the directory",
@@ -276,9 +276,9 @@ describe("explain", () => {
 
   test("what is missing, with and without an application behind the site", async () => {
     const alone = (await run("explain", "/nope")).out;
-    expect(alone).toMatch(/^GET \/nope: 404 Not Found\n[\s\S]*\nfix +There is no nope[\s\S]*\nbehind +Where an application stands behind the site, it gets this request: --behind shows that\.\n/);
+    expect(alone).toMatch(/^GET \/nope: 404 Not Found\n[\s\S]*\nfix +There is no nope[\s\S]*\nbehind +If an application is behind the site, it gets this request: --behind shows that\.\n/);
     const behind = (await run("explain", "/nope", "--behind")).out;
-    expect(behind).toMatch(/^GET \/nope: handed on\n━+\nanswer +what stands behind the site\nwhy +no such file; handed on to what stands behind the site \(whenMissing: pass, default\)\n━/);
+    expect(behind).toMatch(/^GET \/nope: passed on\n━+\nanswer +the application behind the site\nwhy +no such file; passed on to the application behind the site \(whenMissing: pass, default\)\n━/);
     expect(behind).not.toMatch(/^fix/m);
   });
 
@@ -316,7 +316,7 @@ test.runIf(process.platform !== "win32")("a process that may open too few files 
     const child = spawn("sh", ["-c", `ulimit -n ${limit}; exec "$0" "$@"`, process.execPath, CLI, "serve", "public", "--port", "0"], { cwd: tree.root });
     child.stdout.on("data", (chunk) => /Listening/.test(String(chunk)) && child.kill());
     const { status, out, err } = await finish(child);
-    const isTold = status === 2 && err.endsWith("This process may open too few files to start; raise the limit, such as with: ulimit -n 1024\n");
+    const isTold = status === 2 && err.endsWith("This process may open too few files to start; raise the limit, for example with: ulimit -n 1024\n");
     outcomes.push(out.includes("Listening") ? "served" : isTold ? "told" : `${status} ${err}`);
   }
   // Node itself may need more than the least of them.
@@ -330,21 +330,21 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     ["a folder that is a file", ["serve", "misspelt.yaml"], /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/],
     ["a misspelt key", ["serve", "--config", "misspelt.yaml"], /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/],
     ["both a folder and a configuration", ["serve", "public", "--config", "x.yaml"], /^Found both a folder .*\.\n$/],
-    ["a port that is none", ["serve", "public", "--port", "http"], /^--port: found "http"; a port is a whole number from 0 to 65535; 0 takes a free one\.\n$/],
+    ["a port that is none", ["serve", "public", "--port", "http"], /^--port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one\.\n$/],
     ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/],
     ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
     ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
     ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, lab, demo\.\n$/],
     ["an option like no other", ["serve", "--fly"], /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/],
-    ["nothing to explain", ["explain"], /^epistyle explain: found nothing for TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
-    ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found more than it takes; write epistyle explain \[options\] <TARGET>\.\n$/],
-    ["an option without its value", ["serve", "--port"], /^--port: found nothing behind it; write --port <N>\.\n$/],
+    ["nothing to explain", ["explain"], /^epistyle explain: found no TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
+    ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found too many arguments; write epistyle explain \[options\] <TARGET>\.\n$/],
+    ["an option without its value", ["serve", "--port"], /^--port: found no value after it; write --port <N>\.\n$/],
     ["a log form that is nearly one", ["serve", "--log", "jsn"], /^--log: found "jsn"; write "json"\.\n$/],
     ["a missing expectations file", ["check", "missing.yaml"], /^missing\.yaml: there is no such expectations file; check the path\.\n$/],
     [
       "an expectations file with faults",
       ["check", "wrong.yaml"],
-      /^wrong\.yaml:4:14: cases\[0\]\.request: found "GET"; a request is a method and a path without blanks: write it as "GET \/guide\/"\.\nwrong\.yaml:5:15: cases\[0\]\.expect: found the key "stauts"; write "status"\.\n$/,
+      /^wrong\.yaml:4:14: cases\[0\]\.request: found "GET"; a request is a method and a path without spaces: write it as "GET \/guide\/"\.\nwrong\.yaml:5:15: cases\[0\]\.expect: found the key "stauts"; write "status"\.\n$/,
     ],
     ["another version of the format", ["check", "version.yaml"], /^version\.yaml:1:10: version: found 2; write 1\.\n/],
     ["no configuration named", ["check", "noconfig.yaml"], /^noconfig\.yaml: names no configuration; .*\.\n$/],
@@ -371,7 +371,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     const { port } = other.address() as { port: number };
     const { status, err } = await run("serve", "public", "--port", String(port));
     other.close();
-    expect([status, err]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 takes a free one).\n`]);
+    expect([status, err]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`]);
   });
 });
 
@@ -411,7 +411,7 @@ describe("check", () => {
     expect((await run("check", "failing.yaml", "--against", server.url)).status).toBe(1);
     await server.stop();
     const { status, out } = await run("check", "passing.yaml", "--against", server.url);
-    expect([status, out]).toEqual([1, expect.stringMatching(/no answer .*nothing listens at http:\/\/127\.0\.0\.1:\d+\n/)]);
+    expect([status, out]).toEqual([1, expect.stringMatching(/no answer .*no server listens at http:\/\/127\.0\.0\.1:\d+\n/)]);
   });
 
   test("the demo, and a demo that was broken", async () => {

@@ -76,7 +76,7 @@ table(
     ["an area that answers", "GET /guide/index.html", "200 guide/index.html"],
     ["the shorter address answers", "GET /both", "200 both.html"],
     ["a file without a shorter address", "GET /empty/note.txt", "200 empty/note.txt"],
-    ["what is not there", "GET /nope.html", "404 no-such-file"],
+    ["missing files", "GET /nope.html", "404 no-such-file"],
   ],
 );
 
@@ -131,9 +131,9 @@ table("kind pages", () => openSite({ mounts: [{ source: memorySource(PAGES) }] }
   ["OPTIONS of the server", "OPTIONS *", "204 options"],
   ["GET of the server is no path", "GET *", "400 not-a-path"],
   ["a navigation gets no shell, since there is none", "GET /sightings/42", "404 no-such-file", NAVIGATION],
-  ["behind: a miss is handed on, where nothing else is said", "GET /nope", "pass no-such-file", {}, { mayPass: true }],
+  ["behind: a miss is passed on, where nothing else is said", "GET /nope", "pass no-such-file", {}, { mayPass: true }],
   ["behind: a file that is there is answered", "GET /about.html", "200 about.html", {}, { mayPass: true }],
-  ["behind: another method is handed on", "POST /about", "pass method-passed-on", {}, { mayPass: true }],
+  ["behind: another method is passed on", "POST /about", "pass method-passed-on", {}, { mayPass: true }],
   ["behind: OPTIONS too", "OPTIONS /about", "pass method-passed-on", {}, { mayPass: true }],
   ["behind: an address that no file has", "GET /api/a%2Fb", "pass encoded-slash", {}, { mayPass: true }],
 ]);
@@ -253,11 +253,11 @@ table(
     ["a prefix beyond ASCII", "GET /Gr%C3%BC%C3%9Fe%20an%20alle/a.txt", "200 Grüße an alle/a.txt"],
     ["an application under a prefix", "GET /app/birds/3", "200 app/index.html", NAVIGATION],
     ["its missing script stays missing", "GET /app/assets/b.js", "404 no-such-file", SCRIPT],
-    ["its missing script is handed on where it can be", "GET /app/assets/b.js", "pass no-such-file", SCRIPT, { mayPass: true }],
-    ["a miss is handed on", "GET /open/nope", "pass no-such-file", {}, { mayPass: true }],
+    ["its missing script is passed on where it can be", "GET /app/assets/b.js", "pass no-such-file", SCRIPT, { mayPass: true }],
+    ["a miss is passed on", "GET /open/nope", "pass no-such-file", {}, { mayPass: true }],
     ["nothing behind: a miss is answered", "GET /open/nope", "404 no-such-file"],
-    ["a file is not handed on", "GET /open/a.txt", "200 open/a.txt", {}, { mayPass: true }],
-    ["a directory that shows nothing is handed on", "GET /open/", "pass no-default-document", {}, { mayPass: true }],
+    ["a file is not passed on", "GET /open/a.txt", "200 open/a.txt", {}, { mayPass: true }],
+    ["a directory that shows nothing is passed on", "GET /open/", "pass no-default-document", {}, { mayPass: true }],
     ["the same without its slash: the route is the application's", "GET /open/sub", "pass no-default-document", {}, { mayPass: true }],
     ["withheld looks like missing to the application too", "GET /open/.env", "pass withheld", {}, { mayPass: true }],
     ["POST goes to the application", "POST /open/a.txt", "pass method-passed-on", {}, { mayPass: true }],
@@ -266,7 +266,7 @@ table(
 
 table("no mount at the root, and a prefix that the host took off", () => openSite({ mounts: [{ at: "/docs", source: memorySource({ "a.txt": "a", "sub/index.html": "s" }) }] }), [
   ["outside every mount", "GET /other", "404 outside-every-mount"],
-  ["outside every mount, handed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
+  ["outside every mount, passed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
   ["the root itself", "GET /", "404 outside-every-mount"],
   ["a stripped prefix", "GET /static/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/static" }],
   ["a stripped prefix and a redirect", "GET /static/docs/sub?q", "301 ./sub/?q", {}, { strippedPrefix: "/static" }],
@@ -315,8 +315,8 @@ table(
 );
 
 test.each<[string, AreaConfig, string]>([
-  ["by default", {}, "no such file; handed on to what stands behind the site (whenMissing: pass, default)"],
-  ["where that is said", { whenMissing: "pass" }, "no such file; handed on to what stands behind the site (whenMissing: pass, mounts[0])"],
+  ["by default", {}, "no such file; passed on to the application behind the site (whenMissing: pass, default)"],
+  ["where that is said", { whenMissing: "pass" }, "no such file; passed on to the application behind the site (whenMissing: pass, mounts[0])"],
   ["where the site answers itself", { whenMissing: "answer" }, "no such file; answered here (whenMissing: answer, mounts[0])"],
 ])("what became of a missing file, with something behind the site, %s", async (_where, rules, why) => {
   const site = await openMemory({ "a.txt": "a" }, rules);

@@ -36,9 +36,9 @@ describe("RFC 9110 §14, through a site", () => {
     ["§15.3.7.1 one part", "GET /a.bin", { range: "bytes=2-4" }, 206, "234", "bytes 2-4/10"],
     ["§14.1.2 a suffix", "GET /a.bin", { range: "bytes=-3" }, 206, "789", "bytes 7-9/10"],
     ["§14.2 HEAD has no ranges", "HEAD /a.bin", { range: "bytes=2-4" }, 200, "", undefined],
-    ["§15.5.17 none of it", "GET /a.bin", { range: "bytes=50-" }, 416, "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n", "bytes */10"],
+    ["§15.5.17 none of it", "GET /a.bin", { range: "bytes=50-" }, 416, "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n", "bytes */10"],
     ["§14.2 overlapping: the whole", "GET /a.bin", { range: "bytes=0-5,3-6" }, 200, "0123456789", undefined],
-    ["an empty file, from its first byte", "GET /empty.bin", { range: "bytes=0-" }, 416, "416 Range Not Satisfiable\nWhat is here is shorter than the part that was asked for.\n", "bytes */0"],
+    ["an empty file, from its first byte", "GET /empty.bin", { range: "bytes=0-" }, 416, "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n", "bytes */0"],
     ["an empty file, its end", "GET /empty.bin", { range: "bytes=-1" }, 200, "", undefined],
     ["§13.1.5 If-Range with the tag", "GET /a.bin", { range: "bytes=0-1", "if-range": "TAG" }, 206, "01", "bytes 0-1/10"],
     ["§13.1.5 If-Range with another tag: the whole", "GET /a.bin", { range: "bytes=0-1", "if-range": '"x"' }, 200, "0123456789", undefined],
@@ -49,7 +49,7 @@ describe("RFC 9110 §14, through a site", () => {
     ["§13.1.5 a date that cannot be read", "GET /a.bin", { range: "bytes=0-1", "if-range": "soon" }, 200, "0123456789", undefined],
     ["§13.1.5 satisfiable only with the tag: no 416 else", "GET /a.bin", { range: "bytes=50-", "if-range": '"x"' }, 200, "0123456789", undefined],
     ["§13.2.2 a current copy goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-none-match": "TAG" }, 304, "", undefined],
-    ["§13.2.2 a failed precondition goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-match": '"x"' }, 412, "412 Precondition Failed\nWhat is here has changed since it was last looked at.\n", undefined],
+    ["§13.2.2 a failed precondition goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-match": '"x"' }, 412, "412 Precondition Failed\nThe page has changed since you last saw it.\n", undefined],
     ["§13.2.2 a condition that holds, then the range", "GET /a.bin", { range: "bytes=0-1", "if-match": "TAG" }, 206, "01", "bytes 0-1/10"],
   ])("%s", async (_sentence, request, headers, status, body, contentRange) => {
     const filled = Object.fromEntries(Object.entries(headers).map(([k, v]) => [k, v.replaceAll("TAG", tag)]));
@@ -254,7 +254,7 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
     expect(await warn([{ files: "fingerprinted", policy: "immutable" }])).toEqual([]);
     expect(await warn([{ files: "**", policy: { maxAge: "1h" } }])).toEqual([]);
     expect(await warn([{ files: "**", policy: "immutable" }])).toEqual([
-      "mounts[0].caching[0] (**): keeps files without a fingerprint in their names for 365 days, index.html and 1 more among them; a change to them shows that much later. Write files: fingerprinted, or a shorter maxAge.",
+      "mounts[0].caching[0] (**): keeps files without a fingerprint in their names for 365 days, among them index.html and 1 more; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge.",
     ]);
   });
 });
@@ -546,8 +546,8 @@ describe("other origins, Fetch Standard §3.2", () => {
 test.each<[object, string]>([
   [{ headers: [{ files: "*", set: { "X\r\nY": "z" } }] }, "a field name has letters, digits and dashes"],
   [{ headers: [{ files: "*", set: { "X-A": "a\r\nSet-Cookie: b" } }] }, "a field value is one line of ASCII"],
-  [{ headers: [{ files: "*", set: { "Content-Length": "5" } }] }, "this field cannot be set here, since it frames the message and is always set"],
-  [{ headers: [{ files: "*", set: { "cache-control": "x" } }] }, "this field cannot be set here, since the key caching decides it"],
+  [{ headers: [{ files: "*", set: { "Content-Length": "5" } }] }, "you cannot set this field here, because it is part of the message format, and always set"],
+  [{ headers: [{ files: "*", set: { "cache-control": "x" } }] }, "you cannot set this field here, because the key caching sets it"],
   [{ caching: [{ files: "*", policy: "forever" }] }, 'write "immutable" or "revalidate" or "no-store"'],
   [{ caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] }, 'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"'],
   [{ caching: [{ files: "*", policy: {} }] }, "a policy says something: write policy: revalidate"],

@@ -86,7 +86,7 @@ describe("the units of a service manager", () => {
     for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (out += chunk));
     await expect.poll(() => out, { timeout: 15_000 }).toContain("Listening on");
     child.kill("SIGHUP");
-    await expect.poll(() => out, { timeout: 5000 }).toContain("SIGHUP: the site was opened anew");
+    await expect.poll(() => out, { timeout: 5000 }).toContain("SIGHUP: the site was opened again");
     await fetch(/Listening on (\S+)/.exec(out)![1]!);
     child.kill("SIGTERM");
     expect(await exitOf(child)).toBe(0);

@@ -142,7 +142,7 @@ describe("examples of the docs", () => {
     writeFileSync(join(folder, "page.sh"), `set -eux\ntrap 'kill $(jobs -p) 2>/dev/null || true' EXIT\n${script}`);
     const { status, out } = await runShell("bash page.sh 2>&1", folder);
     expect([status, status === 0 ? "" : out]).toEqual([0, ""]);
-    expect(out).toContain("SIGHUP: the site was opened anew");
+    expect(out).toContain("SIGHUP: the site was opened again");
     expect(out.match(/Listening on/g)).toHaveLength(4);
   }, 90_000);
 

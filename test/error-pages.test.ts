@@ -31,11 +31,11 @@ describe("an error page of one's own", () => {
     ["never conditional: a date", "GET /nope", { "if-modified-since": "Fri, 01 Jan 2100 00:00:00 GMT" }, "404 no-such-file", "<h1>gone</h1>"],
     ["never conditional: a tag that must match", "GET /nope", { "if-match": '"x"' }, "404 no-such-file", "<h1>gone</h1>"],
     ["never partial", "GET /nope", { range: "bytes=0-3" }, "404 no-such-file", "<h1>gone</h1>"],
-    ["another status, another page", "GET /deep/empty/", {}, "403 no-default-document", "403 Forbidden\nThis address is not open to visitors.\n"],
+    ["another status, another page", "GET /deep/empty/", {}, "403 no-default-document", "403 Forbidden\nYou may not open this address.\n"],
     ["the root's own refusal", "GET /", {}, "403 no-default-document", "closed"],
     ["an area's own page", "GET /deep/nope", {}, "404 no-such-file", "deep gone"],
-    ["an area without pages", "GET /bare/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Start from the front page to look for it.\n"],
-    ["a page that is missing itself falls back", "GET /lost/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Start from the front page to look for it.\n"],
+    ["an area without pages", "GET /bare/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Try to find it from the front page.\n"],
+    ["a page that is missing itself falls back", "GET /lost/nope", {}, "404 no-such-file", "404 Not Found\nThere is nothing at this address. Try to find it from the front page.\n"],
     ["at its own address it is a page like any other", "GET /404.html", {}, "200 404.html", "<h1>gone</h1>"],
   ])("%s", async (_sentence, request, headers, summary, body) => {
     const answer = await ask(await open(), request, headers);
@@ -82,7 +82,7 @@ test("a missing asset of an application says that the shell was not used, and wh
     return describeReason(answer.reason);
   };
   expect(await why("GET /old.js", BROWSER)).toBe("no such file; the app shell was not used: the name has a file extension");
-  expect(await why("GET /deep")).toBe("no such file; the app shell was not used: the request is no navigation");
+  expect(await why("GET /deep")).toBe("no such file; the app shell was not used: the request is not a navigation");
   expect(await why("GET /api/x", BROWSER)).toBe("no such file; the app shell was not used: /api is excepted from it");
   expect(await why("GET /deep", BROWSER)).toBe("the app shell: a navigation that no file answers");
 });

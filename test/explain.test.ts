@@ -50,8 +50,8 @@ async function hintsFor(target: string, headers: Record<string, string> = {}): P
 describe("an error's likeliest cause, and the fix", () => {
   test.each([
     ["the default document has another name", "/notes/", "The directory has home.html: write defaultDocuments: [home.html] for it, rename the file to index.html, or ask for /notes/home.html."],
-    ["a project, built beside its sources", "/project/", "This is a project (it has package.json) and not what was built from it; dist looks built: serve that folder."],
-    ["a project that was not built", "/unbuilt/", "This is a project (it has package.json) that was not built; run its build, and serve the folder that it makes."],
+    ["a project, built beside its sources", "/project/", "This is a project (it has package.json), not its build; dist looks built: serve that folder."],
+    ["a project that was not built", "/unbuilt/", "This is a project (it has package.json) that was not built; run its build, and serve the output folder."],
     ["a directory of files", "/pictures/", "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name."],
     ["a case difference", "/photo.jpg", "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG."],
     ["a case difference in a folder", "/Pictures/a.png", "The name on disk is pictures, and case matters: ask for /pictures/a.png."],
@@ -59,19 +59,19 @@ describe("an error's likeliest cause, and the fix", () => {
     ["a misspelt name", "/pictures/b.png", "There is a.png in the same directory: did you mean /pictures/a.png?"],
     ["a slash behind a file", "/about.html/", "Leave the slash out: /about.html."],
     ["a file of another mount", "/only-here.csv", "The mount at /archive has it: ask for /archive/only-here.csv."],
-    ["a file that another mount hides", "/archive/hidden.txt", "public has archive/hidden.txt, but the mount at /archive stands in front of it: move the file, or the mount."],
-    ["the folder's own name in the address", "/public/map.svg", "The folder's own name is no part of an address: ask for /map.svg."],
+    ["a file that another mount hides", "/archive/hidden.txt", "public has archive/hidden.txt, but the mount at /archive hides it: move the file, or the mount."],
+    ["the folder's own name in the address", "/public/map.svg", "The folder's own name is not part of an address: ask for /map.svg."],
     ["nothing like it", "/zzzzzzzz", /^There is no zzzzzzzz in the mount's folder, which has Photo\.JPG, about\.html, .* more\.$/],
-    ["withheld by a pattern", "/old.bak", "Take the pattern out, or narrow it, if the file is meant for visitors."],
-    ["withheld for its dot", "/empty-one/.keep", "Names with a leading dot are never served; give the file a name without it if it is meant for visitors."],
-    ["a link that leads out", "/out.txt", "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link."],
+    ["withheld by a pattern", "/old.bak", "If the file is for visitors, remove the pattern, or make it narrower."],
+    ["withheld for its dot", "/empty-one/.keep", "Names with a leading dot are never served; if the file is for visitors, give it a name without the dot."],
+    ["a link that leads out", "/out.txt", "Copy the file into the folder, or serve its folder with another mount; links: anywhere follows every link."],
     ["the shell, and no navigation", "/app/deep", /add --header 'Sec-Fetch-Mode: navigate'\.\nThere is no deep /],
     ["two slashes", "/notes//home.html", /^Write one slash between folders;/],
-    ["an encoded slash", "/a%2fb", /^No file name holds a slash\./],
-    ["not a path", "about", "A request target is a path: begin it with a slash."],
-    ["a bad escape", "/%zz", "Percent escapes are the bytes of UTF-8; write %25 for a percent sign itself."],
-    ["a dot segment", "/a/../b", "Clients resolve dot segments before they ask; write the path without them."],
-    ["a backslash", "/a%5cb", "Write slashes between folders; no file name here holds a backslash."],
+    ["an encoded slash", "/a%2fb", /^A file name cannot contain a slash\./],
+    ["not a path", "about", "A request target is a path: start it with a slash."],
+    ["a bad escape", "/%zz", "Percent escapes must be UTF-8; write %25 for a percent sign."],
+    ["a dot segment", "/a/../b", "Clients resolve dot segments before they send a request; write the path without them."],
+    ["a backslash", "/a%5cb", "Write slashes between folders; a file name here cannot contain a backslash."],
     ["a NUL, of which nothing helpful can be said", "/a%00", /^$/],
   ])("%s", async (_sentence, target, expected) => {
     const hints = (await hintsFor(target)).join("\n");
@@ -81,15 +81,15 @@ describe("an error's likeliest cause, and the fix", () => {
 
   test.runIf(canBeNobody)("permissions: of the file, and of the folder above it", async () => {
     await asNobody(async () => {
-      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" opens it/)]);
-      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 000, .* chmod a\+x "vault" opens it/)]);
+      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" gives every user access/)]);
+      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 000, .* chmod a\+x "vault" gives every user access/)]);
     });
   });
 
   test.each<[string | undefined, string]>([
-    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", 'a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount\'s folder, chmod a+r "a.txt" opens it to every user; or run the server as a user who may.'],
-    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", 'sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount\'s folder, chmod a+x "sub" opens it to every user; or run the server as a user who may.'],
-    [undefined, 'In the mount\'s folder, chmod a+r "sub/a.txt" opens it to every user; or run the server as a user who may.'],
+    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", 'a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount\'s folder, chmod a+r "a.txt" gives every user access; or run the server as a user who may.'],
+    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", 'sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount\'s folder, chmod a+x "sub" gives every user access; or run the server as a user who may.'],
+    [undefined, 'In the mount\'s folder, chmod a+r "sub/a.txt" gives every user access; or run the server as a user who may.'],
   ])("a permission in the way: %s", async (diagnosis, expected) => {
     const source = memorySource({ "sub/a.txt": "" });
     const closed = await openSite({ mounts: [{ source: { ...source, open: () => ({ kind: "forbidden", cause: "EACCES" }), diagnose: async () => diagnosis } }] });
@@ -103,16 +103,16 @@ describe("an error's likeliest cause, and the fix", () => {
   });
 
   test.each<[string, string, Record<string, string>, string[]]>([
-    ["a picture under another one's name", "/photo.jpg", {}, ["The content of photo.jpg is image/png, and its name says image/jpeg: give the file the extension of what it is, or write its type under mediaTypes."]],
-    ["a picture that is a page", "/page.png", {}, ["The content of page.png is text/html, and its name says image/png: give the file the extension of what it is, or write its type under mediaTypes."]],
+    ["a picture under another one's name", "/photo.jpg", {}, ["The content of photo.jpg is image/png, but its name says image/jpeg: give the file the correct extension, or add its type to mediaTypes."]],
+    ["a picture that is a page", "/page.png", {}, ["The content of page.png is text/html, but its name says image/png: give the file the correct extension, or add its type to mediaTypes."]],
     ["sound in a container of film", "/call.mp3", {}, []],
     ["a picture of its kind", "/plate.png", {}, []],
     ["text", "/a.txt", {}, []],
-    ["an origin that may not read", "/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, since crossOrigin is off; write crossOrigin: ["https://x.example"] if it may.']],
-    ["an origin among others", "/open/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, since crossOrigin of mounts[1] names https://larkholm.example; write crossOrigin: ["https://x.example"] if it may.']],
+    ["an origin that may not read", "/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, because crossOrigin is off; write crossOrigin: ["https://x.example"] if it may.']],
+    ["an origin among others", "/open/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, because crossOrigin of mounts[1] names https://larkholm.example; write crossOrigin: ["https://x.example"] if it may.']],
     ["an origin that may", "/open/a.txt", { origin: "https://larkholm.example" }, []],
     ["the site's own", "/a.txt", { origin: "https://larkholm.example", host: "larkholm.example" }, []],
-    ["what is handed on needs nothing here", "/nope", { pass: "yes" }, []],
+    ["what is passed on needs nothing here", "/nope", { pass: "yes" }, []],
   ])("of an answer that is no error, what is probably not meant: %s", async (_what, target, { pass, ...headers }, expected) => {
     const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
     const tree = { "photo.jpg": png, "plate.png": png, "page.png": "<!doctype html><p>x", "call.mp3": "ID3", "a.txt": "a" };
@@ -122,7 +122,7 @@ describe("an error's likeliest cause, and the fix", () => {
 
   test.each<[string, string, RegExp]>([
     ["a name that differs in case, and has an extension", "/ABOUT", /^There is about\.html, and case matters: ask for \/ABOUT|^There is about\.html, and case matters: ask for \/about\.html\.$/],
-    ["a link that leads nowhere", "/lost", /^lost is a symbolic link to nowhere\.txt, which is not there\. Let the link lead to a file that is there, or make that file\.$/],
+    ["a link that leads nowhere", "/lost", /^lost is a symbolic link to nowhere\.txt, which does not exist\. Let the link lead to an existing file, or make that file\.$/],
     ["a project whose page has another name than the rules say", "/with-page/", /^The directory has index\.html: write defaultDocuments: \[index\.html\] for it, or ask for \/with-page\/index\.html\.$/],
   ])("%s", async (_what, target, hint) => {
     const tree = await makeTree({ "about.html": "a", lost: { link: "nowhere.txt" }, "with-page/index.html": "i", "with-page/package.json": "{}" });
@@ -178,12 +178,12 @@ test.each<[string, string, Record<string, string>, string, string]>([
   ["the longest known one", "/all.tar.gz", {}, "Content-Type", ".tar.gz in the built-in table"],
   ["an added one that says what the table says", "/a.css", {}, "Content-Type", ".css in mediaTypes of mounts[0]; charset: default"],
   ["a system's types file is not credited for the table's", "/a.png", {}, "Content-Type", ".png in the built-in table"],
-  ["content, where the name says nothing", "/unnamed", {}, "Content-Type", "its first bytes, since its name says nothing; charset: default"],
+  ["content, where the name says nothing", "/unnamed", {}, "Content-Type", "its first bytes, because its name says nothing; charset: default"],
   ["a caching rule", "/a.css", {}, "Cache-Control", "mounts[0].caching[0] (*.css)"],
   ["the last header rule that matches", "/a.css", {}, "X-About", "mounts[0].headers[1] (a.*)"],
   ["no rule", "/a.png", {}, "Cache-Control", "no caching rule: a copy is revalidated each time"],
   ["an app shell", "/deep/link", { "sec-fetch-mode": "navigate" }, "Cache-Control", "an app shell answers many addresses: a copy is revalidated each time"],
-  ["a part", "/a.png", { range: "bytes=0-1" }, "Content-Range", "the part that Range asks for"],
+  ["a part", "/a.png", { range: "bytes=0-1" }, "Content-Range", "the range that Range asks for"],
 ])("a field says what decided it: %s", async (_sentence, target, headers, field, because) => {
   const site = await openSite({
     mounts: [
@@ -221,23 +221,23 @@ describe("start-up warns of rules that come to nothing", () => {
     ["nothing to say", { errorPages: { 404: "/index.html" }, areas: { "/docs": {} } }, [], []],
     ["an area whose folder is not there", { areas: { "/nope": {} } }, [], ['mounts[0].areas["/nope"]: nope does not exist in memory; an area is a folder there.']],
     ["an area that is a file", { areas: { "/file.txt": {} } }, [], ['mounts[0].areas["/file.txt"]: file.txt is a file in memory; an area is a folder there.']],
-    ["an area that is withheld", { withheld: ["drafts"], areas: { "/drafts": {} } }, [], ['mounts[0].areas["/drafts"]: never matches, since it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.']],
+    ["an area that is withheld", { withheld: ["drafts"], areas: { "/drafts": {} } }, [], ['mounts[0].areas["/drafts"]: never matches, because it is withheld (the pattern "drafts" of mounts[0]); leave the area or the pattern out.']],
     [
       "an area behind another mount",
       { areas: { "/docs/deep": {} } },
       [{ at: "/docs" }],
-      ['mounts[0].areas["/docs/deep"]: never matches, since the mount at /docs answers everything below it; write the rules there.', "mounts[0]: docs in memory cannot be reached, since the mount at /docs answers there."],
+      ['mounts[0].areas["/docs/deep"]: never matches, because the mount at /docs answers everything below it; write the rules there.', "mounts[0]: docs in memory cannot be reached, because the mount at /docs answers there."],
     ],
     ["an app shell that is not there", { appShell: "/app.html" }, [], ["mounts[0].appShell: there is no app.html in memory; until there is, deep links are not found."]],
     ["an application without its document", { kind: "app", source: memorySource({}) }, [], ["mounts[0].appShell: there is no index.html in memory; until there is, deep links are not found."]],
     ["an error page that is not there", { areas: { "/docs": { errorPages: { 404: "/404.html" } } } }, [], ['mounts[0].areas["/docs"].errorPages[404]: there is no 404.html in memory; until there is, the built-in page is sent.']],
-    ["an exception that lies elsewhere", { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } }, [], ['mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, since paths here begin with /docs; write "/docs/api".']],
-    ["a default document that is withheld", { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] }, [], ['mounts[0].defaultDocuments: found "keep.bak", which never answers, since it is withheld (the pattern "*.bak" of mounts[0]); leave it out.']],
+    ["an exception that lies elsewhere", { areas: { "/docs": { appShell: { file: "/index.html", except: ["/api", "/docs/x"] } } } }, [], ['mounts[0].areas["/docs"].appShell.except: found "/api", which never matches, because paths here begin with /docs; write "/docs/api".']],
+    ["a default document that is withheld", { defaultDocuments: ["keep.bak", "index.html"], withheld: ["*.bak"] }, [], ['mounts[0].defaultDocuments: found "keep.bak", which never answers, because it is withheld (the pattern "*.bak" of mounts[0]); leave it out.']],
   ])("%s", async (_sentence, mount, others, expected) => {
     expect(await warningsOf(mount, ...others)).toEqual(expected);
   });
 
   test("a document that is named and withheld stops the start", async () => {
-    await expect(warningsOf({ errorPages: { 404: "/keep.bak" }, withheld: ["*.bak"] })).rejects.toThrow('mounts[0].errorPages[404]: found "/keep.bak", which is withheld (the pattern "*.bak" of mounts[0]) and so can never be sent; name another document.');
+    await expect(warningsOf({ errorPages: { 404: "/keep.bak" }, withheld: ["*.bak"] })).rejects.toThrow('mounts[0].errorPages[404]: found "/keep.bak", which is withheld (the pattern "*.bak" of mounts[0]) and never sent; name another document.');
   });
 });

@@ -267,9 +267,9 @@ describe("one file on one route", () => {
     ["HEAD", "200 index.html", ["/index.html", "HEAD"]],
     ["a current copy", "304 index.html", ["/index.html", "GET", { "If-None-Match": "*" }]],
     ["another method", "405 method-not-allowed", ["/index.html", "POST"]],
-    ["another method, handed on", "pass method-passed-on", ["/index.html", "POST", {}, true]],
+    ["another method, passed on", "pass method-passed-on", ["/index.html", "POST", {}, true]],
     ["a missing file", "404 no-such-file", ["/later.html"]],
-    ["a missing file, handed on", "pass no-such-file", ["/later.html", "GET", {}, true]],
+    ["a missing file, passed on", "pass no-such-file", ["/later.html", "GET", {}, true]],
     ["no default document stands in for it", "404 no-default-document", ["/sub"]],
     ["a withheld file", "404 withheld", ["/.env"]],
   ])("%s", async (_sentence, expected, request) => {

@@ -158,7 +158,7 @@ describe("a change of the configuration", () => {
     expect((await fetch(`${site}style.css`)).headers.get("cache-control")).toBe("max-age=10800");
     // Within the time that the lab takes to see it.
     writeFileSync(file, CONFIG);
-    expect(await call("save", { text: next })).toMatchObject({ ok: false, problem: expect.stringContaining("was changed elsewhere") });
+    expect(await call("save", { text: next })).toMatchObject({ ok: false, problem: expect.stringContaining("was changed by somebody else") });
     expect(readFileSync(file, "utf8")).toBe(CONFIG);
   });
 });
@@ -190,9 +190,9 @@ test("requests are told as they come, without what says who somebody is", async 
 });
 
 test.each([
-  ["another host", ["--host", "0.0.0.0"], "--lab: found --host 0.0.0.0; a lab is opened only beside a site that listens on this machine alone"],
-  ["workers", ["--workers", "2"], "--lab: found --workers besides"],
-  ["a sealed site", ["--seal"], "--lab: found --seal besides"],
+  ["another host", ["--host", "0.0.0.0"], "--lab: found --host 0.0.0.0; a lab is only for a site that listens on this machine"],
+  ["workers", ["--workers", "2"], "--lab: found --workers too"],
+  ["a sealed site", ["--seal"], "--lab: found --seal too"],
 ])("serve --lab refuses %s", async (_title, args, message) => {
   const refused = spawn(process.execPath, [CLI, "serve", "--lab", "--port", "0", ...args], { cwd: tree.root });
   let err = "";
@@ -210,12 +210,12 @@ describe("what changes between two configurations", () => {
     ["a lifetime", [{ caching: [{ files: "*.css", policy: "no-store" }] }], "1 address changes: 1 gets another lifetime."],
     ["what is withheld", [{ withheld: ["*.csv"] }], "1 address changes: 1 is no longer found."],
     ["a media type", [{ mediaTypes: { ".csv": "text/plain" } }], "1 address changes: 1 gets another media type."],
-    ["a download", [{ downloads: ["*.csv"] }], "1 address changes: 1 is saved or shown otherwise."],
+    ["a download", [{ downloads: ["*.csv"] }], "1 address changes: 1 changes between download and page."],
     ["an old address", [{}, { moved: { "/b": "/a" } }], "1 address changes: 1 redirects now."],
     ["what is gone", [{}, { gone: ["/b"] }], "1 address changes: 1 is gone."],
     ["a listing", [{ areas: { "/img": { listing: true } } }], "2 addresses change: 1 is found now and 1 redirects now."],
     ["variants", [{ variants: { formats: ["webp"] } }], "1 address changes: 1 is answered by another file."],
-    ["other origins", [{ crossOrigin: "*" }], expect.stringMatching(/other origins otherwise/) as unknown as string],
+    ["other origins", [{ crossOrigin: "*" }], expect.stringMatching(/other cross-origin fields/) as unknown as string],
     ["a field", [{ headers: [{ files: "a.*", set: { "X-Site": "a" } }] }], "5 addresses change: 5 get other header fields."],
     ["tags", [{ validators: "metadata" }], expect.stringMatching(/get another entity tag/) as unknown as string],
     ["a shell", [{ appShell: "/index.html" }], expect.stringMatching(/^4 addresses change: 4 are found now/) as unknown as string],

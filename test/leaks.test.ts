@@ -143,7 +143,7 @@ const ENDINGS: Record<string, () => Promise<unknown>> = {
     const reader = response.body!.getReader();
     await reader.read();
     await wait(300);
-    await expect(reader.read()).rejects.toThrow("The body was not read on for too long, and its file was closed.");
+    await expect(reader.read()).rejects.toThrow("Nobody read the body for too long, so its file was closed.");
   },
   "Fetch bodies that are dropped unread": async () => {
     for (let i = 0; i < 20; i++) await answerOf();

@@ -60,10 +60,10 @@ test("what is not listed is left out and served; withheld is neither; prebuilt c
   expect((await ask(site, "GET /b.bak")).summary).toBe("404 withheld");
   expect((await ask(site, "GET /", HTML)).body).not.toMatch(/b\.bak|\.env|a\.map|drafts/);
   expect((await openMemory(tree, { listing: true, notListed: ["*.key", "*.map"] })).warnings).toEqual([
-    'mounts[0].notListed: found "*.key", which leaves private keys out of listings and still sends them to anyone who knows a name; write withheld: ["*.key"] if nobody may have them.',
+    'mounts[0].notListed: found "*.key", which leaves private keys out of listings but still sends them to anyone who knows a name; write withheld: ["*.key"] if nobody may have them.',
   ]);
   const keys = await openMemory({ "x.key": "k" }, { listing: true, notListed: ["*.key"] });
-  expect((await keys.explain({ method: "GET", target: "/x.key", headers: {} })).hints[0]).toMatch(/^It is left out of listings .* write it under withheld if nobody may have it\.$/);
+  expect((await keys.explain({ method: "GET", target: "/x.key", headers: {} })).hints[0]).toMatch(/^It is left out of listings .* add it to withheld if nobody may have it\.$/);
   expect((await (await openMemory(tree, {})).explain({ method: "GET", target: "/drafts/", headers: {} })).hints[0]).toMatch(/^Write listing: true/);
 });
 

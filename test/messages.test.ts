@@ -31,12 +31,12 @@ const run = (...args: string[]) => spawnSync(process.execPath, [CLI, ...args], {
 test.each([
   ["an empty file", "empty.yaml", "found nothing; a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
   ["a list", "list.yaml", "list.yaml:1:1: found []; a group of keys is needed here: begin with mounts:"],
-  ["a tab", "tab.yaml", "tab.yaml:2:1: found a tab; YAML is indented with blanks"],
-  ["an open bracket", "brace.yaml", "brace.yaml:2:1: the line is indented otherwise"],
-  ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key stands here twice; write it once."],
-  ["a pattern without quotes", "star.yaml", 'found *.bak without quotes, which YAML takes for an alias; put patterns in quotes: "*.bak".'],
+  ["a tab", "tab.yaml", "tab.yaml:2:1: found a tab; YAML is indented with spaces"],
+  ["an open bracket", "brace.yaml", "brace.yaml:2:1: the line is not indented like"],
+  ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key is here twice; write it once."],
+  ["a pattern without quotes", "star.yaml", 'found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".'],
   ["a module that throws", "throws.mjs", "throws.mjs:2: the module could not be loaded: missing is not defined."],
-  ["a module of the other kind", "common.mjs", "Write export default { … } in place of module.exports, or name the file .cjs."],
+  ["a module of the other kind", "common.mjs", "Write export default { … } instead of module.exports, or name the file .cjs."],
   ["a module that does not end", "open.mjs", "open.mjs: the module could not be loaded:"],
   ["a module without a default", "nothing.mjs", "nothing.mjs: the module has no default export; write export default { mounts: [ … ] }."],
   ["a folder", "public", "public: this is a folder; name the configuration file in it."],
@@ -51,7 +51,7 @@ test("a CommonJS module is read; TypeScript where Node runs it", () => {
   expect(run("explain", "/", "--config", "right.cjs").stdout).toContain("200 OK");
   const { status, stdout, stderr } = run("explain", "/", "--config", "typed.ts");
   if (status === 0) expect(stdout).toContain("200 OK");
-  else expect(stderr).toMatch(/^typed\.ts: this Node \(v[\d.]+\) does not run TypeScript, and 22\.18 and later do; write it as \.mjs\.\n$/);
+  else expect(stderr).toMatch(/^typed\.ts: this Node \(v[\d.]+\) cannot run TypeScript; use Node 22\.18 or later, or write it as \.mjs\.\n$/);
 });
 
 test.each([
@@ -84,14 +84,14 @@ test.each([
 
 test.each<[string[], string]>([
   [["serve", "-x", "public"], 'epistyle serve: found the option "-x"'],
-  [["serve", "public", "--port"], "--port: found nothing behind it; write --port <N>."],
+  [["serve", "public", "--port"], "--port: found no value after it; write --port <N>."],
   [["serve", "public", "-p", "web"], '--port: found "web"; a port is a whole number from 0 to 65535'],
   [["serve", "nope"], 'FOLDER: found "nope", which does not exist'],
   [["serve", "public", "--kind", "spa"], '--kind: found "spa"; write pages, app or archive.'],
-  [["explain"], "epistyle explain: found nothing for TARGET; write the address: a path such as /guide/, or the whole URL."],
+  [["explain"], "epistyle explain: found no TARGET; write the address: a path such as /guide/, or the whole URL."],
   [["check", "nope.yaml"], "nope.yaml: there is no such expectations file; check the path."],
   [["exposure"], 'Found the command "exposure"; it is a pack: write epistyle check exposure.'],
-  [["compare"], "epistyle compare: found nothing for HERE"],
+  [["compare"], "epistyle compare: found no HERE"],
   [["lab", "public", "--port", "x"], '--port: found "x"; a port is a whole number from 0 to 65535'],
 ])("on the command line: %j", (args, message) => {
   const { status, stderr, stdout } = run(...args);
@@ -100,5 +100,5 @@ test.each<[string[], string]>([
 });
 
 test("without a word it says what one does first", () => {
-  expect(run().stdout + run().stderr).toMatch(/What one does first:\n {2}epistyle serve \.\/public/);
+  expect(run().stdout + run().stderr).toMatch(/First steps:\n {2}epistyle serve \.\/public/);
 });

@@ -65,7 +65,7 @@ describe("what is answered", () => {
     };
     expect(await read(await open())).toBe("own page");
     expect(await read(await open(RULES, { errorPages: { 404: "/404.html", 410: "/about.html" } }))).toBe("about");
-    expect(await read(await open(RULES, { errorPages: {} }))).toContain("What was at this address is gone, and will not come back.");
+    expect(await read(await open(RULES, { errorPages: {} }))).toContain("The page at this address is gone, and will not come back.");
   });
 
   test("before the app shell, before the application behind, outside of mounts, and under a prefix that a host took off", async () => {
@@ -103,13 +103,13 @@ describe("what is answered", () => {
 
 describe("what the start says", () => {
   test.each<[string, Partial<SiteConfig>, string]>([
-    ["a file hides a rule", { moved: { "/about.html": "/archive/" } }, 'moved["/about.html"]: about.html answers there, so the rule never counts; leave the rule out, or take the file away.'],
+    ["a file hides a rule", { moved: { "/about.html": "/archive/" } }, 'moved["/about.html"]: about.html answers there, so the rule never applies; leave the rule out, or remove the file.'],
     ["a file hides what is gone", { gone: ["/about.html"] }, "gone[0]: about.html answers there"],
-    ["a page at a folder's own address", { moved: { "/archive/": "/notes/" } }, 'moved["/archive/"]: archive/index.html answers at the folder\'s own address; the rule counts for what lies below it and is not there.'],
-    ["a new address where nothing is", { moved: { "/a": "/b" } }, 'moved["/a"]: leads to /b, which answers 404 unless your application answers there; write the address where it is now.'],
-    ["a chain", { moved: { "/a": "/b", "/b": "/about.html" } }, 'moved["/a"]: leads to /b, which leads on to /about.html; write that one, so that visitors are sent on once.'],
+    ["a page at a folder's own address", { moved: { "/archive/": "/notes/" } }, 'moved["/archive/"]: archive/index.html answers at the folder\'s own address; the rule only applies to missing addresses below it.'],
+    ["a new address where nothing is", { moved: { "/a": "/b" } }, 'moved["/a"]: leads to /b, which is answered with 404, unless your application answers there; write the address where it is now.'],
+    ["a chain", { moved: { "/a": "/b", "/b": "/about.html" } }, 'moved["/a"]: leads to /b, which leads on to /about.html; write that one, so that visitors are redirected once.'],
     ["a slash that is missing", { moved: { "/a": "/archive" } }, 'moved["/a"]: leads to /archive, which leads on to /archive/; write that one'],
-    ["a new address that is gone", { moved: { "/a": "/b" }, gone: ["/b"] }, 'moved["/a"]: leads to /b, which answers 410'],
+    ["a new address that is gone", { moved: { "/a": "/b" }, gone: ["/b"] }, 'moved["/a"]: leads to /b, which is answered with 410'],
   ])("%s", async (_title, rules, warning) => {
     const { warnings } = await open(rules);
     await expect.poll(() => warnings).toEqual([expect.stringContaining(warning)]);
@@ -124,22 +124,22 @@ describe("what the start says", () => {
 
   test.each<[string, Partial<SiteConfig>, string]>([
     ["no slash before", { moved: { "old.html": "/a" } }, 'moved["old.html"]: found "old.html"; an address starts with a slash: write "/old.html".'],
-    ["a pattern", { moved: { "/old/*": "/a/" } }, 'an address has no pattern: for a folder and everything below it, write "/old/".'],
-    ["a query", { gone: ["/a?b"] }, 'gone[0]: found "/a?b"; an address is told apart by its path alone: write "/a".'],
+    ["a pattern", { moved: { "/old/*": "/a/" } }, 'an address cannot be a pattern: for a folder and everything below it, write "/old/".'],
+    ["a query", { gone: ["/a?b"] }, 'gone[0]: found "/a?b"; an address is only a path, without query: write "/a".'],
     ["dots", { gone: ["/a/../b"] }, "an address is a plain path, without dot segments"],
-    ["a host without a scheme", { moved: { "/a": "shop.larkholm.example/a" } }, 'an address of another site has its scheme: write "https://shop.larkholm.example/a".'],
-    ["two slashes", { moved: { "/a": "//shop.larkholm.example/a" } }, 'an address of another site has its scheme: write "https://shop.larkholm.example/a".'],
+    ["a host without a scheme", { moved: { "/a": "shop.larkholm.example/a" } }, 'an address of another site needs its scheme: write "https://shop.larkholm.example/a".'],
+    ["two slashes", { moved: { "/a": "//shop.larkholm.example/a" } }, 'an address of another site needs its scheme: write "https://shop.larkholm.example/a".'],
     ["a script", { moved: { "/a": "javascript:alert(1)" } }, 'a new address is a path of the site, as "/about"'],
     ["a user", { moved: { "/a": "https://larkholm.example@evil.example/" } }, "a new address is a path of the site"],
     ["a relative one", { moved: { "/a": "b.html" } }, "a new address is a path of the site"],
     ["another key", { moved: { "/a": { to: "/b", permanent: true } } as never }, 'moved["/a"]: found the key "permanent"'],
-    ["a query twice", { moved: { "/a": { to: "/b?c", query: "keep" } } }, "the new address has a query of its own"],
-    ["both", { moved: { "/about2": "/about.html" }, gone: ["/about2"] }, 'gone[0]: found "/about2", of which moved["/about2"] says something else; leave one of them out.'],
-    ["a folder to a file", { moved: { "/old/": "/about.html" } }, 'moved["/old/"]: found "/about.html", which is no folder'],
-    ["itself", { moved: { "/a": "/a" } }, 'moved["/a"]: leads in a circle (moved["/a"] → moved["/a"])'],
-    ["a circle", { moved: { "/a": "/b", "/b": "/a" } }, 'moved["/a"]: leads in a circle (moved["/a"] → moved["/b"] → moved["/a"])'],
-    ["folders in a circle", { moved: { "/a/": "/b/c/", "/b/": "/a/" } }, 'moved["/a/"]: leads in a circle'],
-    ["a folder that comes back from below", { moved: { "/a/": "/b/", "/b/c/": "/a/c/" } }, 'moved["/a/"]: leads in a circle'],
+    ["a query twice", { moved: { "/a": { to: "/b?c", query: "keep" } } }, "the new address has its own query"],
+    ["both", { moved: { "/about2": "/about.html" }, gone: ["/about2"] }, 'gone[0]: found "/about2", but moved["/about2"] has another rule for it; leave one of them out.'],
+    ["a folder to a file", { moved: { "/old/": "/about.html" } }, 'moved["/old/"]: found "/about.html", which is not a folder'],
+    ["itself", { moved: { "/a": "/a" } }, 'moved["/a"]: forms a circle (moved["/a"] → moved["/a"])'],
+    ["a circle", { moved: { "/a": "/b", "/b": "/a" } }, 'moved["/a"]: forms a circle (moved["/a"] → moved["/b"] → moved["/a"])'],
+    ["folders in a circle", { moved: { "/a/": "/b/c/", "/b/": "/a/" } }, 'moved["/a/"]: forms a circle'],
+    ["a folder that comes back from below", { moved: { "/a/": "/b/", "/b/c/": "/a/c/" } }, 'moved["/a/"]: forms a circle'],
   ])("stops for %s", async (_title, rules, message) => {
     await expect(open(rules)).rejects.toThrow(message);
   });

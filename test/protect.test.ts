@@ -84,7 +84,7 @@ describe("what a page needs", () => {
     expect((await readPageNeeds('<a href=" javascript:go()">', false)).problems).toEqual(['a javascript: address ("javascript:go()") never runs under a policy; use a button and a script']);
     const many = Array.from({ length: 200 }, (_, i) => `<p style="top:${i}px">`).join("");
     const { problems, sources } = await readPageNeeds(many, false);
-    expect([problems, sources.size]).toEqual([["it has 200 different style attributes, and a policy that names each would be too long; put them into files of the site"], 0]);
+    expect([problems, sources.size]).toEqual([["it has 200 different style attributes, and a policy that lists each would be too long; put them into files of the site"], 0]);
     const handlers = Array.from({ length: 200 }, (_, i) => `<p onclick="go(${i})">`).join("");
     expect((await readPageNeeds(handlers, false)).problems).toEqual([expect.stringContaining("it has 200 different handlers")]);
     // Each level is escaped once more: the work must not grow with the depth.
@@ -101,6 +101,14 @@ describe("what a page needs", () => {
       return findings.filter(({ code }) => code === "policy-does-not-cover").map(({ address }) => address);
     };
     expect([await codes(true), await codes(false)]).toEqual([["/bad.html"], []]);
+  });
+
+  test.each(["//b;frame-ancestors", "//b,c", "//*", "//*.example", "//b'c", "http://[::1]/a.js"])("no policy can allow %s, and none tries to", async (address) => {
+    for (const page of [`<script src="${address}"></script>`, `<img src="${address}">`]) {
+      const found = await readPageNeeds(page, false);
+      expect([...found.sources.values()]).toEqual([]);
+      expect(found.problems).toEqual([expect.stringMatching(/^it names the host ".*", which no policy can allow; use another host$/)]);
+    }
   });
 
   test("whatever a page says, no source begins another directive or field", async () => {
@@ -143,7 +151,7 @@ describe("what can be said", () => {
   });
 
   test.each<[string, unknown, string]>([
-    ["a word without quotes", { allow: { "script-src": ["self"] } }, `found "self"; a word of a policy stands in quotes of its own: write "'self'".`],
+    ["a word without quotes", { allow: { "script-src": ["self"] } }, `found "self"; a keyword of a policy needs its own quotes: write "'self'".`],
     ["none among others", { allow: { "connect-src": ["'none'"] } }, "'none' adds nothing"],
     ["framing in another place", { allow: { "frame-ancestors": ["a.example"] } }, "frame-ancestors"],
     ["two sources in one", { allow: { "script-src": ["a.example b.example"] } }, "a source is one host, one scheme or one word"],

@@ -120,7 +120,7 @@ test("what the start has to say: a release that is not there, and other bytes un
   expect((await open(["releases/1", "releases/9"])).warnings).toContainEqual(expect.stringMatching(/^mounts\[0\]\.earlierReleases\[1\]: found "releases\/9", which does not exist/));
   await tree.write({ "twins/assets/app-77aa91bd.js": "// another two" });
   const { warnings } = await open(["twins"]);
-  await expect.poll(() => warnings).toContainEqual(`The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, though its name has a fingerprint; let the build make the name of the content, or take the old file away.`);
+  await expect.poll(() => warnings).toContainEqual(`The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`);
 });
 
 test("5,000 loads while releases are exchanged 200 times: no page is without its bundle", async () => {

@@ -127,7 +127,7 @@ describe("a folder that changes after it was sealed", () => {
     writeFileSync(at("later/b.txt"), "changed");
     expect((await ask(site, "GET /b.txt")).body).toBe("as sealed");
     const { hints } = await site.explain({ method: "GET", target: "/a.txt", headers: {} });
-    expect(hints[0]).toMatch(/^Put the file back as it was, or seal the folder anew/);
+    expect(hints[0]).toMatch(/^Put the file back as it was, or seal the folder again/);
   });
 
   test("a link that led to a release is followed once", async () => {
@@ -182,18 +182,18 @@ describe("a seal file that cannot be used", () => {
 
   const change = (line: number, from: string | RegExp, to: string) => () => good.map((one, i) => (i === line ? one.replace(from, to) : one));
   test.each<[string, () => string[], string]>([
-    ["is none", () => ["hello"], "bad.jsonl: this is no seal file; write one with epistyle seal --out "],
-    ["is empty", () => [""], "this is no seal file"],
-    ["is of another form", change(0, '"seal":1', '"seal":2'), "this is no seal file"],
-    ["was cut", () => good.slice(0, 4), "found 3 files where its first line says 10; it was cut or changed: seal anew."],
-    ["was cut within a line", () => [...good.slice(0, -1), good.at(-1)!.slice(0, 20)], ":11: this is no JSON; it was cut or changed: seal anew."],
-    ["is of other mounts", change(0, '"at":"/"', '"at":"/other"'), "it was made for mounts at /other, and the configuration has mounts at /; seal anew."],
-    ["names a mount that is not there", change(1, '"mount":0', '"mount":1'), ":2: found mount 1, which there is not; seal anew."],
-    ["names a path that is none", change(1, /"path":"[^"]*"/, '"path":"../x"'), ':2: found the path "../x", which is none; seal anew.'],
-    ["has a size that is none", change(2, /"size":\d+/, '"size":-1'), ":3: found the size -1; it is a number of bytes; seal anew."],
-    ["has a digest that is none", change(2, /sha-256=:[^:]*:/, "sha-256=:x:"), ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal anew.'],
-    ["has a time that is none", change(2, /"modified":"[^"]*"/, '"modified":"late"'), ':3: found the time "late", which is none; seal anew.'],
-    ["has a line that is no object", () => [good[0]!, "3", ...good.slice(2)], ":2: found no object; seal anew."],
+    ["is none", () => ["hello"], "bad.jsonl: this is not a seal file; write one with epistyle seal --out "],
+    ["is empty", () => [""], "this is not a seal file"],
+    ["is of another form", change(0, '"seal":1', '"seal":2'), "this is not a seal file"],
+    ["was cut", () => good.slice(0, 4), "found 3 files, but its first line says 10; it is incomplete or was changed: seal again."],
+    ["was cut within a line", () => [...good.slice(0, -1), good.at(-1)!.slice(0, 20)], ":11: this is not JSON; it is incomplete or was changed: seal again."],
+    ["is of other mounts", change(0, '"at":"/"', '"at":"/other"'), "it was made for mounts at /other, but the configuration has mounts at /; seal again."],
+    ["names a mount that is not there", change(1, '"mount":0', '"mount":1'), ":2: found mount 1, which does not exist; seal again."],
+    ["names a path that is none", change(1, /"path":"[^"]*"/, '"path":"../x"'), ':2: found the invalid path "../x"; seal again.'],
+    ["has a size that is none", change(2, /"size":\d+/, '"size":-1'), ":3: found the size -1; it is a number of bytes; seal again."],
+    ["has a digest that is none", change(2, /sha-256=:[^:]*:/, "sha-256=:x:"), ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal again.'],
+    ["has a time that is none", change(2, /"modified":"[^"]*"/, '"modified":"late"'), ':3: found the invalid time "late"; seal again.'],
+    ["has a line that is no object", () => [good[0]!, "3", ...good.slice(2)], ":2: found no object; seal again."],
   ])("%s", async (_, lines, words) => {
     writeFileSync(at("bad.jsonl"), `${lines().join("\n")}\n`);
     await expect(openSite(config("site"), { seal: at("bad.jsonl") })).rejects.toThrow(words);

@@ -54,11 +54,11 @@ test("that a service manager hands over; a port and a host of the environment; e
   expect(open.out()).toMatch(/ {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
   await end(open.child);
   const wrong = await serve({ PORT: "abc" }, []);
-  expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 takes a free one.\n');
+  expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 picks a free one.\n');
   const elsewhere = await serve({ HOST: "host.invalid" }, ["--port", "0"]);
-  expect(elsewhere.out()).toMatch(/^The host name "host\.invalid" is not known; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/);
+  expect(elsewhere.out()).toMatch(/^The host name "host\.invalid" is unknown; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/);
   const half = await serve({}, ["--port", "0", "--tls-cert", at("one.pem")]);
-  expect(half.out()).toContain("--tls-cert: a certificate and its key belong together; give --tls-key FILE, too.");
+  expect(half.out()).toContain("--tls-cert: a certificate needs its key; also give --tls-key FILE.");
   const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);
   expect(own.out()).toContain(`Listening on unix:${at("cli.sock")}`);
   await end(own.child);
@@ -84,14 +84,14 @@ test("workers on one address: figures of all, a new site, a death and the end lo
       .map(Number);
   await wait(300);
   child.kill("SIGHUP");
-  await expect.poll(out, { timeout: 5000 }).toContain("SIGHUP: the site was opened anew, and the new one is in force.");
+  await expect.poll(out, { timeout: 5000 }).toContain("SIGHUP: the site was opened again; the new one is in use.");
   await wait(200);
   stop = true;
   await Promise.all(visitors);
   expect([asked > 20, failed]).toEqual([true, []]);
   const [first] = children();
   process.kill(first!, "SIGKILL");
-  await expect.poll(out, { timeout: 5000 }).toContain("A worker ended (SIGKILL); another takes its place in 0.1 s.");
+  await expect.poll(out, { timeout: 5000 }).toContain("A worker ended (SIGKILL); a new one starts in 0.1 s.");
   await expect.poll(() => children().length, { timeout: 5000 }).toBe(2);
   for (let turn = 0; turn < 10; turn++) expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
   const large = ask({ port, path: "/large.bin", agent: false });
@@ -108,5 +108,5 @@ test("what is wrong with a worker's start is told once, and ends them all", asyn
   const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
   expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
   const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
-  expect(figures.out()).toContain('--figures: found "/figures", and each worker counts for itself; give a port, such as 9100.');
+  expect(figures.out()).toContain('--figures: found "/figures", but each worker counts separately; give a port, such as 9100.');
 });

@@ -100,7 +100,7 @@ describe("how it is", () => {
   });
 
   test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {
-    await expect(start({ health })).rejects.toThrow(`health: found ${JSON.stringify(health)}; write a prefix with a slash before it and none behind it, such as "/health".`);
+    await expect(start({ health })).rejects.toThrow(`health: found ${JSON.stringify(health)}; write a prefix with a slash at the start and none at the end, such as "/health".`);
   });
 });
 
@@ -134,7 +134,7 @@ describe("figures", () => {
     const apart = await start({ figures: { port: 0 } });
     expect(parseFigures((await read("/", apart.figuresPort)).body).get("epistyle_sent_bytes_total{}")).toBe(0);
     expect((await read("/health/figures", apart.port)).status).toBe(404);
-    await expect(start({ figures: "figures" })).rejects.toThrow('figures: found "figures"; write a path with a slash before it and none behind it, such as "/figures".');
+    await expect(start({ figures: "figures" })).rejects.toThrow('figures: found "figures"; write a path with a slash at the start and none at the end, such as "/figures".');
   });
 });
 
@@ -195,7 +195,7 @@ describe("over TLS", () => {
 
   test("what cannot be used is told with what to write", async () => {
     await expect(start({ tls: { cert: at("none.pem"), key: at("one.key") } })).rejects.toThrow(/^tls\.cert: found ".*none\.pem", which does not exist; write the path of a PEM file\.$/);
-    await expect(start({ tls: { cert: at("one.pem"), key: at("two.key") } })).rejects.toThrow(/cannot be used together \(.*\); write the two PEM files that belong together\.$/);
+    await expect(start({ tls: { cert: at("one.pem"), key: at("two.key") } })).rejects.toThrow(/cannot be used together \(.*\); write two PEM files that match\.$/);
   });
 });
 
@@ -210,8 +210,8 @@ describe("on a socket", () => {
     const server = await start({ socket });
     expect([server.url, server.port]).toEqual([`unix:${socket}`, 0]);
     expect(await ask({ socketPath: socket, path: "/", agent: false })).toMatchObject({ status: 200 });
-    await expect(start({ socket: at("plain.txt") })).rejects.toThrow("which is no socket; write a path where nothing is yet.");
-    await expect(start({ socket: at("none/site.sock") })).rejects.toThrow("cannot be made (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.");
-    await expect(start({ descriptor: 1 })).rejects.toThrow("descriptor: found 1; a descriptor that was handed over is a whole number from 3 up.");
+    await expect(start({ socket: at("plain.txt") })).rejects.toThrow("which is not a socket; write a path that does not exist yet.");
+    await expect(start({ socket: at("none/site.sock") })).rejects.toThrow("cannot be created (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.");
+    await expect(start({ descriptor: 1 })).rejects.toThrow("descriptor: found 1; a descriptor that was passed in is a whole number from 3 up.");
   });
 });

@@ -210,8 +210,8 @@ describe("what a folder tells of a name", () => {
     ["", undefined],
     ["link", "link is a symbolic link to plain.txt"],
     ["link-sub/a.txt", undefined],
-    ["link-lost", "link-lost is a symbolic link to nowhere, which is not there"],
-    ["link-lost/x", "link-lost is a symbolic link to nowhere, which is not there"],
+    ["link-lost", "link-lost is a symbolic link to nowhere, which does not exist"],
+    ["link-lost/x", "link-lost is a symbolic link to nowhere, which does not exist"],
     ["nope/x", "nope does not exist"],
     ["nope", undefined],
     ["plain.txt/x", undefined],
@@ -325,7 +325,7 @@ describe("places and texts that a configuration names", () => {
     expect([toFolder("file:///srv/app/server.js"), toFolder("file:///srv/app/"), toFolder("/srv/app"), toFolder("app"), toFolder(new URL("file:///srv/a%20b/x.js"))]).toEqual(["/srv/app", "/srv/app/", "/srv/app", undefined, "/srv/a b"]);
     const open = (folder: string) => openFolder(folder, { where: "here", base: tree.root, links: "inside", memory: new Memory() });
     expect((await open("sub")) as FileSource).toMatchObject({ name: "sub" });
-    expect(await open("sub/a.txt")).toBe('here: found "sub/a.txt", which is a file; a mount serves a folder: write "sub" to serve the folder it lies in.');
+    expect(await open("sub/a.txt")).toBe('here: found "sub/a.txt", which is a file; a mount serves a folder: write "sub" to serve its folder.');
     expect(await open("sbu")).toMatch(/^here: found "sbu", which does not exist, looked for in .*; did you mean "sub"\?$/);
     expect(await open("plain.txt/x")).toMatch(/which does not exist/);
     expect(await open("link-lost")).toMatch(/^here: found "link-lost", which does not exist/);
@@ -335,7 +335,7 @@ describe("places and texts that a configuration names", () => {
     ["a text beside the base", "plain.txt", "BASE", "plain text"],
     ["one that is not there", "none.txt", "BASE", 'here: found "none.txt", which does not exist; name a file of lines such as "text/x-bird brd bird".'],
     ["a folder", "sub", "BASE", 'here: found "sub", which cannot be read (EISDIR); name a file of lines such as "text/x-bird brd bird".'],
-    ["a relative one without a base", "plain.txt", undefined, /^here: found "plain\.txt", a relative path, and nothing says what it is relative to; write base: import\.meta\.url/],
+    ["a relative one without a base", "plain.txt", undefined, /^here: found "plain\.txt", a relative path, but it is unknown what it is relative to; write base: import\.meta\.url/],
     ["a base that is no place", "plain.txt", "somewhere", /^here: found "plain\.txt", a relative path/],
   ])("%s", async (_sentence, path, base, expected) => {
     const result = await readTextFile(path, "here", base === "BASE" ? tree.root : base);
@@ -346,7 +346,7 @@ describe("places and texts that a configuration names", () => {
   });
 
   test.each(["", "a//b", "/a", "a/", "./a", "a/../b", ".", "..", "a\0", "a\\b", "\ud800"])("memory: the path %j is none", (path) => {
-    expect(() => memorySource({ [path]: "" })).toThrow(/^Memory source: found the path .*, which no address leads to; write names joined by single slashes/);
+    expect(() => memorySource({ [path]: "" })).toThrow(/^Memory source: found the path .*, which no address can name; write names joined by single slashes/);
   });
 
   test("memory: texts, bytes and times; directories of their own accord", async () => {

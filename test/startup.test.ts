@@ -49,7 +49,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
 
   test.each<[string, () => unknown, string | RegExp]>([
     ["an unknown key", () => mount({ defaultDocument: ["a"] }), 'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".'],
-    ["a name in memory that no address leads to", () => memorySource({ "a\\b.txt": "x" }) as never, /^Memory source: found the path "a\\\\b.txt", which no address leads to; write names/],
+    ["a name in memory that no address leads to", () => memorySource({ "a\\b.txt": "x" }) as never, /^Memory source: found the path "a\\\\b.txt", which no address can name; write names/],
     ["an unknown key like no other", () => ({ mounts: [{ source: memorySource({}) }], zzz: 1 }), /^found the key "zzz"; the keys allowed here are base, mounts, .*crossOrigin\.$/],
     ["an unknown key in an area", () => mount({ areas: { "/a": { withheld: [], whenMising: "pass" } } }), 'mounts[0].areas["/a"]: found the key "whenMising"; write "whenMissing".'],
     ["an unknown key in the app shell", () => mount({ appShell: { file: "/a.html", excpet: [] } }), 'mounts[0].appShell: found the key "excpet"; write "except".'],
@@ -70,7 +70,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     ["a media type that is none", () => mount({ mediaTypes: { ".brd": "bird" } }), 'mounts[0].mediaTypes[".brd"]: found "bird"; a media type has the form type/subtype: write it as "model/gltf-binary".'],
     ["a media type that would break the header", () => mount({ mediaTypes: { ".brd": "a/b\r\nX: y" } }), /a media type has the form type\/subtype/],
     ["an extension key without its dot", () => mount({ mediaTypes: { brd: "a/b" } }), 'mounts[0].mediaTypes.brd: found "brd"; an extension begins with its dot: write ".brd".'],
-    ["an error page for a status that is no error", () => mount({ errorPages: { 200: "/a.html" } }), 'mounts[0].errorPages["200"]: found "200"; an error page belongs to one of the statuses 403, 404, 410, 500, 503.'],
+    ["an error page for a status that is no error", () => mount({ errorPages: { 200: "/a.html" } }), 'mounts[0].errorPages["200"]: found "200"; an error page is for one of the statuses 403, 404, 410, 500, 503.'],
     ["a document above the folder", () => mount({ appShell: "/../a.html" }), /a document lies inside the mount's folder/],
     ["a default document with a folder", () => mount({ defaultDocuments: ["a/b.html"] }), /a default document is a file name without a folder/],
     ["default documents that are no names", () => mount({ defaultDocuments: ["", ".", ".."] }), /\[0\].*a default document is a file name.*\n.*\[1\].*a file name.*\n.*\[2\].*a file name/],
@@ -90,14 +90,14 @@ describe("a configuration that cannot be used stops the start with a sentence", 
       /^mounts\[1\]\.at: found "\/a", where mounts\[0\] already is;/,
     ],
     ["several problems are all told", () => ({ mounts: [{ at: "a", kind: "x" }] }), /at: .*\n.*kind: /],
-    ["a relative folder without base", () => ({ mounts: [{ folder: "./public" }] }), 'mounts[0].folder: found "./public", a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.'],
+    ["a relative folder without base", () => ({ mounts: [{ folder: "./public" }] }), 'mounts[0].folder: found "./public", a relative folder, but it is unknown what it is relative to; write base: import.meta.url beside mounts.'],
     ["an origin that is no list", () => mount({ crossOrigin: "https://x.example" }), 'mounts[0].crossOrigin: found "https://x.example"; a list is needed here: write ["https://x.example"].'],
     ["a base that is a file", () => ({ base: join(tree.root, "file.txt"), mounts: [{ folder: "public" }] }), /^base: found ".*file\.txt", which is a file; write import\.meta\.url, or the folder: import\.meta\.dirname\.$/],
     ["a folder that is a URL", () => mount({ folder: new URL("file:///public/") as unknown as string }), "mounts[0].folder: found a URL; a path is a text: write fileURLToPath(url), from node:url."],
     ["a base that is no place", () => ({ base: "somewhere", mounts: [{ folder: "x" }] }), 'base: found "somewhere"; write import.meta.url, or the absolute path of a folder.'],
     ["a missing folder", () => folder("dist"), 'mounts[0].folder: found "dist", which does not exist, looked for in …; create it, build it, or write the folder that holds the files.'],
     ["a missing folder with a near name", () => folder("pubilc"), 'mounts[0].folder: found "pubilc", which does not exist, looked for in …; did you mean "public"?'],
-    ["a folder that is a file", () => folder("file.txt"), 'mounts[0].folder: found "file.txt", which is a file; a mount serves a folder: write "." to serve the folder it lies in.'],
+    ["a folder that is a file", () => folder("file.txt"), 'mounts[0].folder: found "file.txt", which is a file; a mount serves a folder: write "." to serve its folder.'],
     ["a folder that cannot be read", () => folder("locked"), /^mounts\[0\]\.folder: found "locked", which this process \(uid \d+\) may not read; give it read and execute permission on locked and the folders above it\.$/],
   ])("%s", async (sentence, config, expected) => {
     const open = async (): Promise<string> => problemsOf((async () => openSite(config() as SiteConfig))());
@@ -114,7 +114,7 @@ test.each<[string, string, string[]]>([
   [
     "one that is relative",
     '<script type=module src="./assets/a.js"></script>',
-    [`mounts[0].appShell: index.html names "./assets/a.js" relative to each address it answers, so a deep link looks for them in the wrong folder; write <base href="/explorer/"> into its head, or set the build's base to "/explorer/".`],
+    [`mounts[0].appShell: index.html names "./assets/a.js" relative to each address it answers, so browsers look for them in the wrong folder at a deep link; write <base href="/explorer/"> into its head, or set the build's base to "/explorer/".`],
   ],
   ["several, and a base that says nothing", '<base target=_blank><link href=a.css rel=stylesheet><img src="../logo.svg"><script src=a.js></script>', [expect.stringMatching(/^mounts\[0\]\.appShell: index\.html names "a\.css" and 2 others relative to /) as unknown as string]],
 ])("what an app shell loads must be found from a deep link: %s", async (_what, html, warnings) => {
@@ -163,21 +163,21 @@ test("a folder in code is relative to the module, whatever the working directory
 });
 
 test.each<[string, (site: Site) => unknown, string | RegExp]>([
-  ["a promise", () => nodeHandler(openSite({ mounts: [{ source: memorySource({}) }] }) as never), "nodeHandler: found a promise where a site belongs; write nodeHandler(await openSite(config))."],
-  ["a configuration", () => nodeHandler({ mounts: [{ folder: "x" }] } as never), "nodeHandler: found a configuration where a site belongs; write nodeHandler(await openSite(config))."],
-  ["a definition", () => webHandler(defineSite({ mounts: [{ folder: "x" }] }) as never), "webHandler: found a configuration where a site belongs; write webHandler(await openSite(config))."],
-  ["nothing", () => nodeHandler(undefined as never), "nodeHandler: found nothing where a site belongs; write nodeHandler(await openSite(config))."],
-  ["a folder", () => webHandler("./x" as never), 'webHandler: found "./x" where a site belongs; write webHandler(await openSite({ base: import.meta.url, mounts: [{ folder: "./x" }] })).'],
-  ["a number", () => fileHandler(7 as never, "/a"), "fileHandler: found a value of type number where a site belongs; write fileHandler(await openSite(config))."],
-  ["a folder for a server", () => startServer("./x" as never), /^startServer: found ".\/x" where a site belongs;/],
+  ["a promise", () => nodeHandler(openSite({ mounts: [{ source: memorySource({}) }] }) as never), "nodeHandler: found a promise instead of a site; write nodeHandler(await openSite(config))."],
+  ["a configuration", () => nodeHandler({ mounts: [{ folder: "x" }] } as never), "nodeHandler: found a configuration instead of a site; write nodeHandler(await openSite(config))."],
+  ["a definition", () => webHandler(defineSite({ mounts: [{ folder: "x" }] }) as never), "webHandler: found a configuration instead of a site; write webHandler(await openSite(config))."],
+  ["nothing", () => nodeHandler(undefined as never), "nodeHandler: found nothing instead of a site; write nodeHandler(await openSite(config))."],
+  ["a folder", () => webHandler("./x" as never), 'webHandler: found "./x" instead of a site; write webHandler(await openSite({ base: import.meta.url, mounts: [{ folder: "./x" }] })).'],
+  ["a number", () => fileHandler(7 as never, "/a"), "fileHandler: found a value of type number instead of a site; write fileHandler(await openSite(config))."],
+  ["a folder for a server", () => startServer("./x" as never), /^startServer: found ".\/x" instead of a site;/],
   ["a misspelt option", (site) => nodeHandler(site, { onRespond: () => {} } as never), 'nodeHandler: found the option "onRespond"; write "onResponse".'],
   ["an option like no other", (site) => nodeHandler(site, { root: "x" } as never), 'nodeHandler: found the option "root"; the options are onResponse, proxies, requestIds, serverTiming, stalledAfterSeconds.'],
-  ["a function for options", (site) => nodeHandler(site, null as never), "nodeHandler: found null where options belong; write { onResponse: … }."],
+  ["a function for options", (site) => nodeHandler(site, null as never), "nodeHandler: found null instead of options; write { onResponse: … }."],
   ["a misspelt option of a route", (site) => fileHandler(site, "/a.txt", { saveas: true } as never), 'fileHandler: found the option "saveas"; write "saveAs".'],
   ["a misspelt option of a server", (site) => startServer(site, { prot: 80 } as never), 'startServer: found the option "prot"; write "port".'],
   ["a misspelt option of a Fetch handler", (site) => webHandler(site, { maypass: false } as never), 'webHandler: found the option "maypass"; write "mayPass".'],
   ["a port as a text", (site) => startServer(site, { port: "8080" as never }), 'port: found "8080", a text; write the number 8080.'],
-  ["a port that is none", (site) => startServer(site, { port: "http" as never }), 'port: found "http"; a port is a whole number from 0 to 65535, and 0 takes a free one.'],
+  ["a port that is none", (site) => startServer(site, { port: "http" as never }), 'port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one.'],
 ])("given in place of a site or an option, it is told at once: %s", async (_what, call, message) => {
   const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] });
   await expect((async () => call(site))()).rejects.toMatchObject({ message: typeof message === "string" ? message : expect.stringMatching(message) });
@@ -187,7 +187,7 @@ test.each<[string, string | undefined]>([
   ["/a.txt", undefined],
   ["/archive/b.txt", undefined],
   ["/a.text", 'The path of a file: found "/a.text", and memory has no such file; did you mean "/a.txt"?'],
-  ["/archive/none.pdf", 'The path of a file: found "/archive/none.pdf", and memory has no such file; build it, or write the path of a file that is there.'],
+  ["/archive/none.pdf", 'The path of a file: found "/archive/none.pdf", and memory has no such file; build it, or write the path of an existing file.'],
   ["/sub", 'The path of a file: found "/sub", which is a folder of memory; write the address of one file.'],
   ["/.env", /^The path of a file: found "\/\.env", which is withheld \(/ as never],
 ])("a route that names %s: %s", async (path, warning) => {

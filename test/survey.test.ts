@@ -50,7 +50,7 @@ describe("a folder with something of each severity", () => {
       `Survey of site
 ${"━".repeat(100)}
 advice   An editor's traces can be reached  editor-leftover
-         It tells what lies beside it, and belongs to whoever edits the site.
+         It names the files beside it, and is only for the people who edit the site.
          /Thumbs.db
          fix: withheld: ["Thumbs.db"]
 
@@ -59,15 +59,15 @@ warning  Broken links (2)  broken-reference
            It links to /none, and there is nothing at that address (404).
          /
            It links to /also-none, and there is nothing at that address (404).
-         fix: Mend the link, or add what it leads to.
+         fix: Correct the link, or add its target.
 
 warning  Backups can be reached  backup-copy
-         A copy of a page or a program shows what was changed, and a program's is sent as text.
+         A copy of a page or program shows what changed, and a program is sent as text.
          /copies/a%20%3Cb%3E.html.bak
          fix: withheld: ["*.bak"]
 
 severe   Private keys can be reached  private-key
-         Who has the key can pose as this server, or log in where it is trusted.
+         Anyone with the key can pretend to be this server, or log in where it is trusted.
          /server.key
          fix: withheld: ["*.key"]
 
@@ -80,10 +80,10 @@ severe   Private keys can be reached  private-key
   test.each<[string, string[], RegExp]>([
     ["a file that is not there", ["site", "--accept", "none.yaml"], /^--accept: none\.yaml: there is no such file; write one, as docs\/survey\.md shows\.\n$/],
     ["a key that there is not", ["site", "--accept", "broken.yaml"], /^broken\.yaml:2:\d+: accept\[0\]: found the key "file"; write "files"\.$/m],
-    ["a user that there is not", ["site", "--as-user", "nobody-here"], /^--as-user: found "nobody-here", and this machine has no such user; write a name from \/etc\/passwd, or a number\.\n$/],
+    ["a user that there is not", ["site", "--as-user", "nobody-here"], /^--as-user: found "nobody-here", but this machine has no such user; write a name from \/etc\/passwd, or a number\.\n$/],
     ["a folder that is not there", ["none"], /^FOLDER: found "none", /],
     ["a report that there is not", ["site", "--report", "xml"], /--report/],
-    ["a place that cannot be written", ["site", "--out", "none/a.html"], /^--out: none\/a\.html cannot be written \(ENOENT\); name a file in a folder that is there\.\n$/],
+    ["a place that cannot be written", ["site", "--out", "none/a.html"], /^--out: none\/a\.html cannot be written \(ENOENT\); name a file in an existing folder\.\n$/],
   ])("%s", (_what, args, message) => {
     const { status, stderr } = run(...args);
     expect([status, message.test(stderr) || stderr]).toEqual([2, true]);
@@ -123,7 +123,7 @@ severe   Private keys can be reached  private-key
     const folder = join(tree.root, "site");
     writeFileSync(join(folder, "id_rsa"), KEY);
     const config = { mounts: [{ folder }] };
-    const told = `The mount at /: everybody can get private keys of ${folder}: /id_rsa is reachable. Write withheld: ["id_rsa"], or take it out; epistyle survey finds the rest.`;
+    const told = `The mount at /: everybody can get private keys of ${folder}: /id_rsa is reachable. Write withheld: ["id_rsa"], or remove it; epistyle survey finds the rest.`;
     expect((await openSite(config)).warnings).toEqual([told]);
     await expect(openSite({ ...config, refuse: "severe" })).rejects.toThrow(told);
     expect((await openSite({ mounts: [{ folder, withheld: ["id_*"] }], refuse: "severe" })).warnings).toEqual([]);

@@ -159,9 +159,9 @@ describe("behind a shared cache", () => {
 test.each<[string, MountConfig["variants"], string]>([
   ["a dot", { formats: [".avif"] }, 'mounts[0].variants.formats[0]: found ".avif"; a format is an extension without its dot: write "avif".'],
   ["no picture", { formats: ["pdf"] }, 'found "pdf"; a format is an extension of pictures'],
-  ["one language", { languages: ["en"] }, "the first language is that of files without one in their names, and others follow: write it as [en, nb]."],
+  ["one language", { languages: ["en"] }, "the first language is for files without one in their names, and others follow: write it as [en, nb]."],
   ["no language", { languages: ["en", "norsk bokmål"] }, 'found "norsk bokmål"; a language is a tag of RFC 5646'],
-  ["twice", { languages: ["en", "nb", "NB"] }, 'each stands there once, and "nb" does twice'],
+  ["twice", { languages: ["en", "nb", "NB"] }, '"nb" is there twice'],
 ])("stops for %s", async (_title, variants, message) => {
   await expect(open({ variants })).rejects.toThrow(message);
 });

@@ -43,8 +43,8 @@ describe("after a build", () => {
   test("codings, a survey, expectations and a seal; what holds is told in Vite's own log", async () => {
     const { config, said } = configure({ prebuilt: ["br", "gzip"], survey: "severe", check: ["right.yaml"], seal: "seal.jsonl" });
     await build(config);
-    expect(said.join("\n")).toMatch(/2 codings are written, [\d.]+ kB less to send\.\n/);
-    expect(said.join("\n")).toMatch(/2 expectations hold of what was built\.\n/);
+    expect(said.join("\n")).toMatch(/2 codings are written, which saves [\d.]+ kB\.\n/);
+    expect(said.join("\n")).toMatch(/2 expectations pass for the built files\.\n/);
     expect(readFileSync(join(tree.root, "seal.jsonl"), "utf8")).toContain('"path":"index.html"');
   });
 

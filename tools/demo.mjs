@@ -13,7 +13,7 @@ const demo = spawn(process.execPath, ["examples/observatory/start.mjs"], {
   stdio: "inherit",
   env: { ...process.env, PORT: String(PORT) },
 });
-// Ctrl-C reaches the demo by itself; a signal to npm alone has to be handed on.
+// Ctrl-C reaches the demo by itself; a signal to npm alone has to be passed on.
 process.on("SIGINT", () => {});
 process.on("SIGTERM", () => demo.kill("SIGTERM"));
 demo.on("exit", (code) => process.exit(code ?? 0));

@@ -2,6 +2,7 @@
 import { readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { parse } from "yaml";
+import { PROGRAMS } from "./reference-code.mjs";
 import { EXPECTATION, FILE, MOUNT, RULES as RULE_EXAMPLES, SITE } from "./reference-examples.mjs";
 import { root } from "./setup.mjs";
 
@@ -178,7 +179,12 @@ const ENTRIES = {
 function functions() {
   return Object.entries(ENTRIES)
     .map(([name, path]) => {
-      const rows = exportsOf(built(`${path}.d.ts`)).map(
+      const exported = exportsOf(built(`${path}.d.ts`));
+      const program = PROGRAMS[name];
+      for (const { exported: one, kind } of exported)
+        if (kind === "function" && !new RegExp(`\\b${one}\\(`).test(program ?? ""))
+          throw new Error(`tools/reference-code.mjs: the program of ${name} does not call ${one}.`);
+      const rows = exported.map(
         ({ exported, kind, signature, doc }) =>
           `| ${code(exported)} | ${kind} | ${doc === "" ? "" : cell(doc)}${signature === "" ? "" : ` ${code(cell(signature))}`} |`,
       );
@@ -186,7 +192,8 @@ function functions() {
         rows.length === 0
           ? "Adds its matchers when it is imported."
           : ["| name | is | what it does |", "| --- | --- | --- |", ...rows].join("\n");
-      return `### ${name}\n\n${body}`;
+      const shown = program === undefined ? "" : `\n\n\`\`\`js${program}\n\`\`\``;
+      return `### ${name}\n\n${body}${shown}`;
     })
     .join("\n\n");
 }
@@ -203,7 +210,7 @@ export function exportsOf(file) {
       .map((one) => one.trim().replace(/^type /, ""))
       .filter(Boolean)) {
       const [local, exported = local] = name.split(" as ");
-      found.push({ exported, ...declarationOf(source, local) });
+      found.push({ exported, ...declarationOf(source, local, exported) });
     }
   }
   for (const [, , name] of text.matchAll(/export (?:declare )?(function|const|interface|class|type) (\w+)/g))
@@ -214,7 +221,7 @@ export function exportsOf(file) {
 
 const KINDS = { function: "function", const: "value", interface: "type", type: "type", class: "class" };
 
-function declarationOf(text, name) {
+function declarationOf(text, name, exported = name) {
   const match = new RegExp(
     `(/\\*\\*(?:(?!\\*/)[\\s\\S])*\\*/\\s*)?export (?:declare )?(function|const|interface|class|type) ${name}\\b([^\\n]*)`,
   ).exec(text);
@@ -226,8 +233,10 @@ function declarationOf(text, name) {
     .replace(/```[\s\S]*?```/g, "")
     .replace(/\s+/g, " ")
     .trim();
-  const signature = kind === "function" ? `${name}${rest.replace(/;$/, "")}` : "";
-  return { kind: KINDS[kind], signature: signature.length > 220 ? "" : signature, doc };
+  const whole = /^[\s\S]*?;(?=\n[^\s}]|\n?$)/.exec(text.slice(match.index + match[0].length - rest.length));
+  const signature =
+    kind === "function" ? `${exported}${whole[0].replace(/\s+/g, " ").replace(/;$/, "")}` : "";
+  return { kind: KINDS[kind], signature, doc };
 }
 
 async function reasons() {

@@ -25,7 +25,7 @@ export interface AtOnce {
 
 /**
  * Answers a request with what is kept for it, before anything else is done: the hot path. Nothing is waited for and no promise
- * made. False when there is nothing for it, or when its response stands behind others on its connection.
+ * made. False when there is nothing for it, or when its response is behind others on its connection.
  */
 export function answerAtOnce(
   request: NodeRequest,
@@ -45,7 +45,7 @@ export function answerAtOnce(
   }
   const { body, early } = answer;
   if (early !== undefined && "stream" in response && isNavigation(request)) tellEarly(response, early);
-  // Apart: a function that sends both is compiled anew for each.
+  // Apart: a function that sends both is compiled again for each.
   const watched =
     body.kind === "bytes" && body.bytes.length > 0
       ? sendBytes(response, answer, body.bytes, { stalledAfterMs, annotation })

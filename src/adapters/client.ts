@@ -28,7 +28,7 @@ export function makeClientReader(proxies: Proxies = 0): (headers: RequestHeaders
     const own = { address: peer.address, scheme: peer.isSecure ? "https" : "http", host: hostOf(headers) };
     if (!isTrusted(peer.address, 0)) return own;
     const said = readElements(headers);
-    // From the server outwards: what a proxy says is believed as long as it is one of ours.
+    // From the server outwards: what a proxy says is believed while it is one of ours.
     let client: Client = own;
     for (let hop = 0; hop < said.length; hop++) {
       const { for: address, proto, host } = said[said.length - 1 - hop]!;
@@ -52,7 +52,7 @@ function readElements(headers: RequestHeaders): ForwardedElement[] {
   });
 }
 
-// RFC 9113 §8.3.1: HTTP/2 says it by a field of its own.
+// RFC 9113 §8.3.1: HTTP/2 says it by its own field.
 function hostOf(headers: RequestHeaders): string | undefined {
   return fieldValue(headers, ":authority") ?? fieldValue(headers, "host");
 }

@@ -33,7 +33,7 @@ const IDLE_BUFFERS = {
   name: "buffers to read ahead into",
   bound: 32,
   unit: "entries",
-  proof: "they are filled anew before they are sent",
+  proof: "they are refilled before they are sent",
 } as const;
 
 /** How pieces are sent: where buffers are kept, and how long a client may take nothing. */
@@ -129,7 +129,7 @@ class PieceBuffers {
   }
 }
 
-/** Makes a function that gives the parts of a body one after the other, none longer than is asked for. */
+/** Makes a function that gives the parts of a body one after another, none longer than is asked for. */
 function makeCutter(parts: readonly BodyPart[]): (atMost: number) => BodyPart | undefined {
   let index = 0;
   let done = 0;

@@ -20,7 +20,7 @@ export interface DeliveryContext {
 
 /**
  * Carries a plan out on a Node response, under back-pressure. What goes wrong before the first byte is told with a 500; a body
- * that cannot be finished as its head promised ends the connection. Owns the plan's file from the call on, and lets go of it in
+ * that cannot be finished as its head promised ends the connection. Owns the plan's file from the call on, and releases it in
  * every case; never rejects.
  */
 export async function deliver(

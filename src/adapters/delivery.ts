@@ -25,14 +25,14 @@ export interface Delivery {
 }
 
 const WORDS: Readonly<Record<CutOff, string>> = {
-  "client-left": "the client left early",
-  "client-stalled": "cut off: the client took nothing for too long",
+  "client-left": "the client disconnected",
+  "client-stalled": "cut off: the client accepted no bytes for too long",
   "server-stopped": "cut off: the server stopped",
   "file-shortened": "cut off: the file became shorter while it was sent",
   "read-failed": "cut off: the file could not be read to its end",
 };
 
-/** Puts a cause into words for the developer. */
+/** Returns a cause in words, for developers. */
 export function describeCutOff(cause: CutOff): string {
   return WORDS[cause];
 }
@@ -46,7 +46,7 @@ export interface Unsent {
   readonly unsent: string;
 }
 
-export const SHORTENED: Unsent = { unsent: "it is shorter than a moment ago" };
+export const SHORTENED: Unsent = { unsent: "it became shorter" };
 
 /** What a failed read has to say. */
 export function toUnsent(error: unknown): Unsent {

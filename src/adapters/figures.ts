@@ -131,7 +131,7 @@ function add(counts: Map<string, number>, labels: string, count: number): void {
 
 /** What answered, in one word: a bounded number of them. */
 function kindOf({ answer, delivery }: ResponseRecord): string {
-  if (answer.kind === "pass") return "handed on";
+  if (answer.kind === "pass") return "passed on";
   const { code } = answer.reason;
   if (code === "listing" || code === "app-shell" || code === "earlier-release") return code.replace("-", " ");
   if (delivery.status === 304) return "not modified";

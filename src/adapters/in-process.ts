@@ -1,7 +1,7 @@
 import { type BodyPlan, type ResponsePlan, releasePlan } from "../core/answer/plan.js";
 
 /**
- * Reads the body of a plan as a client would receive it, and lets go of its file. Rejects when the file is shorter than the
+ * Reads the body of a plan as a client would receive it, and releases its file. Rejects when the file is shorter than the
  * plan promised: on a network the connection would end there.
  */
 export async function readPlan(plan: ResponsePlan): Promise<Uint8Array> {

@@ -21,7 +21,7 @@ import {
 import { readRequest } from "./read-request.js";
 import { type Turn, takeTurn } from "./turns.js";
 
-/** What became of one request. */
+/** One request and how its answer ended. */
 export interface ResponseRecord {
   readonly request: SiteRequest;
   readonly answer: Answer;
@@ -38,6 +38,7 @@ export interface ResponseRecord {
   readonly why: string;
 }
 
+/** How a Node handler answers. */
 export interface NodeHandlerOptions extends AnnotateOptions {
   /** Called once for each answer, when it was handed over or its client disconnected. */
   readonly onResponse?: (record: ResponseRecord) => void;
@@ -50,6 +51,7 @@ export interface NodeHandlerOptions extends AnnotateOptions {
   readonly stalledAfterSeconds?: number;
 }
 
+/** A handler of requests, with or without `next`. Without it, the site answers every request. */
 export type NodeHandler = (
   request: NodeRequest,
   response: NodeResponse,
@@ -59,7 +61,7 @@ export type NodeHandler = (
 /**
  * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it
  * passes on what is not the site's. Errors while answering end the response; they never reach the caller. Throws a
- * TypeError for what is no site, and for an option that there is not.
+ * TypeError if `site` is not a site, or for an unknown option.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
   checkSite("nodeHandler", site);

@@ -44,10 +44,10 @@ function addTo(fields: readonly string[], annotation: Annotation | undefined): r
   return annotation === undefined ? fields : [...fields, ...annotation.fields()];
 }
 
-/** How many answers are under way at a time: one after the other where they go out one after the other. */
+/** How many answers are in progress at a time: one after another where they go out one after another. */
 const TURNS = { message: 1, stream: 32 };
 
-/** What a request shares with others, and how many of them may be under way on it. */
+/** What a request shares with others, and how many of them may be in progress on it. */
 export function findLine(
   request: NodeRequest,
   response: NodeResponse,
@@ -57,7 +57,7 @@ export function findLine(
 }
 
 /**
- * A response of HTTP/1.1. One that stands behind others on its connection is told nothing when that ends, so the connection is
+ * A response of HTTP/1.1. One that is behind others on its connection is told nothing when that ends, so the connection is
  * asked.
  */
 class MessageOutgoing implements Outgoing {

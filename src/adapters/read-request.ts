@@ -16,7 +16,7 @@ export function readRequest(request: NodeRequest, mayPass: boolean, isSecure: bo
   };
 }
 
-/** What a host took off: it leaves the whole target in `originalUrl` and the rest in `url`. */
+/** What a host stripped: it leaves the whole target in `originalUrl` and the rest in `url`. */
 export function findPrefix(original: string, rest: string): string | undefined {
   if (original.endsWith(rest)) return original.slice(0, original.length - rest.length) || undefined;
   // A target that is the prefix alone: the host adds the slash that was not there.

@@ -1,4 +1,4 @@
-/** What requests are under way on: a socket of HTTP/1.1, or a session of HTTP/2. */
+/** What requests are in progress on: a socket of HTTP/1.1, or a session of HTTP/2. */
 export interface Connection {
   readonly destroyed: boolean;
   once(event: "close", listener: () => void): unknown;
@@ -40,7 +40,7 @@ class Line {
   readonly #free: Turn[] = [];
   readonly #taken: Turn[] = [];
   readonly #waiting: Waiting[] = [];
-  /** The place in the line of each request: that of its first handler, where it is handed on to another. */
+  /** The place in the line of each request: that of its first handler, where it is passed on to another. */
   readonly #places = new WeakMap<object, number>();
   #last = 0;
 
@@ -84,7 +84,7 @@ class Line {
     return this.#hasRoom(others, first.place) ? this.#waiting.shift() : undefined;
   }
 
-  // Whoever stands before all that are under way is who they wait for, and never waits for them.
+  // Whoever stands before all that are in progress is who they wait for, and never waits for them.
   #hasRoom(underWay: readonly Turn[], place: number): boolean {
     return underWay.length < this.#width || underWay.every((turn) => turn.place > place);
   }
@@ -93,7 +93,7 @@ class Line {
 const lines = new WeakMap<object, Line>();
 
 /**
- * Lets requests of one connection have their turn: so many are under way at a time, and the others wait without a file open or
+ * Lets requests of one connection have their turn: so many are in progress at a time, and the others wait without a file open or
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
  * ends is dropped: nobody is there to answer.
  */

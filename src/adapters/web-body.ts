@@ -55,7 +55,7 @@ function makeStream(hold: Hold, first: Piece, readNext: () => Promise<Piece>): R
         } catch (error) {
           hold.letGo();
           throw hold.isStalled
-            ? new Error("The body was not read on for too long, and its file was closed.")
+            ? new Error("Nobody read the body for too long, so its file was closed.")
             : error;
         }
       },
@@ -70,7 +70,7 @@ function makeStream(hold: Hold, first: Piece, readNext: () => Promise<Piece>): R
 // A response that is dropped unread is told by nothing else, before its time is up.
 const FORGOTTEN = new FinalizationRegistry<Hold>((hold) => hold.letGo());
 
-/** The file of a body for as long as somebody may ask for it. Knows nothing of the stream, which can be forgotten so. */
+/** The file of a body while somebody may ask for it. Knows nothing of the stream, which can be forgotten so. */
 class Hold {
   readonly #file: OpenedFile;
   readonly #signal: AbortSignal;
@@ -88,7 +88,7 @@ class Hold {
     this.expect();
   }
 
-  /** Waits anew for the next time that more is asked for. */
+  /** Waits again for the next time that more is asked for. */
   expect(): void {
     clearTimeout(this.#timer);
     if (!this.#isOpen) return;

@@ -5,6 +5,7 @@ import { STALLED_SECONDS } from "./delivery.js";
 import { readPlan } from "./in-process.js";
 import { toWebBody } from "./web-body.js";
 
+/** How a Fetch handler answers. */
 export interface WebHandlerOptions {
   /** True when the caller has another answer for what the site passes on (default true). */
   readonly mayPass?: boolean;
@@ -12,7 +13,7 @@ export interface WebHandlerOptions {
   readonly stalledAfterSeconds?: number;
 }
 
-/** Undefined stands for what is not the site's. */
+/** Returns undefined if the site does not answer. */
 export type WebHandler = (request: Request) => Promise<Response | undefined>;
 
 /** Carries out what a site plans: a Request in, a Response out. */

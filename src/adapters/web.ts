@@ -7,7 +7,7 @@ export type { WebHandler, WebHandlerOptions } from "./web-handler.js";
 const OPTIONS = ["mayPass", "stalledAfterSeconds"];
 
 /**
- * Makes a Fetch handler: a Request in, a Response out, or undefined for what is not the site's. A body is read as
+ * Makes a Fetch handler: a Request in, a Response out, or undefined if the site does not answer. A body is read as
  * its consumer asks for it; cancelling it, aborting the request, or asking for nothing for too long closes the file. Rejects with the signal's reason when the
  * request was aborted before its answer.
  */

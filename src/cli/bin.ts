@@ -19,7 +19,7 @@ try {
 } catch (error) {
   if (!hasTooFewDescriptors(error as NodeJS.ErrnoException)) throw error;
   process.stderr.write(
-    "This process may open too few files to start; raise the limit, such as with: ulimit -n 1024\n",
+    "This process may open too few files to start; raise the limit, for example with: ulimit -n 1024\n",
   );
   process.exitCode = 2;
 }

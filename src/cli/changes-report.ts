@@ -25,7 +25,7 @@ export function printChanges(
   if (groups.length > 0) terminal.print(beam(terminal));
   for (const line of wrap(sentence, terminal.columns ?? 100))
     terminal.print((groups.length === 0 ? colors.green : colors.red)(line));
-  terminal.print(colors.dim(`${asked} questions were asked of both; … stands for a name that no file has.`));
+  terminal.print(colors.dim(`${asked} requests were sent to both; … means a name that no file has.`));
 }
 
 function printRow(terminal: Terminal, label: string, text: string): void {

@@ -36,13 +36,11 @@ export function collectReport(text: string, before: readonly ReportTarget[] = []
   const file = at < 0 ? undefined : text.slice(at + 1);
   if (!(REPORT_FORMS as readonly string[]).includes(form) || file === "") {
     throw new InvalidArgumentError(
-      `A report is one of ${REPORT_FORMS.join(", ")}, with =FILE behind it to write it to a file.`,
+      `A report is one of ${REPORT_FORMS.join(", ")}; add =FILE to write it to a file.`,
     );
   }
   if (file === undefined && before.some((one) => one.file === undefined)) {
-    throw new InvalidArgumentError(
-      "Standard output takes one report; write the other to a file, with =FILE behind it.",
-    );
+    throw new InvalidArgumentError("Standard output takes one report; write the other to a file: add =FILE.");
   }
   return [...before, { form: form as ReportForm, file }];
 }

@@ -14,7 +14,7 @@ import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./
 
 /** Beyond so many cases of a group, the ones that passed are told in one line. */
 const LISTED_AT_MOST = 100;
-/** Of one `each`, so many failures in a row have a line of their own. */
+/** Of one `each`, so many failures in a row have their own line. */
 const FAILED_IN_A_ROW = 10;
 /** So many failures that differ are told in full. */
 const TOLD_AT_MOST = 50;
@@ -39,7 +39,7 @@ export function reportPretty(terminal: Terminal, run: Run): void {
   const untold = failures.slice(TOLD_AT_MOST).flat().length;
   if (untold > 0)
     terminal.print(
-      `\n${formatCount(untold)} more ${untold === 1 ? "case" : "cases"} failed otherwise; --report html=FILE tells all.`,
+      `\n${formatCount(untold)} more ${untold === 1 ? "case" : "cases"} failed in other ways; --report html=FILE shows all.`,
     );
   printKnown(terminal, run.results);
   printAdvice(terminal, run.results);
@@ -168,7 +168,7 @@ function toLines(results: readonly CaseResult[]): ListLine[] {
   return lines;
 }
 
-/** From the first question to the last answer, in milliseconds: several are under way at a time. */
+/** From the first question to the last answer, in milliseconds: several are in progress at a time. */
 function spanOf(results: readonly CaseResult[]): number {
   let [first, last] = [Number.POSITIVE_INFINITY, 0];
   for (const { exchanges, milliseconds } of results) {

@@ -82,7 +82,7 @@ async function runOnce(
     sayGone(baseline?.listGone() ?? [], options.accept);
   if (runs.flatMap(({ results }) => results).length === 0) {
     throw new SiteError([
-      `--only: found ${JSON.stringify(options.only)}, which no case has in its name or group.`,
+      `--only: found ${JSON.stringify(options.only)}, but no case has it in its name or group.`,
     ]);
   }
   process.exitCode = runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
@@ -93,6 +93,6 @@ async function runOnce(
 function sayGone(gone: readonly AcceptedFailure[], file: string | undefined): void {
   for (const one of gone)
     process.stderr.write(
-      `${file}: ${JSON.stringify(one.case)} is accepted and does not fail any more; take it out.\n`,
+      `${file}: ${JSON.stringify(one.case)} is accepted but no longer fails; remove it.\n`,
     );
 }

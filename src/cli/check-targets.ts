@@ -38,7 +38,7 @@ export async function readTargets(request: CheckRequest): Promise<Target[]> {
   );
   if (places.length > 1 && !(against && request.config && !request.folder)) {
     throw new SiteError([
-      `Found both ${places.join(" and ")}; cases are put to one of them: leave the other out.`,
+      `Found both ${places.join(" and ")}; cases run against one of them: leave the other out.`,
     ]);
   }
   const packs = words.filter((word): word is PackName => (PACK_NAMES as readonly string[]).includes(word));

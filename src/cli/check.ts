@@ -17,14 +17,14 @@ export function addCheck(program: Command): void {
     .command("check")
     .summary("check responses against expectations")
     .description(
-      "Runs expectations: those of files, and ready-made packs. In this process against a configuration, or against a server. " +
-        "Exit status: 0 when all pass, 1 when a case fails, 2 when they could not be run.",
+      "Runs expectations from files and ready-made packs, in this process against a configuration, or against a server. " +
+        "Exit status: 0 if all pass, 1 if a case fails, 2 if they could not run.",
     )
     .argument(
       "[FILE|FOLDER|PACK...]",
-      "expectations files (YAML or JSON), folders with such, and names of packs; without any, expectations.yaml and *.expectations.yaml here",
+      "expectations files (YAML or JSON), folders of them, and names of packs; without any, expectations.yaml and *.expectations.yaml here",
     )
-    .option("--config <FILE>", "the configuration to run against, in place of the one a file names")
+    .option("--config <FILE>", "the configuration to run against, instead of the one a file names")
     .option("--folder <DIR>", "run against a folder served without a configuration")
     .option("--against <URL>", "ask the server at this address, over the network")
     .option("--header <FIELD>", "send 'Name: value' with every request; may be repeated", collectHeader)
@@ -34,25 +34,17 @@ export function addCheck(program: Command): void {
       collectAssignment,
     )
     .option("--path <PATH>", "have packs look at this address too; may be repeated", collectPath)
-    .option("--only <TEXT>", "run the cases whose name or group has this text")
-    .option("--first-failure", "ask nothing more once a case has failed")
-    .option("--concurrency <N>", "cases under way at a time", parseWidth)
-    .option(
-      "--timeout <TIME>",
-      "how long to wait for an answer, such as 5s or 1m (10s when left out)",
-      parseTime,
-    )
-    .option(
-      "--retries <N>",
-      "ask a case that fails so many times more, a second apart (0 when left out)",
-      parseCount,
-    )
-    .option("--accept <FILE>", "known failures: they do not fail the run, and are shown apart")
+    .option("--only <TEXT>", "run only cases with this text in their name or group")
+    .option("--first-failure", "stop after the first failed case")
+    .option("--concurrency <N>", "cases in progress at a time", parseWidth)
+    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s or 1m (default 10s)", parseTime)
+    .option("--retries <N>", "ask a failed case this many times more, a second apart (default 0)", parseCount)
+    .option("--accept <FILE>", "known failures: they do not fail the run, and are shown separately")
     .option(
       "--methods",
-      "let the pack of that name send POST, PUT, DELETE and PATCH to a server that is not on this machine",
+      "let the pack methods send POST, PUT, DELETE and PATCH to a server on another machine",
     )
-    .option("--strict", "fail what packs only advise, such as compression")
+    .option("--strict", "let advice fail too, such as missing compression")
     .option("--insecure-tls", "accept an untrusted certificate")
     .addOption(
       new Option(
@@ -60,7 +52,7 @@ export function addCheck(program: Command): void {
         "pretty, tap, junit, json, html or sarif; to standard output or to a file; may be repeated",
       ).argParser(collectReport),
     )
-    .option("--har <FILE>", "record what was asked and answered, for a browser's network panel")
+    .option("--har <FILE>", "record requests and answers, for a browser's network panel")
     .option("--watch", "run again when an expectations file, the configuration or a served file changes")
     .addHelpText(
       "after",

@@ -36,7 +36,7 @@ export function printComparisons(
   const note = allFields
     ? `${count} ${hidden === 1 ? "is" : "are"} listed, and not counted.`
     : `${count} ${hidden === 1 ? "is" : "are"} left out; --all-fields lists ${hidden === 1 ? "it" : "them"}.`;
-  const nothing = hidden > 0 && allFields ? "Nothing differs that counts" : "Nothing differs";
+  const nothing = hidden > 0 && allFields ? "No important difference" : "Nothing differs";
   const sum = different === 0 ? `${nothing}: ${total}.` : `${different} of ${total} differ.`;
   terminal.print((different === 0 ? colors.green : colors.red)(sum));
   for (const line of hidden === 0 ? [] : wrap(note, terminal.columns ?? 100))

@@ -52,7 +52,7 @@ export async function runCompare(
   if (await areReleases(here, there)) {
     if (files.length > 0)
       throw new SiteError([
-        `${files[0]}: two releases are compared by their files; leave the expectations out, or compare two configurations or addresses.`,
+        `${files[0]}: releases are compared by their files; leave the expectations out, or compare two configurations or addresses.`,
       ]);
     process.exitCode = await compareReleases(here, there, options);
     return;

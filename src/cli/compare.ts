@@ -5,12 +5,12 @@ import type { CompareOptions } from "./compare-run.js";
 export function addCompare(program: Command): void {
   program
     .command("compare")
-    .summary("compare what two sites or two releases answer")
+    .summary("compare the answers of two sites or two releases")
     .description(
-      "Asks two sites the same, and tells what differs in status, fields that matter and content, with the likely reason. " +
-        "Dates, connection fields and what proxies add are left out. Of two folders, seals or configurations it lists the addresses " +
-        "that answered in the first and do not in the second, with rules that lead to where the content is now. " +
-        "Exit status: 0 when nothing differs, 1 when something does, 2 when it could not be asked.",
+      "Asks two sites the same questions, and shows what differs in status, important fields and content, with the likely reason. " +
+        "Dates, connection fields and fields that proxies add are left out. For two folders, seals or configurations it lists the addresses " +
+        "that answer in the first but not in the second, with rules that redirect to where the content is now. " +
+        "Exit status: 0 if nothing differs, 1 if something does, 2 if a site could not be asked.",
     )
     .argument(
       "<HERE>",
@@ -19,13 +19,13 @@ export function addCompare(program: Command): void {
     .argument("<THERE>", "the other one")
     .argument(
       "[FILE...]",
-      "expectations files whose requests are put; without one, what HERE serves is found out",
+      "expectations files whose requests are sent; without one, the addresses that HERE serves",
     )
     .option("--path <PATH>", "ask for this address too; may be repeated", collectPath)
     .option("--header <FIELD>", "send 'Name: value' with every request; may be repeated", collectHeader)
-    .option("--all-fields", "list the differences that are left out too")
-    .option("--concurrency <N>", "requests under way at a time", parseWidth)
-    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (10s when left out)", parseTime)
+    .option("--all-fields", "also list the differences that are left out")
+    .option("--concurrency <N>", "requests in progress at a time", parseWidth)
+    .option("--timeout <TIME>", "how long to wait for an answer, such as 5s (default 10s)", parseTime)
     .addOption(
       new Option(
         "--fail-on <WHAT>",
@@ -35,7 +35,9 @@ export function addCompare(program: Command): void {
         .default("difference"),
     )
     .option("--insecure-tls", "accept an untrusted certificate")
-    .addOption(new Option("--report <FORM>", "how it is told").choices(["pretty", "json"]).default("pretty"))
+    .addOption(
+      new Option("--report <FORM>", "form of the report").choices(["pretty", "json"]).default("pretty"),
+    )
     .addHelpText(
       "after",
       `

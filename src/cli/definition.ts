@@ -20,7 +20,7 @@ export async function chooseDefinition(
   }
   if (kind !== undefined || listing !== undefined) {
     throw new SiteError([
-      "Found --kind or --listing without a folder; they are for a folder: write them in the configuration, or name the folder.",
+      "Found --kind or --listing without a folder; write them in the configuration, or name the folder.",
     ]);
   }
   const file = config ?? (await findConfigFile(process.cwd()));

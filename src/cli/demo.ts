@@ -11,7 +11,7 @@ const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.m
 const WORTH_OPENING = [
   ["", "the field guide's front page"],
   ["archive/2026/", "the archive: a folder to browse"],
-  ["no-such-bird", "the site's own page for what is not there"],
+  ["no-such-bird", "the site's page for a missing address"],
 ] as const;
 
 export function addDemo(program: Command): void {

@@ -29,7 +29,7 @@ export async function runDraft(options: DraftOptions): Promise<void> {
   const given = Object.entries({ config, folder, against, from }).filter(([, value]) => value !== undefined);
   if (given.length > 1) {
     const names = given.map(([name]) => `--${name}`).join(" and ");
-    throw new SiteError([`Found both ${names}; a draft is made from one of them: leave the other out.`]);
+    throw new SiteError([`Found both ${names}; a draft is made from only one of them: leave the other out.`]);
   }
   if (out !== undefined) await checkFree(out);
   const text = await makeDraft(options);
@@ -98,6 +98,6 @@ async function checkFree(out: string): Promise<void> {
   );
   if (isThere)
     throw new SiteError([
-      `--out: ${out} is there already, and may hold your work; name another file, or move it away.`,
+      `--out: ${out} exists already, and may contain your work; name another file, or move it away.`,
     ]);
 }

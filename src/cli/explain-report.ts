@@ -20,7 +20,7 @@ export function printExplanation(
     printWrapped(
       terminal,
       "behind",
-      "Where an application stands behind the site, it gets this request: --behind shows that.",
+      "If an application is behind the site, it gets this request: --behind shows that.",
     );
   terminal.print(beam(terminal));
   for (const { title, rows } of toBlocks(explanation, { all })) printBlock(terminal, title, rows);

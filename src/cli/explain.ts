@@ -19,10 +19,10 @@ interface ExplainOptions {
 export function addExplain(program: Command): void {
   program
     .command("explain")
-    .summary("say why an address answers as it does")
+    .summary("say why an address is answered as it is")
     .description(
-      "Answers one request in this process and prints what answers it, why, and for an error what to do; then how it came about: " +
-        "the mount, the rules that were said or that decided, every name that was tried, and the header fields. " +
+      "Answers one request in this process, and prints what answers it, why, and how to fix an error; then how it came about: " +
+        "the mount, the rules that you set or that decided, every name that was tried, and the header fields. " +
         "Without --config and --folder it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
@@ -35,8 +35,8 @@ export function addExplain(program: Command): void {
       collectHeader,
       {},
     )
-    .option("--behind", "as where an application stands behind the site, which gets what is missing")
-    .option("--all", "show every rule, also those that are as they are by default")
+    .option("--behind", "as with an application behind the site, which gets requests without a file")
+    .option("--all", "show every rule, also the defaults")
     .option("--json", "print the explanation as JSON, for programs")
     .addHelpText(
       "after",

@@ -50,7 +50,7 @@ export async function runLab(folder: string | undefined, options: LabOptions): P
   });
   terminal.print(`\nThe site  ${server.url}`);
   terminal.print(`The lab   ${lab.url}`);
-  terminal.print(edit ? "It may save." : "It only looks; --edit lets it save.");
+  terminal.print(edit ? "It may save." : "It cannot save; --edit allows that.");
   await new Promise<void>((done) => {
     process.once("SIGINT", done);
     process.once("SIGTERM", done);

@@ -18,16 +18,14 @@ export function parseFigures(text: string): ServerOptions["figures"] {
   if (text.startsWith("/")) return text;
   const [, host, port] = /^(?:(.+):)?(\d{1,5})$/.exec(text) ?? [];
   if (port === undefined || Number(port) > 65535)
-    throw new InvalidArgumentError(
-      "Write a path such as /health/figures, or a port of its own such as 9100.",
-    );
+    throw new InvalidArgumentError("Write a path such as /health/figures, or a separate port such as 9100.");
   return { port: Number(port), host };
 }
 
 export function parsePort(text: string): number {
   const port = Number(text);
   if (!/^\d+$/.test(text) || port > 65535) {
-    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 takes a free one.");
+    throw new InvalidArgumentError("A port is a whole number from 0 to 65535; 0 picks a free one.");
   }
   return port;
 }

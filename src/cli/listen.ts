@@ -52,7 +52,7 @@ export function addListenOptions(command: Command): Command {
         .env("HOST"),
     )
     .addOption(
-      new Option("-p, --port <N>", "port to listen on; 0 takes a free one")
+      new Option("-p, --port <N>", "port to listen on; 0 picks a free one")
         .argParser(parsePort)
         .default(8080)
         .env("PORT"),
@@ -66,10 +66,10 @@ export function addServerOptions(command: Command): Command {
   return command
     .option(
       "--log-file <FILE>",
-      "add the log to this file (combined when --log is left out); SIGUSR2 opens it again",
+      "append the log to this file (combined without --log); SIGUSR2 opens it again",
     )
-    .option("--redact-query", "leave out of the log what queries say")
-    .option("--socket <PATH>", "listen on this UNIX socket, and on no port")
+    .option("--redact-query", "leave queries out of the log")
+    .option("--socket <PATH>", "listen on this UNIX socket instead of a port")
     .option(
       "--tls-cert <FILE>",
       "answer over TLS, in HTTP/2 and HTTP/1.1, with this certificate (PEM); read again when it changes",
@@ -77,39 +77,39 @@ export function addServerOptions(command: Command): Command {
     .option("--tls-key <FILE>", "the key of the certificate (PEM)")
     .option(
       "--proxies <N|LIST>",
-      "how many proxies stand before it, or their addresses and networks, with commas: the log names the client behind them",
+      "how many proxies are in front, or their addresses and networks, with commas: the log names the client behind them",
       parseProxies,
     )
     .option(
       "--request-ids",
-      "give each request an id, in X-Request-Id and in the log; what a trusted proxy gives is taken over",
+      "give each request an id, in X-Request-Id and in the log; a trusted proxy's id is kept",
     )
-    .option("--server-timing", "say in Server-Timing how long each answer took to find")
+    .option("--server-timing", "say in Server-Timing how long it took to find each answer")
     .option(
       "--workers <N|auto>",
-      "so many processes on one address; auto is one on each processor",
+      "this many processes on one address; auto is one per processor",
       parseWorkers,
     )
-    .option("--health <PREFIX>", "answer PREFIX/alive, and PREFIX/ready with 503 once it stops")
+    .option("--health <PREFIX>", "answer PREFIX/alive and PREFIX/ready, which is 503 once the server stops")
     .option(
       "--figures <PATH|PORT>",
-      "tell figures as OpenMetrics text, at this path or on a port of its own",
+      "serve figures as OpenMetrics text, at this path or on their own port",
       parseFigures,
     )
     .option(
       "--drain <TIME>",
-      "when it stops, go on answering for so long while it says that it is not ready (0 when left out)",
+      "when it stops, keep answering this long while PREFIX/ready is 503 (default 0)",
       parsePause,
     )
     .option(
       "--grace <TIME>",
-      "when it stops, give responses under way so long (10s when left out)",
+      "when it stops, let responses in progress finish this long (default 10s)",
       parsePause,
     );
 }
 
 export interface ListenExtras {
-  /** The site that is opened anew on SIGHUP, and when this file changes, where there is one. */
+  /** The site that is opened again on SIGHUP, and when this file changes, where there is one. */
   readonly reloads?: { readonly site: ReloadableSite; readonly file: string | undefined };
   readonly announce?: (server: RunningServer, terminal: Terminal) => void;
   /** Opens something beside it, once it listens. */
@@ -165,7 +165,7 @@ export async function listen(
   }
 
   await signalled();
-  people.print("Stopping: responses under way are finished first. A second Ctrl-C stops at once.");
+  people.print("Stopping: responses in progress finish first. A second Ctrl-C stops at once.");
   process.once("SIGINT", () => process.exit(130));
   stopReloading?.();
   await server.close({
@@ -235,7 +235,7 @@ function readTls({ tlsCert, tlsKey }: ListenOptions): ServerOptions["tls"] {
   if (tlsCert === undefined && tlsKey === undefined) return undefined;
   if (tlsCert === undefined || tlsKey === undefined) {
     const [given, other] = tlsCert === undefined ? ["--tls-key", "--tls-cert"] : ["--tls-cert", "--tls-key"];
-    throw new SiteError([`${given}: a certificate and its key belong together; give ${other} FILE, too.`]);
+    throw new SiteError([`${given}: a certificate needs its key; also give ${other} FILE.`]);
   }
   return { cert: tlsCert, key: tlsKey };
 }

@@ -68,7 +68,7 @@ function tellLost(output: LogOutput, people: Terminal): void {
     );
 }
 
-/** Below this width a line has no room for the target and the file: they go on a line of their own. */
+/** Below this width a line has no room for the target and the file: they go on their own line. */
 const ONE_LINE_FROM = 120;
 const TARGET_WIDTH = 30;
 

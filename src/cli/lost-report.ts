@@ -32,18 +32,18 @@ export function printLost(
     );
   const text = formatRules(rules);
   if (text !== "") {
-    terminal.print("\nRules for the configuration; look them over before you copy them:\n");
+    terminal.print("\nRules for the configuration; check them before you copy them:\n");
     for (const line of text.trimEnd().split("\n")) terminal.print(printable(line));
     terminal.print();
   }
   if (addresses.length > 0) terminal.print(beam(terminal));
   terminal.print(
     addresses.length === 0
-      ? colors.green("Every address that answered still does.")
+      ? colors.green("Every old address still answers.")
       : colors.red(
           addresses.length === 1
-            ? "1 address answered and does not any more."
-            : `${formatCount(addresses.length)} addresses answered and do not any more.`,
+            ? "1 address no longer answers."
+            : `${formatCount(addresses.length)} addresses no longer answer.`,
         ),
   );
 }

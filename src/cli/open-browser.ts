@@ -11,7 +11,7 @@ export function openBrowser(url: string, tell: (text: string) => void): void {
   const [command, ...args] = OPENERS[process.platform] ?? ["xdg-open"];
   const child = spawn(command!, [...args, url], { stdio: "ignore", detached: true });
   child.once("error", () =>
-    tell(`No browser could be opened (${command} is not there); open ${url} yourself.`),
+    tell(`No browser could be opened (${command} is not installed); open ${url} yourself.`),
   );
   child.unref();
 }

@@ -21,10 +21,10 @@ export function makeProgram(): Command {
     .addHelpText(
       "after",
       `
-What one does first:
+First steps:
   epistyle serve ./public                 serve a folder, and see each request with the file that answered
-  epistyle explain /guide/ --folder ./public    say why an address answers as it does
-  epistyle survey ./public                find what nobody should get, before it goes on line
+  epistyle explain /guide/ --folder ./public    say why an address is answered as it is
+  epistyle survey ./public                find what nobody should get, before you publish
 
 Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it could not do its work.`,
     );

@@ -6,7 +6,7 @@ import type { ReloadableSite } from "../site/reloadable.js";
 const INTERVAL_MS = 300;
 
 /**
- * Opens a site anew when its configuration file changes, and on SIGHUP. What cannot be opened changes nothing: the site before
+ * Opens a site again when its configuration file changes, and on SIGHUP. What cannot be opened changes nothing: the site before
  * stays. `tell` is told of either, in words, and whether the site is a new one. Gives what ends it.
  */
 export function reloadOnChange(
@@ -27,16 +27,16 @@ export function reloadOnChange(
   };
   const onSignal = (): void =>
     void reload({
-      done: "SIGHUP: the site was opened anew, and the new one is in force.",
-      refused: "SIGHUP: the site cannot be opened anew; the one before stays in force.",
+      done: "SIGHUP: the site was opened again; the new one is in use.",
+      refused: "SIGHUP: the site cannot be opened again; the old one stays in use.",
     });
   process.on("SIGHUP", onSignal);
   const full = file === undefined ? undefined : resolve(file);
   if (full !== undefined)
     watchFile(full, { interval: INTERVAL_MS, persistent: false }, () => {
       void reload({
-        done: `${file} has changed: the new configuration is in force.`,
-        refused: `${file} has changed and cannot be used; the configuration before it stays in force.`,
+        done: `${file} has changed: the new configuration is in use.`,
+        refused: `${file} has changed and cannot be used; the old configuration stays in use.`,
       });
     });
   return () => {

@@ -25,7 +25,7 @@ const FORMS: Readonly<Record<Exclude<ReportForm, "pretty">, (runs: readonly Run[
 export interface Reports {
   /** Prints a run at once, where the report for people goes to the terminal. */
   print(run: Run): void;
-  /** Writes what is made of all runs together. */
+  /** Writes what is made from all runs together. */
   finish(runs: readonly Run[]): Promise<void>;
 }
 

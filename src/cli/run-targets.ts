@@ -14,7 +14,7 @@ export interface RunListener {
   end(run: Run): boolean;
 }
 
-/** Runs the targets one after the other. */
+/** Runs the targets one after another. */
 export async function runTargets(
   targets: readonly Target[],
   options: RunOptions,

@@ -18,19 +18,19 @@ interface SealOptions {
 export function addSeal(program: Command): void {
   program
     .command("seal")
-    .summary("write down what a folder holds, to serve exactly that")
+    .summary("record the content of a folder, to serve exactly that")
     .description(
-      "Reads each file that may be served, and writes its size and digest to a seal file: run it at the end of a build. A server that " +
-        "starts with the file serves these bytes and no others. Without FOLDER and --config it reads the one " +
+      "Reads each file that may be served, and writes its size and digest to a seal file. Run it at the end of a build. A server that " +
+        "starts with the seal file serves exactly these bytes. Without FOLDER and --config it reads the one " +
         "epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
-    .argument("[FOLDER]", "the folder that is sealed")
+    .argument("[FOLDER]", "the folder to seal")
     .option("-c, --config <FILE>", "seal the folders of this configuration")
-    .option("--out <FILE>", "write to this file; one that is there is replaced", "seal.jsonl")
+    .option("--out <FILE>", "write to this file; an existing one is replaced", "seal.jsonl")
     .addOption(
       new Option(
         "--fail-on <WHAT>",
-        "lost: where addresses of the seal file that would be replaced do not answer any more, write nothing and end with status 1",
+        "lost: if addresses of the old seal file no longer answer, write nothing and end with status 1",
       )
         .choices(["lost", "never"])
         .default("never"),
@@ -50,7 +50,7 @@ Examples:
       if (lost !== undefined && lost.addresses.length > 0) {
         printLost(terminal, lost);
         if (options.failOn === "lost") {
-          terminal.print(`${options.out} is left as it is.`);
+          terminal.print(`${options.out} was not changed.`);
           process.exitCode = 1;
           return;
         }

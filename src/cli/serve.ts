@@ -20,9 +20,9 @@ interface ServeOptions extends ListenOptions {
 export function addServe(program: Command): void {
   const command = program
     .command("serve")
-    .summary("serve a folder, or what a configuration says")
+    .summary("serve a folder, or the mounts of a configuration")
     .description(
-      "Serves a folder, or what a configuration file says, and logs a line for each request with the file that answered. " +
+      "Serves a folder, or the mounts of a configuration file, and logs a line for each request with the file that answered. " +
         "Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or .mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder whose files are served")
@@ -32,20 +32,20 @@ export function addServe(program: Command): void {
     )
     .option(
       "--seal [FILE]",
-      "serve the files as they are now, whatever becomes of them, or as this seal file says",
+      "serve the files as they are now, even if they change later, or as this seal file says",
     )
-    .option("--lab", "open a lab beside it, which shows each request as it comes; on this machine only")
+    .option("--lab", "also open a lab, which shows each request as it arrives; on this machine only")
     .option("--edit", "let the lab save the configuration")
-    .option("--listing", "list the directories of FOLDER that have no default document");
+    .option("--listing", "list the folders of FOLDER without a default document");
   addServerOptions(addListenOptions(command))
     .addHelpText(
       "after",
       `
 Examples:
   epistyle serve ./public               one folder, on http://127.0.0.1:8080/
-  epistyle serve ./public --seal        the files as they are now: nothing is looked at again
-  epistyle serve --port 0               what ./epistyle.config.yaml says, on a free port
-  epistyle serve ./public --log json    a JSON object a line on standard output; the rest on standard error
+  epistyle serve ./public --seal        the files as they are now: later changes do not count
+  epistyle serve --port 0               the site of ./epistyle.config.yaml, on a free port
+  epistyle serve ./public --log json    one JSON object per line on standard output; the rest on standard error
   epistyle serve --host 0.0.0.0 --health /health --drain 5s     behind a load balancer
 
 Without --port and --host the environment variables PORT and HOST count. A socket that a service manager hands over
@@ -62,7 +62,7 @@ Stop it with Ctrl-C: responses under way are finished first.`,
       if (workers > 1 && cluster.isPrimary) {
         if (typeof figures === "string")
           throw new SiteError([
-            `--figures: found ${JSON.stringify(figures)}, and each worker counts for itself; give a port, such as 9100.`,
+            `--figures: found ${JSON.stringify(figures)}, but each worker counts separately; give a port, such as 9100.`,
           ]);
         const { runWorkers } = await import("./workers.js");
         await runWorkers({ count: workers, socket, figures });
@@ -91,15 +91,15 @@ Stop it with Ctrl-C: responses under way are finished first.`,
 function checkLab({ host, seal, workers = 1, socket }: ServeOptions): void {
   if (!/^(?:127\.\d+\.\d+\.\d+|localhost|::1)$/.test(host) || socket !== undefined)
     throw new SiteError([
-      `--lab: found ${socket === undefined ? `--host ${host}` : "--socket"}; a lab is opened only beside a site that listens on this machine alone: leave the host out, or write --host 127.0.0.1.`,
+      `--lab: found ${socket === undefined ? `--host ${host}` : "--socket"}; a lab is only for a site that listens on this machine: leave the host out, or write --host 127.0.0.1.`,
     ]);
   if (seal !== undefined || workers > 1)
     throw new SiteError([
-      `--lab: found ${seal === undefined ? "--workers" : "--seal"} besides; a lab looks at one process and at the files as they lie: leave it out.`,
+      `--lab: found ${seal === undefined ? "--workers" : "--seal"} too, but a lab looks at one process and at live files: leave it out.`,
     ]);
 }
 
-// An option with a value that may be left out takes the folder that stands behind it.
+// An option with a value that may be left out takes the folder that is behind it.
 async function refuseFolder(seal: ServeOptions["seal"]): Promise<void> {
   if (typeof seal !== "string" || !(await stat(seal).catch(() => undefined))?.isDirectory()) return;
   throw new SiteError([

@@ -17,7 +17,7 @@ export function formatSurvey(survey: JudgedSurvey, terminal: Terminal | undefine
   for (const group of groupFindings(survey.findings).reverse())
     lines.push(...formatGroup(group, { colors, width, all }), "");
   for (const { code, files } of survey.gone)
-    lines.push(`Accepted and not found any more: ${code} ${files}; take it out of the file.`);
+    lines.push(`Accepted, but no longer found: ${code} ${files}; remove it from the file.`);
   const sum = describeSum(survey);
   const isBad = survey.findings.some(({ severity }) => severity === "severe");
   lines.push(...wrap(sum, width).map((line) => (isBad ? colors.yellow(line) : line)));

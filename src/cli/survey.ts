@@ -24,35 +24,35 @@ interface SurveyCommandOptions {
 export function addSurvey(program: Command): void {
   program
     .command("survey")
-    .summary("look over a folder before it goes on line")
+    .summary("look over a folder before you publish it")
     .description(
-      "Looks at every file that visitors could reach: what they should not get, what will not work for them, what will be slow or " +
-        "stale, and what is not what its name says. Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or " +
+      "Looks at every file that visitors can reach: files they should not get, links that will not work, files that will be slow or " +
+        "out of date, and files that are not what their names say. Without FOLDER and --config it reads the one epistyle.config.yaml, .json, .js or " +
         ".mjs of this folder.",
     )
     .argument("[FOLDER]", "the folder that will be served")
-    .option("-c, --config <FILE>", "look at the folders of this configuration")
+    .option("-c, --config <FILE>", "look at the site of this configuration")
     .addOption(
       new Option("--kind <K>", "starting set of rules for FOLDER").choices(["pages", "app", "archive"]),
     )
-    .option("--listing", "as if the directories of FOLDER were listed")
-    .option("--as-user <USER>", "find what this user may not read, by name or number")
-    .option("--accept <FILE>", "leave out what this file says is known, with a reason for each")
-    .addOption(new Option("--report <FORM>", "how to tell it").choices(REPORTS).default("pretty"))
+    .option("--listing", "as if FOLDER had listings")
+    .option("--as-user <USER>", "find files that this user may not read; a name or number")
+    .option("--accept <FILE>", "leave out the known findings in this file")
+    .addOption(new Option("--report <FORM>", "form of the report").choices(REPORTS).default("pretty"))
     .option("--out <FILE>", "write the report to this file")
     .addOption(
-      new Option("--fail-on <LEVEL>", "end with status 1 at a finding of this level or worse")
+      new Option("--fail-on <LEVEL>", "end with status 1 for a finding of this severity or worse")
         .choices(LEVELS)
         .default("severe"),
     )
-    .option("--all", "show every address, and not the first few of a kind")
+    .option("--all", "show every address, not only the first few of a kind")
     .addHelpText(
       "after",
       `
 Examples:
   epistyle survey ./public
   epistyle survey ./dist --kind app --fail-on warning
-  epistyle survey --as-user www-data               what ./epistyle.config.yaml says, as that user would serve it
+  epistyle survey --as-user www-data               the site of ./epistyle.config.yaml, as that user would serve it
   epistyle survey ./public --report html --out survey.html`,
     )
     .action(async (folder: string | undefined, options: SurveyCommandOptions) => {
@@ -116,7 +116,7 @@ async function writeOut(path: string, text: string): Promise<void> {
     await writeFile(path, text);
   } catch (error) {
     throw new SiteError([
-      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that is there.`,
+      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in an existing folder.`,
     ]);
   }
 }

@@ -4,7 +4,7 @@ import { PACK_NAMES } from "../testing/packs/names.js";
 
 /** Gives a program and its commands our own words, for help and for what is written wrongly. */
 export function speakPlainly(program: Command): void {
-  program.helpCommand("help [COMMAND]", "show what a command does, and what it takes");
+  program.helpCommand("help [COMMAND]", "show what a command does, and its options");
   for (const command of [program, ...program.commands]) {
     command
       .exitOverride()
@@ -40,12 +40,12 @@ export function describeUsageError({ code, message }: CommanderError, program: C
     }
     case "commander.missingArgument": {
       const argument = command.registeredArguments.find((one) => one.name() === first);
-      return `${title}: found nothing for ${first}; write ${argument?.description ?? "it"}.`;
+      return `${title}: found no ${first}; write ${argument?.description ?? "it"}.`;
     }
     case "commander.excessArguments":
-      return `${title}: found more than it takes; write ${title} ${command.usage()}.`;
+      return `${title}: found too many arguments; write ${title} ${command.usage()}.`;
     case "commander.optionMissingArgument":
-      return `${longName(first)}: found nothing behind it; write ${first.replace(/^-\w, /, "")}.`;
+      return `${longName(first)}: found no value after it; write ${first.replace(/^-\w, /, "")}.`;
     case "commander.invalidArgument": {
       const because = message.replace(/^.*? is invalid\. /s, "");
       const choices = /^Allowed choices are (.*)\.$/.exec(because)?.[1]?.split(", ");

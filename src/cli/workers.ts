@@ -23,11 +23,11 @@ export interface WorkersOptions {
 export function parseWorkers(text: string): number {
   const count = text === "auto" ? availableParallelism() : Number(text);
   if (/^(?:auto|\d{1,3})$/.test(text) && count >= 1 && count <= 128) return count;
-  throw new InvalidArgumentError("Write how many workers, from 1 to 128, or auto for one on each processor.");
+  throw new InvalidArgumentError("Write how many workers, from 1 to 128, or auto for one per processor.");
 }
 
 /**
- * Runs this very command in several processes that listen on one address. A worker that dies is replaced; signals are handed on to all.
+ * Runs this very command in several processes that listen on one address. A worker that dies is replaced; signals are passed on to all.
  * Resolves when all have stopped. The first worker starts alone: what is wrong is told once, and ends everything.
  */
 export async function runWorkers({ count, socket, figures }: WorkersOptions): Promise<void> {
@@ -87,7 +87,7 @@ function untilReady(worker: Worker): Promise<void> {
   });
 }
 
-// One that is still starting reads everything anew, and would end by a signal that it does not know yet.
+// One that is still starting reads everything again, and would end by a signal that it does not know yet.
 function signalAll(signal: NodeJS.Signals): void {
   for (const worker of workers())
     if (signal === "SIGTERM" || listening.has(worker.id)) worker.process.kill(signal);
@@ -104,7 +104,7 @@ function makeReplacer(state: { readonly isStopping: boolean }, tell: (text: stri
     worker.once("exit", (code, signal) => {
       if (state.isStopping) return;
       if (performance.now() - startedMs > WELL_MS) pauseMs = PAUSE_MS.first;
-      tell(`A worker ended (${signal ?? `status ${code}`}); another takes its place in ${pauseMs / 1000} s.`);
+      tell(`A worker ended (${signal ?? `status ${code}`}); a new one starts in ${pauseMs / 1000} s.`);
       setTimeout(() => {
         if (!state.isStopping) watch(start(index, true), index);
       }, pauseMs);

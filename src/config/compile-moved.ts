@@ -42,7 +42,7 @@ function compileOne(from: string, given: MovedTo): AddressRule {
 
 /** Reads an address as people write it, or escaped. */
 export function readAddress(address: string): ReturnType<typeof parse> {
-  // What is no escape is a percent sign of its own.
+  // What is no escape is its own percent sign.
   return parse(address.replace(/%(?![\da-f]{2})/gi, "%25"));
 }
 

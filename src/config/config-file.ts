@@ -29,7 +29,7 @@ export async function loadConfigFile(path: string): Promise<SiteDefinition> {
   const text = await readText(full, file);
   if (/ts$/.test(extension) && !runsTypeScript())
     throw new SiteError([
-      `${file}: this Node (${process.version}) does not run TypeScript, and 22.18 and later do; write it as .mjs.`,
+      `${file}: this Node (${process.version}) cannot run TypeScript; use Node 22.18 or later, or write it as .mjs.`,
     ]);
   if (/[jt]s$/.test(extension)) return loadModule(full, file);
   // Loaded when a file is read: most starts are in code.
@@ -50,7 +50,7 @@ export async function findConfigFile(folder: string): Promise<string | undefined
   const stray = names.find((name) => name.startsWith("epistyle.conf") && !found.includes(name));
   if (found.length === 0 && stray !== undefined) {
     throw new SiteError([
-      `Found ${stray}, which is not a name that is read; rename it to ${suggestName(stray, CONFIG_NAMES) ?? "epistyle.config.yaml"}.`,
+      `Found ${stray}, which has another name than the configuration must have; rename it to ${suggestName(stray, CONFIG_NAMES) ?? "epistyle.config.yaml"}.`,
     ]);
   }
   return found[0] === undefined ? undefined : join(folder, found[0]);
@@ -87,7 +87,7 @@ async function loadModule(full: string, file: string): Promise<SiteDefinition> {
     const line = lines.find(([, name]) => name === basename(full))?.[2];
     const at = line === undefined ? file : `${file}:${line}`;
     const hint = /module is not defined/.test(message)
-      ? " Write export default { … } in place of module.exports, or name the file .cjs."
+      ? " Write export default { … } instead of module.exports, or name the file .cjs."
       : "";
     throw new SiteError([`${at}: the module could not be loaded: ${message.replace(/\.?$/, ".")}${hint}`]);
   }

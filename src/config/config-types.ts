@@ -10,40 +10,40 @@ export interface AreaConfig {
   defaultDocuments?: string[] | undefined;
   /** Extensions to try when a name alone finds no file. Default: []. */
   impliedExtensions?: string[] | undefined;
-  /** How to answer a file's full name when a shorter address finds it, as /about finds /about.html: answer with the file, or redirect to the shorter address. Default: "answer". */
+  /** How to answer a file's full name if a shorter address finds it, as /about finds /about.html: answer with the file, or redirect to the shorter address. Default: "answer". */
   longAddresses?: "answer" | "redirect" | undefined;
   /** Lists folders that have no default document: true, or how. Default: false. */
   listing?:
     | boolean
     | {
-        /** What rows are ordered by at first (default name). */
+        /** The order of rows (default name). */
         order?: "name" | "kind" | "size" | "time" | undefined;
         /** Rows on a page (default 500). */
         pageSize?: number | undefined;
-        /** Name of the mount, for the heading and the way up. */
+        /** Name of the mount, for the heading and the path above the table. */
         title?: string | undefined;
         /** A sentence above the table. */
         header?: string | undefined;
         /** A sentence below the table. */
         footer?: string | undefined;
-        /** Address of a style sheet that comes after the built-in one. */
+        /** Address of a style sheet to load after the built-in one. */
         styleSheet?: string | undefined;
-        /** Offer a field that filters by name, where scripts run (default true). */
+        /** Offer a field that filters by name, if scripts run (default true). */
         nameFilter?: boolean | undefined;
-        /** Makes the listing in your own way: gets it, and gives { mediaType, body }. */
+        /** Your own renderer: gets the listing, and returns { mediaType, body }. */
         render?: ListingRenderer | undefined;
       }
     | undefined;
-  /** Files that listings leave out, as patterns. Whoever knows a name still gets the file; use withheld for what nobody may see. Default: []. */
+  /** Files that listings leave out, as patterns. Anyone who knows a name still gets the file; use withheld for files that nobody may see. Default: []. */
   notListed?: string[] | undefined;
-  /** The document of a single-page application: it answers navigations that no file answers. Default: false. */
+  /** The document of a single-page application: it answers navigations if no file does. Default: false. */
   appShell?:
     | string
     | false
     | {
         /** Path of a file from the mount's folder, such as /404.html. */
         file: string;
-        /** Paths that the shell does not answer, with everything below them. */
+        /** Paths that the app shell does not answer, with everything below them. */
         except?: string[] | undefined;
       }
     | undefined;
@@ -51,29 +51,29 @@ export interface AreaConfig {
   errorPages?: Record<string, string> | undefined;
   /** What to do when no file answers. pass: let the application behind the site answer, if there is one. answer: send an error. Default: "pass". */
   whenMissing?: "pass" | "answer" | undefined;
-  /** Media types by extension. They go before the built-in table; an area adds its own. Default: the built-in table. */
+  /** Media types by extension. They come before the built-in table; an area adds its own. Default: the built-in table. */
   mediaTypes?: Record<string, string> | undefined;
   /** The charset to name for text that does not name its own. "" names none. Default: "utf-8". */
   charset?: string | undefined;
   /** Compression: prebuilt files beside the original, and compressing on the fly. Default: { compress: true }. */
   codings?:
     | {
-        /** Codings of files that lie beside the original, as app.js.br and app.js.gz. */
+        /** Codings of prebuilt files beside the original, such as app.js.br and app.js.gz. */
         prebuilt?: ("br" | "zstd" | "gzip")[] | undefined;
-        /** Compress on the fly what compresses well (default true). */
+        /** Compress files on the fly if they compress well (default true). */
         compress?: boolean | undefined;
       }
     | undefined;
   /** Other files with the same content that a browser may prefer: a picture in another format, a document in another language. Default: {}. */
   variants?:
     | {
-        /** Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept. */
+        /** Formats of pictures beside the original, such as view.avif beside view.jpg: the best first. Chosen by Accept. */
         formats?: string[] | undefined;
-        /** Languages of documents: first that of index.html itself, then those of index.nb.html and the like beside it. Chosen by Accept-Language. */
+        /** Languages of documents: first that of index.html itself, then those of index.nb.html and similar files beside it. Chosen by Accept-Language. */
         languages?: string[] | undefined;
       }
     | undefined;
-  /** What entity tags are made of. automatic: the bytes of files up to 1 MiB, size and times of larger ones. content: always the bytes. metadata: always size and times. Default: "automatic". */
+  /** What entity tags are made from. automatic: the bytes of files up to 1 MiB, size and times of larger ones. content: always the bytes. metadata: always size and times. Default: "automatic". */
   validators?: "automatic" | "content" | "metadata" | undefined;
   /** Sends digests of files to clients that ask for them (RFC 9530), and lists them at ?digests of a listed folder. Default: false. */
   digests?: boolean | undefined;
@@ -101,10 +101,10 @@ export interface AreaConfig {
               immutable?: boolean | undefined;
               /** Only the browser may keep a copy. */
               private?: boolean | undefined;
-              /** Nobody on the way may change the bytes. */
+              /** No proxy may change the bytes. */
               noTransform?: boolean | undefined;
             };
-        /** What a content delivery network is told instead (CDN-Cache-Control, RFC 9213). */
+        /** Another lifetime for content delivery networks (CDN-Cache-Control, RFC 9213). */
         cdn?:
           | "immutable"
           | "revalidate"
@@ -124,7 +124,7 @@ export interface AreaConfig {
               immutable?: boolean | undefined;
               /** Only the browser may keep a copy. */
               private?: boolean | undefined;
-              /** Nobody on the way may change the bytes. */
+              /** No proxy may change the bytes. */
               noTransform?: boolean | undefined;
             }
           | undefined;
@@ -135,7 +135,7 @@ export interface AreaConfig {
     | boolean
     | string[]
     | {
-        /** Parameters that do mean something. */
+        /** Parameters that do change the answer. */
         except: string[];
       }
     | undefined;
@@ -162,9 +162,9 @@ export interface AreaConfig {
   protect?:
     | boolean
     | {
-        /** Whether what the policy forbids is stopped (enforce, the default), only reported, or there is no policy. */
+        /** enforce (the default) blocks what the policy forbids; report-only only reports it; off sends no policy. */
         policy?: "enforce" | "report-only" | "none" | undefined;
-        /** What documents may load besides what the site has and what they name, by the directives of the policy: { connect-src: [https://api.larkholm.example] }. */
+        /** What documents may load besides the site's files and what they name, by directives of the policy: { connect-src: [https://api.larkholm.example] }. */
         allow?:
           | Partial<
               Record<
@@ -185,22 +185,22 @@ export interface AreaConfig {
               >
             >
           | undefined;
-        /** Where browsers report what the policy forbids. */
+        /** Where browsers send reports about the policy. */
         report?: string | undefined;
         /** Who may show a document in a frame (default same-origin): nobody, the site, anybody, or these. */
         framing?: "none" | "same-origin" | "anywhere" | string[] | undefined;
-        /** What other sites learn of where a visitor comes from (default strict-origin-when-cross-origin). */
+        /** What other sites learn about where a visitor comes from (default strict-origin-when-cross-origin). */
         referrer?:
           | "no-referrer"
           | "same-origin"
           | "strict-origin"
           | "strict-origin-when-cross-origin"
           | undefined;
-        /** Features that documents may use, such as geolocation; camera, microphone and the like are off otherwise. */
+        /** Features that documents may use, such as geolocation; without this, camera, microphone and similar ones are off. */
         permissions?: string[] | undefined;
         /** Cross-origin isolation (COOP and COEP), for precise timers and shared memory (default false). */
         isolation?: boolean | undefined;
-        /** Over TLS: how long browsers ask for the site over TLS alone. Hard to take back; begin with 1d. */
+        /** Over TLS: how long browsers must use TLS for the site. Hard to take back; begin with 1d. */
         transportSecurity?:
           | string
           | number
@@ -212,7 +212,7 @@ export interface AreaConfig {
           | undefined;
       }
     | undefined;
-  /** Tells browsers early what a page needs: its style sheets, its modules, what it preloads itself (Link; over HTTP/2 also 103 Early Hints, RFC 8297). Default: false. */
+  /** Tells browsers early what a page needs: its style sheets, its modules, and its own preloads (Link; over HTTP/2 also 103 Early Hints, RFC 8297). Default: false. */
   preloads?: boolean | undefined;
   /** Other origins that may read the files. Default: false. */
   crossOrigin?: "*" | false | string[] | undefined;
@@ -228,13 +228,13 @@ export interface MountConfig extends AreaConfig {
   kind?: "pages" | "app" | "archive" | undefined;
   /** Which symbolic links to follow (default inside). */
   links?: "inside" | "none" | "anywhere" | undefined;
-  /** Earlier builds. They still answer for fingerprinted files that this build does not have. */
+  /** Earlier builds. They still answer for fingerprinted files that are not in this build. */
   earlierReleases?:
     | (string | FileSource)[]
     | {
         /** A pattern of folders, each a release: ../releases/*. */
         folders: string;
-        /** The newest so many, by when they last changed (at most 20). */
+        /** How many of the newest count, by when they last changed (at most 20). */
         keep?: number | undefined;
         /** Not older than this, such as 14d. */
         within?: string | number | undefined;
@@ -242,7 +242,7 @@ export interface MountConfig extends AreaConfig {
     | undefined;
   /** Rules for single folders of the mount. */
   areas?: Record<string, AreaConfig> | undefined;
-  /** Where the files come from, in place of a folder. */
+  /** Where the files come from, instead of a folder. */
   source?: FileSource | undefined;
 }
 
@@ -269,10 +269,10 @@ export type SharedRules = Pick<
 
 /** A configuration: mounts, and what holds for all of them. */
 export interface SiteConfig extends SharedRules {
-  /** What relative folders start from: import.meta.url, or the absolute path of a folder. */
+  /** Where relative folders start: import.meta.url, or the absolute path of a folder. */
   base?: string | URL | undefined;
   mounts: MountConfig[];
-  /** Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. A file that is there answers before. */
+  /** Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. Existing files come first. */
   moved?:
     | Record<
         string,
@@ -280,18 +280,18 @@ export interface SiteConfig extends SharedRules {
         | {
             /** The new address: a path of the site, or one of another site with https. */
             to: string;
-            /** The old address will count again: 302 instead of 301 (default false). */
+            /** The old address will be used again: 302 instead of 301 (default false). */
             temporary?: boolean | undefined;
-            /** Whether what stands behind the ? goes along (default keep). */
+            /** Whether the query is kept in the new address (default keep). */
             query?: "keep" | "drop" | undefined;
           }
       >
     | undefined;
-  /** Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with everything below it. */
+  /** Addresses that are gone for good: they are answered with 410. A folder ends with a slash, and includes everything below it. */
   gone?: string[] | undefined;
-  /** Stops the start when a quick look finds what nobody may reach: keys, secrets, a project's own folder. */
+  /** Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project. */
   refuse?: "severe" | undefined;
-  /** A file of media types as systems have it, such as /etc/mime.types: a type and its extensions a line. */
+  /** Your system's file of media types, such as /etc/mime.types: each line has a type and its extensions. */
   typesFile?: string | undefined;
 }
 

@@ -3,7 +3,7 @@ import { formatProblem, validate } from "./problems.js";
 import { siteSchema } from "./schema.js";
 import { SiteError } from "./site-error.js";
 
-/** A configuration that was found to be well-formed; `openSite` makes a site of it. */
+/** A checked configuration; `openSite` opens it. */
 export interface SiteDefinition {
   readonly config: SiteConfig;
   /** The file it was read from, for messages; undefined when it is code. */
@@ -12,7 +12,7 @@ export interface SiteDefinition {
 
 /**
  * Checks a configuration written in code. Throws a SiteError with one sentence for each unknown key, wrong type or
- * impossible value, and the nearest right spelling.
+ * impossible value, and the nearest correct spelling.
  */
 export function defineSite(config: SiteConfig): SiteDefinition {
   const result = validate(siteSchema, config);

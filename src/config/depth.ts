@@ -12,7 +12,7 @@ export function checkDepth(value: unknown, file: string): void {
   for (let depth = 0; level.length > 0; depth++) {
     if (depth > DEEPEST)
       throw new SiteError([
-        `${file}: values are nested more than ${DEEPEST} levels deep, or an alias stands inside of its own anchor; write them out flat.`,
+        `${file}: values are nested more than ${DEEPEST} levels deep, or an alias is inside its own anchor; write fewer levels.`,
       ]);
     // What an alias stands for is looked at once a level: many of them make a value wide, and none makes it deep.
     const next = new Set<unknown>();

@@ -46,10 +46,10 @@ function readValue(document: Document, file: string): unknown {
     const [, alias] = /Unresolved alias[^:]*: (\S+)/.exec((error as Error).message) ?? [];
     if (alias !== undefined)
       throw new SiteError([
-        `${file}: found *${alias} without quotes, which YAML takes for an alias; put patterns in quotes: "*${alias}".`,
+        `${file}: found *${alias} without quotes, which YAML reads as an alias; put patterns in quotes: "*${alias}".`,
       ]);
     throw new SiteError([
-      `${file}: its aliases stand for more than ${ALIASES_AT_MOST} values each; write the values out.`,
+      `${file}: its aliases expand to more than ${ALIASES_AT_MOST} values; write the values out.`,
     ]);
   }
   checkDepth(value, file);
@@ -60,23 +60,23 @@ const ALIASES_AT_MOST = 100;
 
 /** What is wrong with a text that is no YAML, by the parser's code. */
 const FAULTS: Readonly<Record<string, string>> = {
-  TAB_AS_INDENT: "found a tab; YAML is indented with blanks: write two blanks for each step",
+  TAB_AS_INDENT: "found a tab; YAML is indented with spaces: write two spaces for each level",
   MISSING_CHAR:
-    "something is missing here: a closing bracket or quote, the blank behind a colon, or the dash of a list's entry",
+    "something is missing here: a closing bracket or quote, the space after a colon, or the dash of a list entry",
   BAD_INDENT:
-    "the line is indented otherwise than those it belongs to, or a bracket is not closed: indent it as the line above",
-  DUPLICATE_KEY: "the key stands here twice; write it once",
+    "the line is not indented like the lines it belongs to, or a bracket is not closed: indent it like the line above",
+  DUPLICATE_KEY: "the key is here twice; write it once",
   UNEXPECTED_TOKEN: "this does not belong here; put texts with special characters in quotes",
-  MULTIPLE_DOCS: "a second document begins here; a file has one: take the line --- out",
-  BLOCK_AS_IMPLICIT_KEY: "a nested value begins on the line of its key; begin it on a line of its own",
-  MULTILINE_IMPLICIT_KEY: "a key has a line break in it; close the quote or the bracket of the line before",
+  MULTIPLE_DOCS: "a second document begins here, but a file has one: remove the line ---",
+  BLOCK_AS_IMPLICIT_KEY: "a nested value begins on the line of its key; begin it on a new line",
+  MULTILINE_IMPLICIT_KEY: "a key contains a line break; close the quote or the bracket of the line before",
 };
 
 function describeFault({ code, message }: { readonly code: string; readonly message: string }): string {
   const own = FAULTS[code];
   if (own !== undefined && !/call stack/.test(message)) return `${own}.`;
   return /call stack/.test(message)
-    ? "values are nested too deeply; write them out flat."
+    ? "values are nested too deeply; write fewer levels."
     : message.replace(/\.?$/, ".");
 }
 

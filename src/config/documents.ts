@@ -13,7 +13,7 @@ export async function inspectDocument(
   const path = trimSlashes(written);
   const withheldBy = selectRules(mount, area).withheld.by(path);
   if (withheldBy !== undefined) {
-    const text = `${where}.${key}: found "${written}", which is withheld (${withheldBy}) and so can never be sent; name another document.`;
+    const text = `${where}.${key}: found "${written}", which is withheld (${withheldBy}) and never sent; name another document.`;
     return [{ severity: "error", text }];
   }
   if ((await lookAt(mount.source, path)) === "file") return [];

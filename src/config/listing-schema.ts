@@ -11,19 +11,19 @@ export const listingSchema = z.strictObject({
   pages: z.int().min(1),
   order: z.enum(ORDERS),
   descending: z.boolean(),
-  next: z.string().optional().describe("Relative address of the next page, where there is one."),
+  next: z.string().optional().describe("Relative address of the next page, if there is one."),
   entries: z.array(
     z.strictObject({
       name: z.string(),
       kind: z.enum(["directory", "file", "broken", "special", "unreadable"]),
-      size: z.int().min(0).optional().describe("Bytes; of files only."),
+      size: z.int().min(0).optional().describe("Bytes; only for files."),
       modified: z.iso.datetime().optional(),
       mediaType: z.string().optional().describe("Of files only."),
-      href: z.string().optional().describe("Relative address; missing where there is nothing to open."),
+      href: z.string().optional().describe("Relative address; missing if there is nothing to open."),
       digest: z
         .string()
         .optional()
-        .describe("The SHA-256 of a file's bytes as RFC 9530 writes it, where ?digests asks for it."),
+        .describe("The SHA-256 of a file's bytes as in RFC 9530, if ?digests asks for it."),
     }),
   ),
 });

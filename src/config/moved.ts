@@ -13,9 +13,9 @@ function findProblem(address: string): string | undefined {
   if (!address.startsWith("/"))
     return `an address starts with a slash: write "/${address.replace(/^https?:\/\/[^/]*\/?/i, "")}"`;
   if (address.includes("*"))
-    return `an address has no pattern: for a folder and everything below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
+    return `an address cannot be a pattern: for a folder and everything below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
   if (/[?#]/.test(address))
-    return `an address is told apart by its path alone: write "${address.replace(/[?#].*$/s, "")}"`;
+    return `an address is only a path, without query: write "${address.replace(/[?#].*$/s, "")}"`;
   const parsed = readAddress(address);
   return parsed === undefined || parsed.emptySegment
     ? 'an address is a plain path, without dot segments, empty segments or backslashes: write it as "/notes/2025.html"'
@@ -31,7 +31,7 @@ const newAddress = z
     reject(
       payload,
       /^\/\/|^[\w-]+(\.[\w-]+)+\/|^[\w-]+(\.[\w-]+){2,}$/.test(value)
-        ? `an address of another site has its scheme: write "https://${value.replace(/^\/+/, "")}"`
+        ? `an address of another site needs its scheme: write "https://${value.replace(/^\/+/, "")}"`
         : 'a new address is a path of the site, as "/about", or one of another site, as "https://shop.larkholm.example/"',
     );
   })
@@ -45,16 +45,19 @@ const movedTo = z.union([
       temporary: z
         .boolean()
         .optional()
-        .describe("The old address will count again: 302 instead of 301 (default false)."),
+        .describe("The old address will be used again: 302 instead of 301 (default false)."),
       query: z
         .enum(["keep", "drop"])
         .optional()
-        .describe("Whether what stands behind the ? goes along (default keep)."),
+        .describe("Whether the query is kept in the new address (default keep)."),
     })
     .check((payload) => {
       const { to, query } = payload.value;
       if (query === "keep" && to.includes("?"))
-        reject(payload, "the new address has a query of its own: leave out query, or the one of the address");
+        reject(
+          payload,
+          "the new address has its own query: leave out the key query, or the query of the address",
+        );
     }),
 ]);
 
@@ -64,13 +67,13 @@ export const addressKeys = {
     .record(oldAddress, movedTo)
     .optional()
     .describe(
-      "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. A file that is there answers before.",
+      "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. Existing files come first.",
     ),
   gone: z
     .array(oldAddress)
     .optional()
     .describe(
-      "Addresses that will not come back: they are answered with 410. A folder ends with a slash, and counts with everything below it.",
+      "Addresses that are gone for good: they are answered with 410. A folder ends with a slash, and includes everything below it.",
     ),
 };
 
@@ -90,7 +93,7 @@ function findClashes(rules: readonly AddressRule[]): string[] {
     return first === undefined
       ? []
       : [
-          `${label}: found ${JSON.stringify(`/${key}`)}, of which ${first} says something else; leave one of them out.`,
+          `${label}: found ${JSON.stringify(`/${key}`)}, but ${first} has another rule for it; leave one of them out.`,
         ];
   });
 }
@@ -103,7 +106,7 @@ function findShapes(rules: readonly AddressRule[]): string[] {
     return written.endsWith("/")
       ? []
       : [
-          `${label}: found "${written}", which is no folder; what lies below the old folder keeps its names, so write a folder with a slash at its end, or the single addresses.`,
+          `${label}: found "${written}", which is not a folder; files below the old folder keep their names, so write a folder with a slash at its end, or single addresses.`,
         ];
   });
 }
@@ -127,7 +130,7 @@ function findLoops(addresses: MovedAddresses): string[] {
     if (way === undefined) continue;
     const circle = way.slice(0, way.indexOf(way[0]!, 1) + 1 || 3);
     problems.push(
-      `${rule.label}: leads in a circle (${circle.join(" → ")}); let each old address lead to where the files are now.`,
+      `${rule.label}: forms a circle (${circle.join(" → ")}); let each old address lead to where the files are now.`,
     );
   }
   return problems;

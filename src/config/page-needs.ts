@@ -89,7 +89,7 @@ export function toNeeds(page: Page, digests: ReadonlyMap<string, string>): PageN
     const more = list.reduce((sum, one) => sum + one.length + 1, 0);
     if (length + more > LONGEST) {
       page.problems.add(
-        `it has ${list.length} different ${what}, and a policy that names each would be too long; put them into files of the site`,
+        `it has ${list.length} different ${what}, and a policy that lists each would be too long; put them into files of the site`,
       );
       return;
     }
@@ -213,6 +213,13 @@ export class Page {
       return directive === "img-src" || directive === "font-src" ? undefined : url.protocol;
     if (!/^https?:$/.test(url.protocol)) return undefined;
     if (url.host === "site.invalid") return directive === "object-src" ? "'self'" : undefined;
+    // CSP3 §2.3.1: a policy names hosts of letters, digits and dashes. Another one could end its directive, or allow every host.
+    if (!/^[a-z\d-]+(?:\.[a-z\d-]+)*(?::\d+)?$/.test(url.host)) {
+      this.problems.add(
+        `it names the host ${JSON.stringify(url.host.slice(0, 40))}, which no policy can allow; use another host`,
+      );
+      return undefined;
+    }
     const host = address.startsWith("//") ? url.host : url.origin;
     const isExact = directive === "script-src" || directive === "style-src";
     return isExact ? host + escapeSource(url.pathname) : host;

@@ -57,5 +57,5 @@ export function adviseOnRelative(addresses: readonly string[], under: string): s
     addresses.length === 1
       ? ""
       : ` and ${addresses.length - 1} ${addresses.length === 2 ? "other" : "others"}`;
-  return `names ${JSON.stringify(first)}${more} relative to each address it answers, so a deep link looks for them in the wrong folder; write <base href="${under}"> into its head, or set the build's base to "${under}"`;
+  return `names ${JSON.stringify(first)}${more} relative to each address it answers, so browsers look for them in the wrong folder at a deep link; write <base href="${under}"> into its head, or set the build's base to "${under}"`;
 }

@@ -62,10 +62,10 @@ const earlierPattern = z.strictObject({
     .min(1)
     .max(20)
     .optional()
-    .describe("The newest so many, by when they last changed (at most 20)."),
+    .describe("How many of the newest count, by when they last changed (at most 20)."),
   within: duration.optional().describe("Not older than this, such as 14d."),
 });
-const EARLIER = "Earlier builds. They still answer for fingerprinted files that this build does not have.";
+const EARLIER = "Earlier builds. They still answer for fingerprinted files that are not in this build.";
 const earlierInFile = z
   .union([z.array(z.string().min(1)).min(1), earlierPattern])
   .optional()
@@ -101,7 +101,7 @@ const typesFile = z
   .min(1)
   .optional()
   .describe(
-    "A file of media types as systems have it, such as /etc/mime.types: a type and its extensions a line.",
+    "Your system's file of media types, such as /etc/mime.types: each line has a type and its extensions.",
   );
 
 const base = z
@@ -111,9 +111,9 @@ const base = z
       .custom<URL>((value) => Object.prototype.toString.call(value) === "[object URL]")
       .meta({ typeName: "URL" }),
   ])
-  .describe("What relative folders start from: import.meta.url, or the absolute path of a folder.");
+  .describe("Where relative folders start: import.meta.url, or the absolute path of a folder.");
 
-const MOUNTS = { description: "What is served, and where.", example: "[{ folder: ./public }]" };
+const MOUNTS = { description: "What to serve, and where.", example: "[{ folder: ./public }]" };
 
 const mountInFile = z
   .strictObject({
@@ -132,7 +132,7 @@ const mountInCode = z.strictObject({
     .describe(EARLIER),
   ...inCode,
   areas: z.record(folderPath, area).optional().describe(AREAS),
-  source: source.optional().describe("Where the files come from, in place of a folder."),
+  source: source.optional().describe("Where the files come from, instead of a folder."),
 });
 
 /** The configuration as a file holds it. */
@@ -140,11 +140,11 @@ const refuse = z
   .literal("severe")
   .optional()
   .describe(
-    "Stops the start when a quick look finds what nobody may reach: keys, secrets, a project's own folder.",
+    "Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project.",
   );
 
 export const fileSchema = z.strictObject({
-  $schema: z.string().optional().describe("Where an editor finds the schema of this file."),
+  $schema: z.string().optional().describe("The address of this file's schema, for editors."),
   mounts: z.array(mountInFile).min(1).meta(MOUNTS),
   ...addressKeys,
   refuse,

@@ -25,12 +25,12 @@ const line = z
     path: z.string().describe("Path in the mount's folder, not escaped, segments joined by slashes"),
     size: z.int().min(0).describe("Bytes"),
     digest,
-    modified: z.iso.datetime().describe("Time of the last modification, which listings tell"),
+    modified: z.iso.datetime().describe("Time of the last modification, which listings show"),
     type: z.string().describe("Media type by its name, for readers of the file"),
     codings: z
       .record(z.string(), digest)
       .optional()
-      .describe("Codings that lie beside it, with the digest of the file in that coding"),
+      .describe("Prebuilt codings beside the file, with the digest of the file in that coding"),
   })
   .describe("Each line after the first: a file");
 

@@ -1,7 +1,7 @@
 import { KINDS } from "./kinds.js";
 import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
 
-/** The rules of the configuration as a table in Markdown, for the documentation: made of what each rule says of itself. */
+/** The rules of the configuration as a table in Markdown, for the documentation: made from what each rule says of itself. */
 export function formatRuleTable(): string {
   return [
     "| rule | what it does | default | where a kind starts with another value | for the whole site, too | inside |",

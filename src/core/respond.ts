@@ -122,7 +122,7 @@ function addressesOf({ code }: Reason): Answers {
   return code === "implied-extension" ? "shorter address" : "own address";
 }
 
-// Nothing of the site answers: an error, or what stands behind the site does.
+// Nothing of the site answers: an error, or the application behind the site does.
 function answerNothing(
   { request, place: { rules } }: Way,
   nothing: Extract<Resolution, { kind: "none" }>,

@@ -30,7 +30,7 @@ export interface CompiledSite {
   /** What is answered for addresses where no file is any more. */
   readonly moved: MovedAddresses;
   readonly remembered: SiteMemory;
-  /** Answers a directory with its listing. A part of its own, since many sites in browsers list nothing. */
+  /** Answers a directory with its listing. A part of its own, because many sites in browsers list nothing. */
   readonly answerListing: typeof answerListing;
   /** Makes codings on the fly; undefined where none can be made. */
   readonly compressor: Compressor | undefined;
@@ -48,7 +48,7 @@ export function openSiteMemory(memory: Memory): SiteMemory {
       name: "descriptions of files",
       bound: 16_384,
       unit: "entries",
-      proof: "the source gives the same metadata object for as long as the file is unchanged",
+      proof: "the source returns the same metadata object while the file is unchanged",
     }),
     directories: memory.open({
       name: "names of listed directories",
@@ -60,7 +60,7 @@ export function openSiteMemory(memory: Memory): SiteMemory {
       name: "built-in error pages",
       bound: 64,
       unit: "entries",
-      proof: "they depend on status and form alone",
+      proof: "they depend only on status and form",
     }),
   };
 }

@@ -3,7 +3,7 @@
  * decoded, joined by slashes, without a slash at either end; `""` is the source's own root.
  */
 export interface FileSource {
-  /** What people call it in messages and traces: the folder as it was written, or "memory". */
+  /** Its name in messages and traces: the folder as you wrote it, or "memory". */
   readonly name: string;
   /**
    * The source as it is now, for the length of one request: where its folder is a link, the folder that it leads to. Left out by
@@ -19,7 +19,7 @@ export interface FileSource {
    * cannot be told so; a source that leaves this out is asked each time.
    */
   look?(path: string, found: Found): Look | undefined;
-  /** Why a name cannot be had, in words for the developer: asked only for an explanation. */
+  /** Why a name cannot be opened, in words for the developer: asked only for an explanation. */
   diagnose(path: string): Promise<string | undefined>;
 }
 
@@ -31,6 +31,7 @@ export interface Look {
   readonly changedMs: number;
 }
 
+/** What a source found under a name: a file or directory, or why there is none. */
 export type Found =
   | { kind: "file"; file: OpenedFile /** Where a symbolic link led, when one did. */; realPath?: string }
   | { kind: "directory"; directory: OpenedDirectory; realPath?: string }
@@ -52,6 +53,7 @@ export interface Failed {
   readonly busy: boolean;
 }
 
+/** Why a source has nothing to give under a name. */
 export type MissingCause =
   | "no-such-file"
   | "not-a-directory"
@@ -84,7 +86,7 @@ export interface EntryMetadata {
   readonly realPath?: string | undefined;
 }
 
-/** What is known of a file's bytes before one of them is read. The same object for as long as the file is unchanged. */
+/** What is known of a file's bytes before one of them is read. The same object while the file is unchanged. */
 export interface FileMetadata {
   readonly sizeBytes: number;
   /** Time of the last modification, in nanoseconds since 1970-01-01T00:00:00Z. */
@@ -110,23 +112,24 @@ export interface OpenedDirectory {
   stat(name: string): Promise<EntryMetadata | undefined>;
   /** False when it does not lie any more where it was found: what was read since is not to be shown. */
   isInPlace(): Promise<boolean>;
-  /** Lets go of the directory. Whoever owns it calls it once. */
+  /** Releases the directory. Whoever owns it calls it once. */
   close(): void;
 }
 
+/** A file that was opened. Whoever gets it owns it, and closes it once. */
 export interface OpenedFile {
   readonly metadata: FileMetadata;
   /** All bytes, where they are at hand and never change. */
   readonly bytes?: Uint8Array;
   /**
    * Reads `length` bytes from `offset`; fewer only when the file ends before. Rejects when the device fails. `into`, of at
-   * least that length, may be filled and handed back in place of new memory.
+   * least that length, may be filled and handed back instead of new memory.
    */
   read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array>;
   /** The SHA-256 of all its bytes, in base64url without padding. Rejects when the device fails. */
   digest(): Promise<string>;
   /** True while the file is as it was when it was opened. Left out where that cannot be told. */
   isUnchanged?(): boolean;
-  /** Lets go of the file, after a read under way. Whoever owns the file calls it once; a second call does nothing. */
+  /** Releases the file, after a read in progress. Whoever owns the file calls it once; a second call does nothing. */
   close(): void;
 }

@@ -63,11 +63,11 @@ export interface Found {
 export interface LabQuestion {
   readonly method: string;
   readonly target: string;
-  /** Who asks: a key of AUDIENCES. */
+  /** Whoever asks: a key of AUDIENCES. */
   readonly as: string;
   /** Fields besides, which go before those of who asks. */
   readonly headers: Readonly<Record<string, string>>;
-  /** An application stands behind the site. */
+  /** An application is behind the site. */
   readonly behind: boolean;
 }
 

@@ -6,7 +6,7 @@ export function checkSite(call: string, value: unknown): asserts value is Site {
   const { respond, file, then, mounts, config } = (value ?? {}) as Record<string, unknown>;
   if (typeof respond === "function" && typeof file === "function") return;
   const wrong = (found: string, wanted: string): TypeError =>
-    new TypeError(`${call}: found ${found} where a site belongs; write ${wanted}.`);
+    new TypeError(`${call}: found ${found} instead of a site; write ${wanted}.`);
   if (value === undefined || value === null) throw wrong("nothing", `${call}(await openSite(config))`);
   if (typeof then === "function") throw wrong("a promise", `${call}(await openSite(config))`);
   if (mounts !== undefined || config !== undefined)
@@ -19,11 +19,11 @@ export function checkSite(call: string, value: unknown): asserts value is Site {
   throw wrong(`a value of type ${typeof value}`, `${call}(await openSite(config))`);
 }
 
-/** Throws a TypeError for an option that there is not, with the nearest that there is. */
+/** Throws a TypeError for an unknown option, with the nearest that there is. */
 export function checkOptions(call: string, options: unknown, allowed: readonly string[]): void {
   if (typeof options !== "object" || options === null)
     throw new TypeError(
-      `${call}: found ${JSON.stringify(options)} where options belong; write { ${allowed[0]}: … }.`,
+      `${call}: found ${JSON.stringify(options)} instead of options; write { ${allowed[0]}: … }.`,
     );
   for (const key of Object.keys(options)) {
     if (allowed.includes(key)) continue;

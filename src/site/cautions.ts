@@ -48,7 +48,7 @@ function cautionOfName({ mount, path }: Pointed): string[] {
   const notListedBy = selectRules(mount, path).notListed.by(path);
   if (notListedBy === undefined || describePrivateName(path) === undefined) return [];
   return [
-    `It is left out of listings (${notListedBy}) and sent all the same; write it under withheld if nobody may have it.`,
+    `It is left out of listings (${notListedBy}) but still sent; add it to withheld if nobody may have it.`,
   ];
 }
 
@@ -67,7 +67,7 @@ async function cautionOfContent({ status, fields, body, file }: ResponsePlan): P
     const isOther = content.split("/")[0] !== said.split("/")[0] || /^(?:image|font)\//.test(content);
     if (!isTold || content === said || !isOther || /^text\/plain$|octet-stream$/.test(content)) return [];
     return [
-      `The content of ${file} is ${content}, and its name says ${said}: give the file the extension of what it is, or write its type under mediaTypes.`,
+      `The content of ${file} is ${content}, but its name says ${said}: give the file the correct extension, or add its type to mediaTypes.`,
     ];
   } catch {
     return [];
@@ -89,7 +89,7 @@ function cautionOfOrigin(
       ? "crossOrigin is off"
       : `crossOrigin of ${origins.crossOrigin} names ${[crossOrigin.allowed].flat().join(", ")}`;
   return [
-    `A page of ${origin} may not read it, since ${state}; write crossOrigin: [${JSON.stringify(origin)}] if it may.`,
+    `A page of ${origin} may not read it, because ${state}; write crossOrigin: [${JSON.stringify(origin)}] if it may.`,
   ];
 }
 

@@ -75,7 +75,7 @@ async function openPattern(
   if (parent === undefined)
     return {
       problems: [
-        `${where}.folders: found ${JSON.stringify(folders)}, and nothing says what it is relative to; write base: import.meta.url beside mounts.`,
+        `${where}.folders: found ${JSON.stringify(folders)}, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`,
       ],
       warnings: [],
     };
@@ -110,7 +110,7 @@ export async function findOtherBytes(mount: Mount): Promise<string[]> {
   }
   return [...others].map(([{ name }, [first, ...more]]) => {
     const rest = more.length === 0 ? "" : ` and ${more.length} more`;
-    return `The mount at /${mount.at}: ${first}${rest} has other bytes in the earlier release ${name}, though its name has a fingerprint; let the build make the name of the content, or take the old file away.`;
+    return `The mount at /${mount.at}: ${first}${rest} has other bytes in the earlier release ${name}, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`;
   });
 }
 

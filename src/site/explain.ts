@@ -22,7 +22,7 @@ export async function explainRequest(
   return { answer, trace, why: describeReason(answer.reason), hints };
 }
 
-// What is handed on is the application's: there is nothing to mend here.
+// What is passed on is the application's: there is nothing to mend here.
 async function findWhatToDo(
   site: CompiledSite,
   request: SiteRequest,

@@ -32,7 +32,7 @@ export function checkFilePath(path: string, site: CompiledSite): void {
       .values()
       .map(({ at }) => `/${at}`)
       .join(", ");
-    throw new RangeError(`${found}, which is under no mount; the mounts are at ${mounts}.`);
+    throw new RangeError(`${found}, which is not under any mount; the mounts are at ${mounts}.`);
   }
 }
 
@@ -43,7 +43,7 @@ export async function warnOfMissing(path: string, site: CompiledSite): Promise<s
   const found = `The path of a file: found ${JSON.stringify(path)}`;
   const hidden = withheldIn(mount, inside);
   if (hidden !== undefined)
-    return `${found}, which is withheld (${hidden}); a route that names it answers 404: name another file, or change the rule.`;
+    return `${found}, which is withheld (${hidden}); a route for it would answer 404: name another file, or change the rule.`;
   const there = await lookAt(mount.source, inside);
   if (there === "file") return undefined;
   if (there === "directory")
@@ -53,7 +53,7 @@ export async function warnOfMissing(path: string, site: CompiledSite): Promise<s
   const near = suggestName(inside.slice(slash), names);
   const fix =
     near === undefined
-      ? "build it, or write the path of a file that is there"
+      ? "build it, or write the path of an existing file"
       : `did you mean ${JSON.stringify(path.slice(0, path.lastIndexOf("/") + 1) + near)}?`;
   return `${found}, and ${mount.source.name} has no such file; ${fix}${fix.endsWith("?") ? "" : "."}`;
 }

@@ -16,7 +16,7 @@ interface Refusal {
 }
 
 /**
- * The likeliest causes of an answer that is an error, each with what to do about it, the likeliest first. For the developer:
+ * The most likely causes of an answer that is an error, each with what to do about it, the most likely first. For the developer:
  * they name what is on disk.
  */
 export async function findHints(site: CompiledSite, reason: Reason, trace: Trace): Promise<string[]> {
@@ -44,20 +44,20 @@ function hintWithoutMount(site: CompiledSite, { code, subject }: Reason): string
       ];
     case "outside-stripped-prefix":
       return [
-        `The host says that it took ${subject} off; a host that changes the path in another way must leave originalUrl alone.`,
+        `The host says that it stripped ${subject}; if it changes the path in another way, it must not change originalUrl.`,
       ];
     case "not-a-path":
-      return ["A request target is a path: begin it with a slash."];
+      return ["A request target is a path: start it with a slash."];
     case "encoded-slash":
       return [
-        "No file name holds a slash. Where it is part of an application's route, put the site behind that route.",
+        "A file name cannot contain a slash. If it is part of an application's route, put the site behind that route.",
       ];
     case "bad-escape":
-      return ["Percent escapes are the bytes of UTF-8; write %25 for a percent sign itself."];
+      return ["Percent escapes must be UTF-8; write %25 for a percent sign."];
     case "dot-segment":
-      return ["Clients resolve dot segments before they ask; write the path without them."];
+      return ["Clients resolve dot segments before they send a request; write the path without them."];
     case "backslash":
-      return ["Write slashes between folders; no file name here holds a backslash."];
+      return ["Write slashes between folders; a file name here cannot contain a backslash."];
     default:
       return [];
   }
@@ -69,26 +69,26 @@ function hintByReason({ reason, path }: Refusal, trace: Trace): string[] {
     case "withheld":
       return /leading dot/.test(reason.subject ?? "")
         ? [
-            "Names with a leading dot are never served; give the file a name without it if it is meant for visitors.",
+            "Names with a leading dot are never served; if the file is for visitors, give it a name without the dot.",
           ]
-        : ["Take the pattern out, or narrow it, if the file is meant for visitors."];
+        : ["If the file is for visitors, remove the pattern, or make it narrower."];
     case "no-permission":
       return [explainPermission(refused?.stage === "candidate" ? refused.diagnosis : undefined, path)];
     case "link-leads-outside":
       return [
-        "Copy the file into the folder, or serve the folder it lies in with a mount of its own; links: anywhere follows every link.",
+        "Copy the file into the folder, or serve its folder with another mount; links: anywhere follows every link.",
       ];
     case "link-not-followed":
       return ["Write links: inside to follow links that stay in the folder."];
     case "name-differs":
-      return ["Write the name as it is on disk; other machines' file systems tell the two apart."];
+      return ["Write the name as it is on disk; on other machines the two names are different."];
     case "empty-segment":
       return [
-        "Write one slash between folders; a link was probably put together from two parts that both had one.",
+        "Write one slash between folders; the link was probably made from two parts that both had one.",
       ];
     case "not-sealed":
       return [
-        "Put the file back as it was, or seal the folder anew: epistyle seal, or a new start with --seal.",
+        "Put the file back as it was, or seal the folder again: epistyle seal, or a new start with --seal.",
       ];
     case "special":
       return ["Only regular files are served."];
@@ -101,13 +101,13 @@ function explainPermission(diagnosis: string | undefined, path: string): string 
   const [subject] = diagnosis?.split(": ") ?? [path];
   const change = diagnosis?.includes("no execute permission") ? "a+x" : "a+r";
   const state = diagnosis === undefined ? "" : `${diagnosis}. `;
-  return `${state}In the mount's folder, chmod ${change} ${JSON.stringify(subject)} opens it to every user; or run the server as a user who may.`;
+  return `${state}In the mount's folder, chmod ${change} ${JSON.stringify(subject)} gives every user access; or run the server as a user who may.`;
 }
 
 function hintShell(refused: string): string[] {
-  if (refused.startsWith("the request is no navigation")) {
+  if (refused.startsWith("the request is not a navigation")) {
     return [
-      "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see what it gets, add --header 'Sec-Fetch-Mode: navigate'.",
+      "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see its answer, add --header 'Sec-Fetch-Mode: navigate'.",
     ];
   }
   return refused.startsWith("there is no")
@@ -134,7 +134,7 @@ async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
   const built = manifest === undefined ? undefined : await findBuilt(mount, names, below);
   if (built !== undefined)
     return [
-      `This is a project (it has ${manifest}) and not what was built from it; ${built} looks built: serve that folder.`,
+      `This is a project (it has ${manifest}), not its build; ${built} looks built: serve that folder.`,
     ];
   const pages = names.filter((name) => /\.x?html?$/i.test(name)).sort();
   if (pages.length > 0) {
@@ -147,7 +147,7 @@ async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
   }
   if (manifest !== undefined)
     return [
-      `This is a project (it has ${manifest}) that was not built; run its build, and serve the folder that it makes.`,
+      `This is a project (it has ${manifest}) that was not built; run its build, and serve the output folder.`,
     ];
   if (names.length === 0) return ["The directory is empty."];
   return [
@@ -206,8 +206,8 @@ async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promis
 async function hintThere(mount: Mount, path: string): Promise<string> {
   const diagnosis = await mount.source.diagnose(path);
   return diagnosis === undefined
-    ? `There is ${path} now: it was not, a moment ago. Ask again.`
-    : `${diagnosis}. Let the link lead to a file that is there, or make that file.`;
+    ? `${path} exists now; it did not a moment ago. Ask again.`
+    : `${diagnosis}. Let the link lead to an existing file, or make that file.`;
 }
 
 // The shorter address, where the extension is implied.
@@ -247,7 +247,7 @@ async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Pr
   const [first, ...others] = path.split("/");
   const inside = others.join("/");
   if (inside !== "" && mount.source.name.split(/[/\\]/).at(-1) === first && (await isFile(mount, inside))) {
-    hints.push(`The folder's own name is no part of an address: ask for ${address(mount, inside)}.`);
+    hints.push(`The folder's own name is not part of an address: ask for ${address(mount, inside)}.`);
   }
   for (const other of site.mounts.values()) {
     if (other === mount) continue;
@@ -257,7 +257,7 @@ async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Pr
       other.at === "" ? full : full.startsWith(`${other.at}/`) ? full.slice(other.at.length + 1) : undefined;
     if (outer !== undefined && other.at.length < mount.at.length && (await isFile(other, outer))) {
       hints.push(
-        `${other.source.name} has ${outer}, but the mount at /${mount.at} stands in front of it: move the file, or the mount.`,
+        `${other.source.name} has ${outer}, but the mount at /${mount.at} hides it: move the file, or the mount.`,
       );
     }
   }

@@ -10,7 +10,7 @@ const NAVIGATION = { accept: "text/html,*/*;q=0.8", "sec-fetch-mode": "navigate"
 
 /**
  * Asks the site for the old and the new address of each rule: an old one where something answers hides its rule, and a new one should
- * answer, at once. Asks for one after the other.
+ * answer, at once. Asks for one after another.
  */
 export async function inspectMoved(site: CompiledSite): Promise<string[]> {
   const withoutRules: CompiledSite = { ...site, moved: NO_RULES };
@@ -28,8 +28,8 @@ const warn = (text: string): Finding => ({ severity: "warning", text });
 function hiddenBy({ label, folder }: AddressRule, { file, code }: Asked): string {
   const what = file ?? (code === "listing" ? "a listing" : "a redirect of the site itself");
   return folder
-    ? `${label}: ${what} answers at the folder's own address; the rule counts for what lies below it and is not there. Leave the folder out, or name the addresses one by one.`
-    : `${label}: ${what} answers there, so the rule never counts; leave the rule out, or take the file away.`;
+    ? `${label}: ${what} answers at the folder's own address; the rule only applies to missing addresses below it. Leave the folder out, or name the addresses one by one.`
+    : `${label}: ${what} answers there, so the rule never applies; leave the rule out, or remove the file.`;
 }
 
 async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Finding[]> {
@@ -42,14 +42,14 @@ async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Fin
     const shown = next.host === "site.invalid" ? next.pathname + next.search : next.href;
     return [
       warn(
-        `${label}: leads to ${address}, which leads on to ${shown}; write that one, so that visitors are sent on once.`,
+        `${label}: leads to ${address}, which leads on to ${shown}; write that one, so that visitors are redirected once.`,
       ),
     ];
   }
   if (found.status < 400 || (folder && (await isFolder(site, to.path)))) return [];
   return [
     warn(
-      `${label}: leads to ${address}, which answers ${found.status} unless your application answers there; write the address where it is now.`,
+      `${label}: leads to ${address}, which is answered with ${found.status}, unless your application answers there; write the address where it is now.`,
     ),
   ];
 }

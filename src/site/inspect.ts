@@ -67,12 +67,12 @@ function findUselessArea(
     (other) => other !== mount && other.at.length > mount.at.length && isWithin(full, other.at),
   );
   if (hiding !== undefined) {
-    return `${where}: never matches, since the mount at /${hiding.at} answers everything below it; write the rules there.`;
+    return `${where}: never matches, because the mount at /${hiding.at} answers everything below it; write the rules there.`;
   }
   const withheldBy = area === "" ? undefined : mount.areas.find("")!.value.withheld.by(area);
   return withheldBy === undefined
     ? undefined
-    : `${where}: never matches, since it is withheld (${withheldBy}); leave the area or the pattern out.`;
+    : `${where}: never matches, because it is withheld (${withheldBy}); leave the area or the pattern out.`;
 }
 
 // A folder that lies where another mount answers can be reached by nobody.
@@ -84,7 +84,7 @@ async function inspectHiding(mounts: readonly Mount[], mount: Mount, where: stri
     if ((await lookAt(mount.source, path)) === "absent") continue;
     findings.push(
       warn(
-        `${where}: ${path} in ${mount.source.name} cannot be reached, since the mount at /${other.at} answers there.`,
+        `${where}: ${path} in ${mount.source.name} cannot be reached, because the mount at /${other.at} answers there.`,
       ),
     );
   }

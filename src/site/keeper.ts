@@ -10,7 +10,7 @@ import type { Responder } from "./site.js";
 
 /** What a site keeps of its answers, for adapters: an answer that is given again needs nothing but a look at the disk. */
 export interface Keeper {
-  /** The answer to a request, at once; undefined where none is kept, or what it was made of changed. */
+  /** The answer to a request, at once; undefined where none is kept, or what it was made from changed. */
   recall(key: RequestKey, values: FieldValues): ReadyAnswer | undefined;
   /** Plans the response, and keeps it where the same was asked before and it can be given again. */
   respond(key: RequestKey, request: SiteRequest): Promise<Answer>;
@@ -30,7 +30,7 @@ export function addKeeper(site: object, compiled: CompiledSite): void {
         ? respondAndKeep(compiled, keeping, request, key)
         : respond(compiled, foldHeaderNames(request)),
   };
-  // A copy of the site that answers in a way of its own does not take it over.
+  // A copy of the site that answers in its own way does not take it over.
   Object.defineProperty(site, KEEPER, { value: keeper });
 }
 

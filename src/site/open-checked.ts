@@ -19,6 +19,7 @@ export interface SitePart {
   readonly answerListing?: CompiledSite["answerListing"];
 }
 
+/** What a site in a browser has besides the core. */
 export interface CheckedOptions {
   /** What the configuration uses: `listings` of `epistyle/browser/listings`, `pages` of `epistyle/browser/pages` (protect, preloads). */
   readonly parts?: readonly SitePart[];
@@ -72,7 +73,7 @@ function refuse(name: HeavyRuleName, part: string): Compiler<unknown, undefined>
     compile(value, where) {
       if (value === false) return undefined;
       throw new TypeError(
-        `${where}.${name}: found a rule whose part is left out; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
+        `${where}.${name}: found a rule whose part is not included; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
       );
     },
   });

@@ -73,9 +73,9 @@ function isProject(names: readonly string[]): boolean {
 function tell({ at, source }: Mount, what: string, paths: readonly string[]): string {
   const [first] = paths;
   const more = paths.length === 1 ? "" : `, and ${paths.length - 1} more,`;
-  return `The mount at /${at}: everybody can get ${what} of ${source.name}: /${formatPath([at, first].filter(Boolean).join("/"))}${more} is reachable. Write withheld: [${JSON.stringify(first)}], or take it out; epistyle survey finds the rest.`;
+  return `The mount at /${at}: everybody can get ${what} of ${source.name}: /${formatPath([at, first].filter(Boolean).join("/"))}${more} is reachable. Write withheld: [${JSON.stringify(first)}], or remove it; epistyle survey finds the rest.`;
 }
 
 function tellProject({ at, source }: Mount): string {
-  return `The mount at /${at}: ${source.name} is a project's own folder, so everybody can get its program and what it depends on. Serve the folder that the build writes; epistyle survey says more.`;
+  return `The mount at /${at}: ${source.name} is a whole project, so everybody can get its source and its dependencies. Serve the output folder of its build; epistyle survey says more.`;
 }

@@ -1,17 +1,17 @@
 import { followKeeper } from "./keeper.js";
 import type { Site, SiteFile, SiteFileOptions } from "./site.js";
 
-/** A site that can be opened anew while it answers. */
+/** A site that can be opened again while it answers. */
 export interface ReloadableSite extends Site {
   /**
-   * Opens the site anew, and answers from the new one as soon as it is ready; answers under way finish from the one before.
+   * Opens the site again, and answers from the new one as soon as it is ready; answers in progress finish from the one before.
    * Rejects with what was wrong when it cannot be opened: then nothing has changed. Of several at a time the last one counts.
    */
   reload(): Promise<void>;
 }
 
 /**
- * Opens a site that can be opened anew: `open` is called now, and again with each `reload`. Rejects with what `open` rejects with.
+ * Opens a site that can be opened again: `open` is called now, and again with each `reload`. Rejects with what `open` rejects with.
  *
  * ```js
  * const site = await openReloadable(async () => openSite(await loadConfigFile("epistyle.config.yaml")));
@@ -60,7 +60,7 @@ export function reloadable(first: Site, open: () => Promise<Site>): ReloadableSi
   return site;
 }
 
-// One file of whichever site is in force: made anew when that is another one.
+// One file of whichever site is in force: made again when that is another one.
 function followFile(current: () => Site, path: string, options: SiteFileOptions | undefined): SiteFile {
   let of = current();
   let file = of.file(path, options);

@@ -89,17 +89,17 @@ export async function listSeal(
   if (lines.at(-1) === "") lines.pop();
   const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
   if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
-    throw new SiteError([`${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`]);
+    throw new SiteError([`${shown}: this is not a seal file; write one with epistyle seal --out ${shown}.`]);
   const wanted = head.mounts.reduce((sum, { files }) => sum + files, 0);
   if (lines.length - 1 !== wanted)
     throw new SiteError([
-      `${shown}: found ${lines.length - 1} files where its first line says ${wanted}; it was cut or changed: seal anew.`,
+      `${shown}: found ${lines.length - 1} files, but its first line says ${wanted}; it is incomplete or was changed: seal again.`,
     ]);
   const mounts = head.mounts.map(({ at }) => ({ at, files: [] as SealLine[] }));
   for (let index = 1; index < lines.length; index++) {
     const line = readJson(lines[index]!, shown, index + 1);
     const problem = findProblem(line, mounts.length);
-    if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal anew.`]);
+    if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal again.`]);
     const { mount, digest, ...file } = line as SealLine;
     mounts[mount]!.files.push({ ...file, mount, digest: readDigest(digest) });
   }
@@ -108,7 +108,7 @@ export async function listSeal(
 
 /**
  * Adds what a seal file says to the folders of a site's mounts, in their order. Throws a SiteError that names file and line. Bytes
- * are not read: each file is held against its digest when it is first asked for.
+ * are not read: each file is compared with its digest when it is first asked for.
  */
 export async function readSealFile(
   path: string,
@@ -119,7 +119,7 @@ export async function readSealFile(
   const [own, said] = [mounts, sealed].map((all) => all.map(({ at }) => at).join(", "));
   if (own !== said)
     throw new SiteError([
-      `${shown}: it was made for mounts at ${said}, and the configuration has mounts at ${own}; seal anew.`,
+      `${shown}: it was made for mounts at ${said}, but the configuration has mounts at ${own}; seal again.`,
     ]);
   for (const [index, { files }] of sealed.entries())
     for (const { path, size, digest, modified } of files)
@@ -130,18 +130,18 @@ function findProblem(line: unknown, mounts: number): string | undefined {
   if (typeof line !== "object" || line === null) return "found no object";
   const { mount, path, size, digest, modified } = line as Partial<SealLine>;
   if (!Number.isInteger(mount) || mount! < 0 || mount! >= mounts)
-    return `found mount ${JSON.stringify(mount)}, which there is not`;
+    return `found mount ${JSON.stringify(mount)}, which does not exist`;
   if (
     typeof path !== "string" ||
     path.split("/").some((name) => name === "" || name === "." || name === ".." || !isAddressable(name))
   )
-    return `found the path ${JSON.stringify(path)}, which is none`;
+    return `found the invalid path ${JSON.stringify(path)}`;
   if (!Number.isSafeInteger(size) || size! < 0)
     return `found the size ${JSON.stringify(size)}; it is a number of bytes`;
   if (typeof digest !== "string" || !DIGEST.test(digest))
     return `found the digest ${JSON.stringify(digest)}; it is written sha-256=:…:`;
   if (typeof modified !== "string" || Number.isNaN(Date.parse(modified)))
-    return `found the time ${JSON.stringify(modified)}, which is none`;
+    return `found the invalid time ${JSON.stringify(modified)}`;
   return undefined;
 }
 
@@ -162,8 +162,8 @@ function readJson(text: string, shown: string, line: number): unknown {
   } catch {
     throw new SiteError([
       line === 1
-        ? `${shown}: this is no seal file; write one with epistyle seal --out ${shown}.`
-        : `${shown}:${line}: this is no JSON; it was cut or changed: seal anew.`,
+        ? `${shown}: this is not a seal file; write one with epistyle seal --out ${shown}.`
+        : `${shown}:${line}: this is not JSON; it is incomplete or was changed: seal again.`,
     ]);
   }
 }

@@ -11,27 +11,28 @@ export interface Explanation {
   /** Why the answer is what it is, in one sentence. */
   readonly why: string;
   /**
-   * For an error: its likeliest causes, each with what to do about it, the likeliest first. For another answer: what is probably
-   * not meant. None for what is handed on.
+   * For an error: its most likely causes, each with what to do about it, the most likely first. For another answer: what is probably
+   * not meant. None for what is passed on.
    */
   readonly hints: readonly string[];
 }
 
+/** How one file of a site is answered. */
 export interface SiteFileOptions {
   /** Makes the browser save the file: under this name, or with `true` under its own (RFC 6266). */
   readonly saveAs?: string | true;
 }
 
-/** What answers requests: a site, or one file of it. Adapters carry its plans out. */
+/** Answers requests: a site, or one file of it. Adapters carry its plans out. */
 export interface Responder {
   /** What is remembered between requests, with its bounds and counts. */
   readonly memory: Memory;
   /**
    * Plans the response to a request, without a socket. Never rejects for what the request says. A plan whose body is a file
-   * owns it, open: carry it out with an adapter, read it with `readPlan`, or let go of it with `releasePlan`.
+   * owns it, open: carry it out with an adapter, read it with `readPlan`, or release it with `releasePlan`.
    */
   respond(request: SiteRequest): Promise<Answer>;
-  /** Plans the error for an answer that could not be delivered, as long as none of it was sent. */
+  /** Plans the error for an answer that could not be delivered, while none of it was sent. */
   respondFailed(request: SiteRequest, cause: string): Promise<Answer>;
 }
 
@@ -48,25 +49,27 @@ export interface SiteMount {
 
 /** An address that moved or is gone, as the configuration says it. */
 export interface SiteMoved {
-  /** The old address, escaped; a folder's ends with a slash, and stands for all that lies below it. */
+  /** The old address, escaped; a folder's ends with a slash, and stands for everything below it. */
   readonly from: string;
   /** The new one, escaped, or an address of another site; undefined for what is gone. */
   readonly to: string | undefined;
   readonly temporary: boolean;
-  /** Whether what stands behind the `?` goes along. */
+  /** Whether what is behind the `?` goes along. */
   readonly keepsQuery: boolean;
 }
 
+/** How a site is opened. */
 export interface OpenOptions {
   /**
-   * Serves the folders as they are now, whatever becomes of them: each file is read once. With the path of a seal file, as they were
+   * Serves the folders as they are now, even if they change later: each file is read once. With the path of a seal file, as they were
    * when that was written. Relative paths are from the working directory.
    */
   readonly seal?: boolean | string;
 }
 
+/** What an explanation is made for. */
 export interface ExplainOptions {
-  /** Leaves the answer's body open, for `readPlan`; otherwise it is let go of. */
+  /** Leaves the answer's body open, for `readPlan`; otherwise it is released. */
   readonly keepBody?: boolean;
 }
 

@@ -18,7 +18,7 @@ const VERSION = createHash("sha256")
 
 type Outcome = Uint8Array | undefined;
 
-/** What was made of a version of a file, by coding; undefined for a coding that does not make it smaller. */
+/** What was made from a version of a file, by coding; undefined for a coding that does not make it smaller. */
 interface Made {
   readonly version: object;
   readonly outcomes: ReadonlyMap<Coding, Outcome>;
@@ -32,7 +32,7 @@ export const MADE_CODINGS = {
   name: "codings made on the fly",
   bound: 64 * 1024 * 1024,
   unit: "bytes",
-  proof: "the source gives the same metadata object for as long as the file is unchanged",
+  proof: "the source returns the same metadata object while the file is unchanged",
 } as const;
 
 /** Makes a compressor that keeps what it makes in a store. */

@@ -2,7 +2,7 @@ import { constants } from "node:fs";
 import { lstat, open, readlink, stat } from "node:fs/promises";
 import { join } from "node:path";
 
-/** Why a path of a folder cannot be had, in words for the developer; undefined when nothing is in the way. */
+/** Why a path of a folder cannot be opened, in words for the developer; undefined when nothing is in the way. */
 export async function diagnosePath(root: string, path: string): Promise<string | undefined> {
   const segments = path === "" ? [] : path.split("/");
   for (let depth = 0; depth <= segments.length; depth++) {
@@ -15,7 +15,7 @@ export async function diagnosePath(root: string, path: string): Promise<string |
       if (link.isSymbolicLink()) {
         const target = await readlink(full);
         const there = await stat(full).catch(() => undefined);
-        if (there === undefined) return `${shown} is a symbolic link to ${target}, which is not there`;
+        if (there === undefined) return `${shown} is a symbolic link to ${target}, which does not exist`;
         if (last) return `${shown} is a symbolic link to ${target}`;
       }
       const denied = await (last ? checkReadable(full) : checkSearchable(full)).then(

@@ -34,7 +34,7 @@ interface Release {
 
 /**
  * The folders of a pattern as releases, the one that changed last first. The folders are listed when they are asked for; a source
- * lives for as long as its folder is listed.
+ * lives while its folder is listed.
  */
 export class EarlierFolders implements EarlierReleases {
   readonly #options: EarlierFoldersOptions;
@@ -67,7 +67,7 @@ export class EarlierFolders implements EarlierReleases {
       .slice(0, Math.min(keep, RELEASES_AT_MOST));
     const names = new Set(releases.map(({ name }) => name));
     for (const name of this.#sources.keys()) if (!names.has(name)) this.#sources.delete(name);
-    // Another list under way may let go of a source meanwhile, so each is taken as it is found.
+    // Another list in progress may release a source meanwhile, so each is taken as it is found.
     const sources: FileSource[] = [];
     for (const { name } of releases) sources.push(this.#sources.get(name) ?? (await this.#open(name)));
     this.#listed = { atMs: nowMs, sources };

@@ -28,7 +28,7 @@ export function closeQuietly(descriptor: number): void {
   }
 }
 
-/** When a file's bytes were last read to their end, in milliseconds since the epoch; kept for as long as the file is unchanged. */
+/** When a file's bytes were last read to their end, in milliseconds since the epoch; kept while the file is unchanged. */
 export interface ReadMemory {
   lastReadMs: number;
 }

@@ -9,7 +9,7 @@ const PLACES = {
   name: "places of folders",
   bound: 4096,
   unit: "entries",
-  proof: "each answer that depends on one looks at it anew",
+  proof: "each answer that depends on one looks at it again",
 } as const;
 
 export type Places = Store<string, PlaceLook>;
@@ -18,14 +18,14 @@ export function openPlaces(memory: Memory): Places {
   return memory.open(PLACES);
 }
 
-/** A name that is missing for another reason is asked about each time. */
+/** A name that is missing for another reason is revalidated each time. */
 const STAYS_MISSING = new Set<MissingCause>(["no-such-file", "not-a-directory"]);
 
 /** What the looks of a folder are made with. */
 export interface FolderLooksOptions {
   readonly known: Store<string, KnownPath>;
   readonly places: Places;
-  /** The link that led to the folder, which is only for as long as it does. */
+  /** The link that led to the folder, which is only while it does. */
   readonly link: string | undefined;
 }
 

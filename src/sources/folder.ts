@@ -27,11 +27,11 @@ export interface FolderOptions {
   readonly links?: LinkPolicy;
   /** True when a file that was opened a moment ago can be opened again without waiting (default false). */
   readonly local?: boolean;
-  /** Where what is remembered is counted; a memory of its own when not given. */
+  /** Where what is remembered is counted; its own memory when not given. */
   readonly memory?: Memory;
   /** What is known of paths, from a folder that this one took the place of. */
   readonly stores?: FolderStores;
-  /** The link that led to the folder, which is only for as long as it does. */
+  /** The link that led to the folder, which is only while it does. */
   readonly link?: string;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;
@@ -235,7 +235,7 @@ class FolderSource implements FileSource {
   }
 }
 
-// Written out: what is put together of parts has a hidden class of its own each time, and is slow to look at.
+// Written out: what is assembled of parts has its own hidden class each time, and is slow to look at.
 function toMetadata(stats: BigIntStats, fixedTime: boolean): KnownPath["metadata"] {
   return { sizeBytes: Number(stats.size), modifiedNs: stats.mtimeNs, changedNs: stats.ctimeNs, fixedTime };
 }

@@ -86,7 +86,7 @@ async function isLinked(root: string, path: string, realPath: string): Promise<b
   return true;
 }
 
-// Linux tells the path that a descriptor was opened at; when that name is gone, a note stands behind it.
+// Linux tells the path that a descriptor was opened at; when that name is gone, a note is behind it.
 async function askDescriptor(descriptor: number | undefined): Promise<string | undefined> {
   if (descriptor === undefined || process.platform !== "linux") return undefined;
   const path = await readlink(`/proc/self/fd/${descriptor}`).catch(() => undefined);

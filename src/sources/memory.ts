@@ -26,7 +26,7 @@ interface Entry {
 
 /**
  * A source whose files are in memory: for tests, for workers and browsers, for files that an application makes itself.
- * Files without a time of their own get `modified` (default: the moment of the call). Throws a RangeError for a path that
+ * Files without their own time get `modified` (default: the moment of the call). Throws a RangeError for a path that
  * no address could reach.
  */
 export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}): FileSource {
@@ -38,7 +38,7 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
     const segments = path.split("/");
     if (segments.some((s) => s === "" || s === "." || s === ".." || !isAddressable(s))) {
       throw new RangeError(
-        `Memory source: found the path ${JSON.stringify(path)}, which no address leads to; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
+        `Memory source: found the path ${JSON.stringify(path)}, which no address can name; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
       );
     }
     files.set(path, toEntry(file, modified));

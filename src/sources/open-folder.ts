@@ -29,7 +29,7 @@ export async function openFolder(
   const start = base === undefined ? undefined : toFolder(base);
   if (!isAbsolute(folder) && start === undefined) {
     return base === undefined
-      ? `${found}, a relative folder, and nothing says what it is relative to; write base: import.meta.url beside mounts.`
+      ? `${found}, a relative folder, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`
       : `base: found ${JSON.stringify(String(base))}; write import.meta.url, or the absolute path of a folder.`;
   }
   const path = resolve(start ?? "", folder);
@@ -37,7 +37,7 @@ export async function openFolder(
     return `base: found ${JSON.stringify(String(base))}, which is a file; write import.meta.url, or the folder: import.meta.dirname.`;
   try {
     if (!(await stat(path)).isDirectory()) {
-      return `${found}, which is a file; a mount serves a folder: write ${JSON.stringify(dirname(folder))} to serve the folder it lies in.`;
+      return `${found}, which is a file; a mount serves a folder: write ${JSON.stringify(dirname(folder))} to serve its folder.`;
     }
     await readdir(path);
     await checkSearchable(path);

@@ -13,7 +13,7 @@ export async function readTextFile(
   if (!isAbsolute(path) && start === undefined) {
     return {
       ok: false,
-      problem: `${found}, a relative path, and nothing says what it is relative to; write base: import.meta.url beside mounts.`,
+      problem: `${found}, a relative path, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`,
     };
   }
   try {

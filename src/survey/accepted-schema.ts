@@ -8,9 +8,9 @@ export const acceptedSchema = z
         z.strictObject({
           code: z.string().describe("The finding's code, such as source-map"),
           files: z.string().describe("The files it is about: a path from the mount's folder, or a pattern"),
-          reason: z.string().min(1).describe("Why it is left as it is"),
+          reason: z.string().min(1).describe("Why it is accepted"),
         }),
       )
-      .describe("Findings that are known and left as they are"),
+      .describe("Known findings that are accepted"),
   })
-  .describe("What a survey leaves out");
+  .describe("What a survey ignores");

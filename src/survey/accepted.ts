@@ -5,7 +5,7 @@ import { SiteError } from "../config/site-error.js";
 import { acceptedSchema } from "./accepted-schema.js";
 import type { Finding } from "./finding.js";
 
-/** Findings that are known and left as they are. */
+/** Known findings that are accepted. */
 export interface Accepted {
   readonly code: string;
   /** A pattern of the files, from the mount's folder. */

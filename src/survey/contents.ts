@@ -57,8 +57,8 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     context.report(
       "content-contradicts-name",
       file,
-      `Its name says ${mediaType}, and its content is ${describeContent(content, mediaType)}.`,
-      "Give it the extension of what it is, or write its type under mediaTypes.",
+      `Its name says ${mediaType}, but its content is ${describeContent(content, mediaType)}.`,
+      "Give it the correct extension, or add its type to mediaTypes.",
     );
     return undefined;
   }
@@ -66,8 +66,8 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     context.report(
       "cut-picture",
       file,
-      `Its ${formatCount(file.sizeBytes)} bytes end before the picture does.`,
-      "Copy it again from where it came.",
+      `Its ${formatCount(file.sizeBytes)} bytes end before the picture is complete.`,
+      "Copy it again from its source.",
     );
   }
   checkCharset(context, read);
@@ -87,7 +87,7 @@ const NEVER_EMPTY: ReadonlySet<string> = new Set([
 
 function reportEmpty(context: SurveyContext, file: SurveyedFile, mediaType: string | undefined): void {
   if (!NEVER_EMPTY.has(decideKind(mediaType)) && !/json$/.test(mediaType ?? "")) return;
-  context.report("empty-file", file, "It has no bytes.", "Build or copy it again, or remove it.");
+  context.report("empty-file", file, "It is empty.", "Build or copy it again, or remove it.");
 }
 
 function reportUnknown(context: SurveyContext, { file, start }: ReadFile): void {
@@ -99,7 +99,7 @@ function reportUnknown(context: SurveyContext, { file, start }: ReadFile): void 
   context.report(
     "type-not-known",
     file,
-    `No media type is known for ${extension}, and its content tells of none: browsers save it.`,
+    `No media type is known for ${extension}, and its content does not show one: browsers download it.`,
     `mediaTypes: { ${extension.toLowerCase()}: application/octet-stream }`,
   );
 }
@@ -154,7 +154,7 @@ function checkCharset(context: SurveyContext, { file, mediaType, start }: ReadFi
     context.report(
       "charset-differs",
       file,
-      "It is declared as UTF-8, and its bytes are something else: letters such as ö look wrong.",
+      "It is declared as UTF-8, but its bytes are not UTF-8: letters such as ö look wrong.",
       `iconv -f WINDOWS-1252 -t UTF-8 -o '${file.path}.utf8' '${file.path}'`,
     );
   }

@@ -27,7 +27,7 @@ export interface Suspicion {
 const byCode = (code: string): Exposure => EXPOSURES.find((one) => one.code === code)!;
 const PROGRAM: Suspicion["exposure"] = {
   code: "program",
-  reason: "It is a program: who has it can look for what it knows and where it is weak.",
+  reason: "It is a program: anyone can search it for secrets and weaknesses.",
   unless: "offered",
 };
 

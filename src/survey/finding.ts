@@ -20,48 +20,48 @@ export interface Finding {
   readonly fix: string;
 }
 
-/** All findings of one kind that are mended in the same way. */
+/** All findings of one kind with the same fix. */
 export interface FindingGroup {
   readonly code: string;
   readonly severity: Severity;
   readonly title: string;
   readonly findings: readonly Finding[];
-  /** What mends all of them; undefined where each has a fix of its own. */
+  /** What mends all of them; undefined where each has its own fix. */
   readonly fix: string | undefined;
 }
 
 /** The kinds of findings that are not in the table of exposures: how bad each is, and what it is, in a few words. */
 export const KINDS: Readonly<Record<string, { readonly severity: Severity; readonly title: string }>> = {
-  program: { severity: "severe", title: "Programs that can be saved" },
+  program: { severity: "severe", title: "Programs that anyone can download" },
   "source-map": { severity: "warning", title: "Source maps with the whole source" },
   "upload-runs-as-page": { severity: "warning", title: "Uploads that would run as pages" },
-  "upload-folder-listed": { severity: "warning", title: "A folder of uploads that is listed" },
+  "upload-folder-listed": { severity: "warning", title: "Listed folders of uploads" },
   "not-built": { severity: "severe", title: "A project that was not built" },
   "project-root": { severity: "severe", title: "A whole project is served" },
-  "not-readable": { severity: "warning", title: "Files and folders that cannot be read" },
-  "link-leads-nowhere": { severity: "warning", title: "Links on disk that lead nowhere" },
-  "link-leads-out": { severity: "warning", title: "Links on disk that lead out of the folder" },
+  "not-readable": { severity: "warning", title: "Files and folders that the server cannot read" },
+  "link-leads-nowhere": { severity: "warning", title: "Symbolic links that lead nowhere" },
+  "link-leads-out": { severity: "warning", title: "Symbolic links that lead out of the folder" },
   "folder-without-document": { severity: "warning", title: "Folders that answer with 403" },
   "document-of-another-name": { severity: "warning", title: "Default documents with another name" },
   "policy-does-not-cover": { severity: "warning", title: "Pages that their policy would break" },
   "two-candidates": { severity: "advice", title: "Two files for one address" },
   "broken-reference": { severity: "warning", title: "Broken links" },
   "reference-differs-in-case": { severity: "warning", title: "Links that differ in case" },
-  "reference-outside-prefix": { severity: "warning", title: "Links that leave out the prefix" },
+  "reference-outside-prefix": { severity: "warning", title: "Links without the prefix" },
   "relative-in-shell": { severity: "warning", title: "Links that break on deep addresses" },
   "insecure-reference": { severity: "advice", title: "Files loaded over http:" },
-  "names-collide": { severity: "warning", title: "Names that are one on other systems" },
-  "name-without-address": { severity: "warning", title: "Names that no address leads to" },
-  "start-warning": { severity: "warning", title: "Rules that do nothing" },
-  "large-without-coding": { severity: "advice", title: "Large texts that are sent uncompressed" },
-  "picture-larger-than-shown": { severity: "advice", title: "Pictures that are far larger than shown" },
-  "fingerprint-not-kept": { severity: "advice", title: "Fingerprinted files that are asked for again" },
-  "kept-without-fingerprint": { severity: "warning", title: "Files that are kept and may change" },
-  "document-kept": { severity: "warning", title: "Pages that are kept" },
+  "names-collide": { severity: "warning", title: "Names that collide on other systems" },
+  "name-without-address": { severity: "warning", title: "Names that no address can have" },
+  "start-warning": { severity: "warning", title: "Rules without effect" },
+  "large-without-coding": { severity: "advice", title: "Large uncompressed texts" },
+  "picture-larger-than-shown": { severity: "advice", title: "Pictures far larger than shown" },
+  "fingerprint-not-kept": { severity: "advice", title: "Fingerprinted files without a long lifetime" },
+  "kept-without-fingerprint": { severity: "warning", title: "Files with a long lifetime that may change" },
+  "document-kept": { severity: "warning", title: "Pages with a long lifetime" },
   "fixed-times": { severity: "warning", title: "Times that say nothing" },
   "content-contradicts-name": { severity: "warning", title: "Content that is not what the name says" },
   "type-not-known": { severity: "advice", title: "Names without a media type" },
-  "charset-differs": { severity: "warning", title: "Texts in another charset than is said" },
+  "charset-differs": { severity: "warning", title: "Texts in another charset than declared" },
   "empty-file": { severity: "warning", title: "Empty files" },
-  "cut-picture": { severity: "warning", title: "Pictures that were cut short" },
+  "cut-picture": { severity: "warning", title: "Incomplete pictures" },
 };

@@ -36,7 +36,7 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
     context.report(
       "document-of-another-name",
       { mount, path: below(path, other) },
-      `It has ${differs} ${rules.defaultDocuments.join(", ") || "any default document"}, so ${addressOf(mount, path)} answers 403.`,
+      `It has ${differs} ${rules.defaultDocuments.join(", ") || "any default document"}, so ${addressOf(mount, path)} is answered with 403.`,
       `defaultDocuments: [${[other, ...rules.defaultDocuments].join(", ")}]`,
     );
     return;
@@ -64,7 +64,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
     context.report(
       "two-candidates",
       { mount, path: below(path, documents[1]!) },
-      `${documents[0]} goes before it at ${addressOf(mount, path)}, since it comes first in defaultDocuments.`,
+      `${documents[0]} answers at ${addressOf(mount, path)} instead, because it is first in defaultDocuments.`,
       `rm -- '${below(path, documents[1]!)}'`,
     );
   for (const extension of impliedExtensions)
@@ -81,7 +81,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
         context.report(
           "two-candidates",
           { mount, path: below(path, name) },
-          `${hides} goes before it at ${addressOf(mount, below(path, stem))}.`,
+          `${hides} answers at ${addressOf(mount, below(path, stem))} instead.`,
           "Give one of the two another name.",
         );
       else if (folders.includes(stem) && context.documentsIn.has(`${mount.at}\0${below(path, stem)}`))
@@ -89,7 +89,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
           "two-candidates",
           { mount, path: below(path, name) },
           `It answers at ${addressOf(mount, below(path, stem))}, and the folder's document at the same address with a slash.`,
-          "Keep one of the two, or link to one form alone.",
+          "Keep one of the two, or link to only one form.",
         );
     }
 }
@@ -101,7 +101,7 @@ function checkUploads(context: SurveyContext, { mount, path, files }: SurveyedFo
     context.report(
       "upload-folder-listed",
       { mount, path },
-      "Its name says that visitors put files there, and everybody sees the names of all of them.",
+      "Its name says that visitors upload files there, and everybody can see all their names.",
       `areas: { /${path}: { listing: false } }`,
     );
   const running = files.filter((file) => RUNS.test(file.path) && !isKeptFromRunning(file));
@@ -109,7 +109,7 @@ function checkUploads(context: SurveyContext, { mount, path, files }: SurveyedFo
     context.report(
       "upload-runs-as-page",
       file,
-      "Its folder holds what visitors uploaded, and a page or a drawing there runs with the rights of this site.",
+      "Its folder seems to hold uploads, and scripts of a page or drawing there run with the rights of this site.",
       `areas: { /${path}: { downloads: ["*.html", "*.svg", "*.xml"] } }`,
     );
 }

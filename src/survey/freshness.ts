@@ -32,7 +32,7 @@ export function checkFreshness(
     context.report(
       "document-kept",
       file,
-      `${rule!.label} keeps it for ${days(lifetime)}: a new release is not seen until then.`,
+      `${rule!.label} keeps it for ${days(lifetime)}: until then, visitors do not see a new release.`,
       'caching: [{ files: "**/*.html", policy: revalidate }, …]',
     );
   } else if (isFingerprinted(file.path)) {
@@ -40,14 +40,14 @@ export function checkFreshness(
       context.report(
         "fingerprint-not-kept",
         file,
-        "Its name changes with its content, so a copy is good for ever, and it is asked for again.",
+        "Its name changes with its content, so browsers could keep it, but they ask for it again.",
         "caching: [{ files: fingerprinted, policy: immutable }]",
       );
   } else if (lifetime >= LONG_SECONDS) {
     context.report(
       "kept-without-fingerprint",
       file,
-      `${rule!.label} keeps it for ${days(lifetime)}, and its name stays when its content changes.`,
+      `${rule!.label} keeps it for ${days(lifetime)}, but its name does not change with its content.`,
       "caching: [{ files: fingerprinted, policy: immutable }]",
     );
   }
@@ -79,14 +79,14 @@ function checkCoding(context: SurveyContext, file: SurveyedFile, mediaType: stri
   context.report(
     "large-without-coding",
     file,
-    `It has ${formatSize(file.sizeBytes)} and would be sent in a third of that, compressed.`,
+    `It has ${formatSize(file.sizeBytes)} and could be compressed to about a third.`,
     file.sizeBytes > COMPRESS_UP_TO || codings.compress
       ? `gzip -k9 '${file.path}', and codings: { prebuilt: [gzip] }`
       : "codings: { compress: true }",
   );
 }
 
-/** Times of a folder that a tool set say nothing of the content: bad only where validators are made of them. */
+/** Times of a folder that a tool set say nothing of the content: bad only where validators are made from them. */
 export function checkTimes(context: SurveyContext, { mount, path, files }: SurveyedFolder): void {
   if (selectRules(mount, path).validators !== "metadata" || files.length < 4) return;
   const counts = new Map<number, number>();
@@ -95,7 +95,7 @@ export function checkTimes(context: SurveyContext, { mount, path, files }: Surve
   context.report(
     "fixed-times",
     { mount, path },
-    "Most of its files have one time, and validators: metadata makes tags of it: another release of the same sizes looks unchanged.",
+    "Most of its files have the same time, and validators: metadata makes tags from it: another release with the same sizes looks unchanged.",
     "validators: automatic",
   );
 }

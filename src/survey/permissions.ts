@@ -18,7 +18,7 @@ export async function findUser(asked: string): Promise<ServingUser> {
   if (user === undefined) {
     if (/^\d+$/.test(asked)) return { name: `uid ${asked}`, uid: Number(asked), gids: new Set() };
     throw new SiteError([
-      `--as-user: found ${JSON.stringify(asked)}, and this machine has no such user; write a name from /etc/passwd, or a number.`,
+      `--as-user: found ${JSON.stringify(asked)}, but this machine has no such user; write a name from /etc/passwd, or a number.`,
     ]);
   }
   const [name, , uid, gid] = user;

@@ -10,7 +10,7 @@ const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
 /** What a browser cannot run as it is written. */
 const UNBUILT = /<script\b[^>]*\bsrc\s*=\s*["']?([^"'\s>]+\.(?:tsx?|jsx|vue|svelte))\b/i;
 
-/** A project's own folder is served, with all that it is made of. */
+/** A project's own folder is served, with all that it is made from. */
 export function checkProject(
   context: SurveyContext,
   { mount, path, files, folders }: SurveyedFolder,
@@ -29,9 +29,9 @@ export function checkProject(
   context.report(
     "project-root",
     { mount, path },
-    `It is a project's own folder (${project}): its program, its configuration and what it depends on can be saved by everybody.`,
+    `It is a whole project (${project}): everybody can download its source, its configuration and its dependencies.`,
     built === undefined
-      ? "Put what visitors may have into a folder of its own, such as ./public, and serve that."
+      ? "Put the files for visitors into a separate folder, such as ./public, and serve that one."
       : `folder: ${join(mount.source.name, built)}`,
   );
 }
@@ -49,8 +49,8 @@ export function reportUnbuilt(
   context.report(
     "not-built",
     place,
-    `It loads ${loaded}, which no browser runs as it is: the page stays blank.`,
-    "npm run build, then serve the folder that it writes",
+    `It loads ${loaded}, which browsers cannot run unbuilt: the page stays blank.`,
+    "npm run build, then serve its output folder",
   );
 }
 
@@ -73,7 +73,7 @@ export async function checkBuild(
   context.report(
     "not-built",
     { mount, path },
-    "It is a project with a build, and no page is in it.",
-    "npm run build, then serve the folder that it writes",
+    "It is a project with a build, but there is no page in it yet.",
+    "npm run build, then serve its output folder",
   );
 }

@@ -20,7 +20,7 @@ const HOPS = 5;
 /** What an address that a page names leads to: what is wrong with it, or undefined. */
 type Verdict = "absent" | "refused" | "loops" | undefined;
 
-/** A picture or film that a page shows at a width of its own, in CSS pixels. */
+/** A picture or film that a page shows at its own width, in CSS pixels. */
 export interface ShownPicture {
   readonly address: string;
   readonly width: number;
@@ -40,7 +40,7 @@ export class References {
 
   constructor(context: SurveyContext) {
     this.#context = context;
-    // Somebody said that an application stands behind the site: what it answers is not known here.
+    // Somebody said that an application is behind the site: what it answers is not known here.
     this.#handsOn = context.compiled.mounts.values().some((mount) => {
       const { whenMissing, origins } = selectRules(mount, "");
       return whenMissing === "pass" && origins.whenMissing !== "default";
@@ -114,7 +114,7 @@ export class References {
     this.#context.report(
       "insecure-reference",
       file,
-      `It loads ${url}, which browsers refuse where the page itself came over https:.`,
+      `It loads ${url}, which browsers refuse if the page itself came over https:.`,
       url.replace(/^http:/, "https:"),
     );
   }
@@ -168,7 +168,7 @@ export class References {
       context.report(
         "reference-differs-in-case",
         file,
-        `${what} ${written}, and the file is ${inOtherCase}: found where case does not count, and nowhere else.`,
+        `${what} ${written}, and the file is ${inOtherCase}: this works only on systems that ignore case.`,
         inOtherCase,
       );
       return;
@@ -178,7 +178,7 @@ export class References {
       context.report(
         "reference-outside-prefix",
         file,
-        `${what} ${written}, which leaves out the prefix the file is under: ${under}${path} is there.`,
+        `${what} ${written}, without the prefix of the site: ${under}${path} is there.`,
         under + path,
       );
       return;
@@ -192,7 +192,7 @@ export class References {
       "broken-reference",
       file,
       `${what} ${written}, and ${why}.`,
-      "Mend the link, or add what it leads to.",
+      "Correct the link, or add its target.",
     );
   }
 

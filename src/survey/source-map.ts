@@ -15,7 +15,7 @@ export function checkSourceMap(context: SurveyContext, file: SurveyedFile, bytes
   context.report(
     "source-map",
     file,
-    `It carries the whole source of ${count} ${count === 1 ? "file" : "files"}, comments and all.`,
+    `It contains the whole source of ${count} ${count === 1 ? "file" : "files"}, comments and all.`,
     withholdLine("*.map"),
   );
 }

@@ -29,6 +29,7 @@ import {
 } from "./survey-context.js";
 import { walkFolders } from "./walk.js";
 
+/** How a survey is made. */
 export interface SurveyOptions {
   /** The user that will serve, by name or number: what it may not read is found. This process when not given. */
   readonly asUser?: string;
@@ -50,7 +51,7 @@ export interface Survey {
 const TOLD_HERE = /relative to each address it answers|keeps files without a fingerprint/;
 
 /**
- * Looks over a site before it goes on line: all that visitors could reach under its configuration, by the library's own rules.
+ * Looks over a site before you publish it: everything that visitors can reach, by the site's own rules.
  * Found is what should not be reachable, what will not work, what will be slow or stale, and what is of the wrong kind. Rejects
  * with a SiteError for a configuration that cannot be used, or a user that there is not.
  */
@@ -69,7 +70,7 @@ export async function surveySite(
       "start-warning",
       { mount: mounts[0]!, path: "" },
       warning,
-      "Change the rule, or take it out.",
+      "Change the rule, or remove it.",
     );
   const folders: SurveyedFolder[] = [];
   for (const [index, mount] of mounts.entries()) {

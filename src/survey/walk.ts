@@ -82,7 +82,7 @@ function isOffered(context: SurveyContext, mount: Mount, { path, real, name }: N
   context.report(
     "name-without-address",
     { mount, path: full },
-    "Its name holds a character that no address may have, or is not UTF-8, so nobody can ask for it.",
+    "Its name has a character that is not allowed in addresses, or is not UTF-8, so nobody can ask for it.",
     `mv -- ${quote(name)} ${quote(name.replace(/[^\w.-]+/g, "-"))}`,
   );
   return false;
@@ -105,7 +105,7 @@ function reportCollisions(
     context.report(
       "names-collide",
       { mount, path: below(path, name) },
-      `It is the same name as ${other} where case or the form of accents does not count: copied there, one of the two is lost.`,
+      `On systems that ignore case or the form of accents, it is the same name as ${other}: a copy there loses one of the two.`,
       "Give one of the two another name.",
     );
   }
@@ -138,8 +138,8 @@ async function reportLink(context: SurveyContext, place: { mount: Mount; path: s
     isOut ? "link-leads-out" : "link-leads-nowhere",
     place,
     isOut
-      ? `${told ?? "It is a link"} outside the folder, and is answered with 404.`
-      : `${told ?? "It is a link to what is not there"}.`,
+      ? `${told ?? "It is a link"} outside the folder, so visitors get 404.`
+      : `${told ?? "It is a link whose target does not exist"}.`,
     isOut ? "links: anywhere" : `rm -- ${quote(path)}`,
   );
 }

@@ -22,11 +22,11 @@ export const acceptedFailuresSchema = z.strictObject({
         about: z
           .union([z.string(), z.array(z.string()).min(1)])
           .optional()
-          .describe("What of it is known to differ, such as Cache-Control; another difference fails."),
-        reason: z.string().min(1).describe("Why it is left as it is."),
+          .describe("The known difference, such as Cache-Control; any other difference fails."),
+        reason: z.string().min(1).describe("Why it is accepted."),
       }),
     )
-    .describe("Failures that are known and left as they are."),
+    .describe("Known failures that are accepted."),
 });
 
 /** Reads a file of known failures (YAML or JSON). Rejects with a SiteError that says what is wrong, and where. */

@@ -24,7 +24,7 @@ export interface Case {
   readonly only: (typeof ONLY)[number] | undefined;
   /** How often it is asked, each time with the same outcome wanted; once when not given. */
   readonly times?: number | undefined;
-  /** How many of those are under way at the same time. */
+  /** How many of those are in progress at the same time. */
   readonly atOnce?: number | undefined;
   /** Undefined where the run's own setting decides. */
   readonly retries: number | undefined;

@@ -55,7 +55,7 @@ export function toBlocks(explanation: Explanation, { all = false } = {}): Block[
 
 /**
  * What of an explanation helps with some differences: how the file was found, and what set the fields that differ. Ends with
- * the reason, and for an error with its likeliest causes and what to do.
+ * the reason, and for an error with its most likely causes and what to do.
  */
 export function toShortBlocks(explanation: Explanation, about: readonly string[]): Block[] {
   const wanted = new Set(about.map((name) => FIELDS_OF[name] ?? name.toLowerCase()));
@@ -85,12 +85,12 @@ const FIELDS_OF: Readonly<Record<string, string>> = {
 };
 
 export function describeStatus(answer: Answer): string {
-  return answer.kind === "pass" ? "handed on" : `${answer.status} ${STATUS_CODES[answer.status] ?? ""}`;
+  return answer.kind === "pass" ? "passed on" : `${answer.status} ${STATUS_CODES[answer.status] ?? ""}`;
 }
 
 /** What answers, in words: the file as the configuration names it, where a redirect leads, or what is sent for an error. */
 export function describeAnswer({ answer, trace }: Explanation): string {
-  if (answer.kind === "pass") return "what stands behind the site";
+  if (answer.kind === "pass") return "the application behind the site";
   const mounts = trace
     .filter((step) => step.stage === "mount")
     .flatMap(({ at, ...step }) =>
@@ -122,7 +122,7 @@ function describeTarget(step: Step<"target">): Row {
 
 function describeMount(step: Step<"mount">): Row {
   if (step.at === undefined) return ["none", `the mounts are at ${step.known.join(", ")}`];
-  return [step.at, `from ${step.source}`, `there: ${step.path === "" ? "the folder itself" : step.path}`];
+  return [step.at, `from ${step.source}`, `path: ${step.path === "" ? "the folder itself" : step.path}`];
 }
 
 /** The rules that decide an answer, by what it is. */
@@ -151,7 +151,7 @@ function describeRules({ area, rules }: Step<"rules">, { answer, trace }: Explan
   return [
     ...(area === "" && !all ? [] : [["area", area === "" ? "the whole mount" : `/${area}`, ""]]),
     ...shown.map(({ name, value, origin }) => [name, value, origin]),
-    ...(rest === 0 ? [] : [[`${rest} more ${rest === 1 ? "holds" : "hold"} by default: --all shows them`]]),
+    ...(rest === 0 ? [] : [[`${rest} more ${rest === 1 ? "is" : "are"} at the default: --all shows them`]]),
   ];
 }
 

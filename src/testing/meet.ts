@@ -9,8 +9,8 @@ import { type Answered, explainAnswered, toSeen } from "./probe.js";
 import { describeDifference, type FailureLine, formatFailure } from "./reports/failure.js";
 
 /**
- * Holds an answer against an expectation, written as in an expectations file: every difference, none when it is met. Files that
- * it names are looked for in the working directory. Throws a SiteError for an expectation that is none.
+ * Compares an answer with an expectation, written as in an expectations file: every difference, none when it is met. Files that
+ * it names are looked for in the working directory. Throws a SiteError for an invalid expectation.
  */
 export function findUnmet(answer: Answered, expectation: Expectation): Difference[] {
   const result = validate(writtenExpectation, expectation);
@@ -20,16 +20,16 @@ export function findUnmet(answer: Answered, expectation: Expectation): Differenc
   const seen = toSeen(answer);
   if (seen.reply.inside === undefined && checks.some(({ insideOnly }) => insideOnly === true))
     throw new SiteError([
-      "The expectation: found answeredBy, which is known in this process only, and the answer came over the network; leave it out, or ask a probe of the site itself.",
+      "The expectation: found answeredBy, which is only known in process, but the answer came over the network; leave it out, or use a probe of the site itself.",
     ]);
   const [hidden] = checks.filter((check) => !isKnown(check, seen));
   if (hidden !== undefined)
     throw new SiteError([
-      `The expectation: found one of the ${hidden.about}, which is known over the network only, and the answer came from this process; leave it out, or ask a probe of a server.`,
+      `The expectation: found one of the ${hidden.about}, which is only known over the network, but the answer came from this process; leave it out, or use a probe of a server.`,
     ]);
   if (compileFurther(result.value).length > 0)
     throw new SiteError([
-      "The expectation: found leadsTo or body.sameAs, which ask the site once more; write it in an expectations file, or compare two answers of the probe.",
+      "The expectation: found leadsTo or body.sameAs, which ask the site again; write it in an expectations file, or compare two answers of the probe.",
     ]);
   return findDifferences(checks, seen);
 }
@@ -57,7 +57,7 @@ export function describeUnmet(answer: Answered, differences: readonly Difference
     answer,
     differences.map(({ about }) => about),
   );
-  return `The answer is not the one that is expected.\n\n${formatFailure([
+  return `The answer is not as expected.\n\n${formatFailure([
     put("request", `${method} ${path}`, "request"),
     ...Object.entries(headers).map(([name, value]) => put("", `${name}: ${value}`, "request")),
     ...differences.flatMap(describeDifference),

@@ -19,7 +19,7 @@ import type { Seen } from "./checks/check.js";
 import { isTextual, readMediaType, readText } from "./checks/content.js";
 import { type Block, toShortBlocks } from "./explanation.js";
 
-/** An answer as tests look at it: plain data, and in process with the steps that led to it. */
+/** An answer for tests: plain data, and in process with the steps that led to it. */
 export interface Answered extends Reply {
   readonly question: Question;
   /** Where it was asked, without a slash at its end. */
@@ -34,11 +34,11 @@ export interface Answered extends Reply {
   readonly why: string | undefined;
   /** The steps by which the answer was reached; in process only. */
   readonly trace: Trace | undefined;
-  /** What to do about an error, the likeliest cause first. */
+  /** What to do about an error, the most likely cause first. */
   readonly hints: readonly string[];
 }
 
-/** Asks a site, and gives plain data. It never rejects for what the answer says. */
+/** Asks a site, and returns plain data. It never rejects for what the answer says. */
 export interface Probe {
   get(path: string, headers?: FieldsToSend): Promise<Answered>;
   head(path: string, headers?: FieldsToSend): Promise<Answered>;
@@ -67,7 +67,7 @@ export async function openProbe(site: Site | SiteConfig | MountAndBase): Promise
   });
 }
 
-/** Makes a probe around a server at an address: HTTP or HTTPS. Throws a SiteError for an address that is none. */
+/** Makes a probe around a server at an address: HTTP or HTTPS. Throws a SiteError for an invalid address. */
 export function probeServer(address: string, options: ServerOptions = {}): Probe {
   const asker = askServer(address, { where: "The address of a probe", ...options });
   return makeProbe(asker, async (question) =>
@@ -75,6 +75,7 @@ export function probeServer(address: string, options: ServerOptions = {}): Probe
   );
 }
 
+/** One mount, with the place where its relative folder starts. */
 export type MountAndBase = MountConfig & Pick<SiteConfig, "base">;
 
 function isSite(value: object): value is Site {

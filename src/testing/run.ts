@@ -43,7 +43,7 @@ export interface Exchange {
 /** `advised`: it does not hold, and a right server may do without. `known`: it fails, and somebody said that it may for now. */
 export type Outcome = "passed" | "failed" | "unanswered" | "skipped" | "advised" | "known";
 
-/** What came of one case. */
+/** The result of one case. */
 export interface CaseResult {
   readonly case: Case;
   readonly outcome: Outcome;
@@ -57,8 +57,9 @@ export interface CaseResult {
   readonly badTimes?: number;
 }
 
+/** How cases run. */
 export interface RunOptions {
-  /** Cases under way at a time; default what the asker says. */
+  /** Cases in progress at a time; default what the asker says. */
   readonly concurrency?: number | undefined;
   /** Asks nothing more once a case has failed. */
   readonly stopAtFailure?: boolean | undefined;
@@ -91,7 +92,7 @@ export async function runCases(
     const told = options.signal?.aborted
       ? skip(one, "not asked: the run was stopped")
       : stopped
-        ? skip(one, "not asked: a case had failed before")
+        ? skip(one, "not asked: an earlier case had failed")
         : await runCase(one, asker, { ...options, concurrency: width });
     const result = options.judge?.(told) ?? told;
     if (options.stopAtFailure && isBad(result)) stopped = true;
@@ -133,8 +134,8 @@ function failAtOnce(one: Case, difference: Difference): CaseResult {
 function describeHidden(hidden: readonly Check[]): string {
   const isInside = hidden.some(({ insideOnly }) => insideOnly);
   return isInside
-    ? "answeredBy was not checked: it is known in process only"
-    : `${hidden.map(({ about }) => about).join(" and ")} was not checked: it is known over the network only`;
+    ? "answeredBy was not checked: it is only known in process"
+    : `${hidden.map(({ about }) => about).join(" and ")} was not checked: it is only known over the network`;
 }
 
 async function runCase(one: Case, asker: Asker, options: RunOptions): Promise<CaseResult> {

@@ -5,11 +5,11 @@ import { dirname, join, normalize } from "node:path";
 /** Files by their path: text, bytes, or a symbolic link and where it leads. A path that ends with a slash is an empty folder. */
 export type Tree = Readonly<Record<string, string | Uint8Array | { readonly link: string }>>;
 
-/** A folder of files that exists for as long as a test needs it. */
+/** A folder of files that exists while a test needs it. */
 export interface TemporaryTree {
   /** Absolute path of the folder. */
   readonly folder: string;
-  /** Adds files, or writes them anew. */
+  /** Adds files, or writes them again. */
   write(tree: Tree): Promise<void>;
   /** Takes a file or a folder away. */
   remove(path: string): Promise<void>;

@@ -49,15 +49,13 @@ function decide(answer: Answered, differences: readonly Difference[], expected: 
     message: () =>
       differences.length > 0
         ? describeUnmet(answer, differences)
-        : `${method} ${path} is as expected, and should not be: ${expected}`,
+        : `${method} ${path} is as expected, but should not be: ${expected}`,
   };
 }
 
 function readAnswered(received: unknown): Answered {
   if (isAnswered(received)) return received;
-  throw new TypeError(
-    "expect(…) was given no answer of a probe; write expect(await probe.get(…)), with await.",
-  );
+  throw new TypeError("expect(…) got no answer of a probe; write expect(await probe.get(…)), with await.");
 }
 
 function isAnswered(value: unknown): value is Answered {

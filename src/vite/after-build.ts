@@ -67,7 +67,7 @@ export async function checkBuild(
     await asker.close();
   }
   told.info(
-    `${formatCount(passed)} ${passed === 1 ? "expectation holds" : "expectations hold"} of what was built.`,
+    `${formatCount(passed)} ${passed === 1 ? "expectation passes" : "expectations pass"} for the built files.`,
   );
   return failures;
 }

@@ -163,7 +163,7 @@ async function transform(
   const written = new TextDecoder().decode(await readPlan(plan));
   let fields = plan.fields;
   for (const name of NOT_IN_DEVELOPMENT) fields = fields.remove(name);
-  // The policy of `protect` is made of the document as it is built: it would stop Vite's client.
+  // The policy of `protect` is made from the document as it is built: it would stop Vite's client.
   for (const name of ["Content-Security-Policy", "Content-Security-Policy-Report-Only"]) {
     const line = [...fields].find((field) => field.name === name);
     if (line?.because.endsWith("made of the page itself")) fields = fields.remove(name);

@@ -100,8 +100,8 @@ async function lookOver(
     const { writeCodings } = await import("./write-codings.js");
     const { files, savedBytes, missing } = await writeCodings(resolve(root, build.outDir), prebuilt);
     for (const coding of missing)
-      told.warn(`epistyle: this Node does not make ${coding} (22.15 and later do); it is left out.`);
-    told.info(`${formatCount(files)} codings are written, ${formatSize(savedBytes)} less to send.`);
+      told.warn(`epistyle: this Node cannot make ${coding} (22.15 and later can); it is left out.`);
+    told.info(`${formatCount(files)} codings are written, which saves ${formatSize(savedBytes)}.`);
   }
   if (survey === undefined && check.length === 0 && seal === undefined) return [];
   const definition = await load();

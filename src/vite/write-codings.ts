@@ -4,7 +4,7 @@ import { isCompressible, mediaTypeByName } from "../core/media-types/media-type.
 import { CODING_ENDINGS, type Coding } from "../core/rules/codings.js";
 import { makeAlgorithms } from "../sources/algorithms.js";
 
-/** Compressing less is not worth a file of its own, in bytes. */
+/** Compressing less is not worth its own file, in bytes. */
 const COMPRESS_FROM = 1024;
 
 // A build has time: as small as each gets.

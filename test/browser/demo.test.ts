@@ -104,7 +104,7 @@ test("every link of the guide leads to a page, names beyond ASCII and with blank
   await page.close();
 });
 
-test("a page that is not there shows the site's own, with status 404; raster pictures load", async () => {
+test("a page that does not exist shows the site's own, with status 404; raster pictures load", async () => {
   const page = await browser.context.newPage();
   expect((await page.goto(`${server.url}guide/dodo`))!.status()).toBe(404);
   expect(await page.locator("h1").textContent()).toBe("Not seen here");

@@ -36,9 +36,9 @@ test.each<[pattern: string, matched: string[], not: string[]]>([
 
 test.each<[string, RegExp]>([
   ["!*.bak", /write "\*\.bak", or escape it as "\\!"$/],
-  ["!(a)", /"!" in front/],
+  ["!(a)", /cannot start with "!"/],
   ["a!(b)", /cannot leave names out with "!\("/],
-  ["{1..3}.txt", /write \{1,2,3\} in place of \{1\.\.3\}/],
+  ["{1..3}.txt", /write \{1,2,3\} instead of \{1\.\.3\}/],
   ["{a,b}".repeat(9), /more than 256 patterns/],
   ["x".repeat(1001), /at most 1000 characters/],
 ])("%s is refused with what to write", (pattern, problem) => {

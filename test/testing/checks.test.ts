@@ -43,17 +43,14 @@ describe("what an answer is held against", () => {
     ["a redirect without Location, and no redirect", answer(204), { redirect: "/visit" }, ["status: a redirect (301, 302, 303, 307 or 308) / 204", "redirect: /visit / 204 without a Location"]],
     ["a coding", answer(200, { "content-encoding": "gzip" }, gzipSync("text")), { coding: ["br", "none"], body: { contains: "text", length: 4 } }, ["coding: br or none / gzip"]],
     ["a coding that the body is not in", answer(200, { "content-encoding": "br" }, "text"), { body: { contains: "text" } }, ['body: a text with "text" / a body that is not in the coding br, which Content-Encoding names']],
-    ["a body that stands for very much", answer(200, { "content-encoding": "br" }, BOMB), { coding: "br", body: { contains: "text" } }, [`body: a text with "text" / ${BOMB.length} bytes in the coding br that stand for more than 64 MiB, the most that is made of an answer`]],
+    ["a body that stands for very much", answer(200, { "content-encoding": "br" }, BOMB), { coding: "br", body: { contains: "text" } }, [`body: a text with "text" / ${BOMB.length} bytes in the coding br that decode to more than 64 MiB, the limit for an answer`]],
     [
       "a pattern that a text keeps busy",
       answer(200, { "x-a": `${"a".repeat(60)}!` }, `${"a".repeat(60)}!`),
       { headers: { "X-A": { matches: "^(a+)+$" } }, body: { matches: "^(a|a)*$" } },
-      [
-        expect.stringMatching(/^X-A: a match of .* \/ a search that was stopped after 1 second: the pattern goes back over the text again and again; /) as unknown as string,
-        expect.stringMatching(/^body: a match of .* \/ a search that was stopped after 1 second/) as unknown as string,
-      ],
+      [expect.stringMatching(/^X-A: a match of .* \/ a search that was stopped after 1 second: the pattern goes over the text again and again; /) as unknown as string, expect.stringMatching(/^body: a match of .* \/ a search that was stopped after 1 second/) as unknown as string],
     ],
-    ["a coding that nobody knows", answer(200, { "content-encoding": "feathers" }, "text"), { body: { empty: false } }, ["body: a body that is not empty / a body in the coding feathers, which cannot be undone here"]],
+    ["a coding that nobody knows", answer(200, { "content-encoding": "feathers" }, "text"), { body: { empty: false } }, ["body: a body that is not empty / a body in the coding feathers, which cannot be decoded here"]],
     ["an empty body", answer(200, HTML, "x"), { body: { empty: true } }, ['body: an empty body / "x" (1 bytes)']],
     ["a body of a length", answer(200, { "content-type": "image/png" }, "x".repeat(1234)), { body: { length: 7 } }, ["body: 7 bytes / 1,234 bytes"]],
     [
@@ -67,27 +64,27 @@ describe("what an answer is held against", () => {
     ["a digest that is as it should be", answer(200, {}, ""), { body: { digest: "sha-256=e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855" } }, []],
     ["a long text word for word", answer(200, HTML, "curlew ".repeat(60)), { body: { equals: "curlew" } }, [`body: "curlew" / "${"curlew ".repeat(12).slice(0, 79)}…" (420 bytes)`]],
     ["caching in words that do not hold", answer(200, { expires: "Fri, 01 Jan 2100 00:00:00 GMT", date: "Thu, 31 Dec 2099 00:00:00 GMT" }), { caching: "not transformed" }, ["caching: not transformed / fresh for 1 day (Expires: Fri, 01 Jan 2100 00:00:00 GMT)"]],
-    ["a lifetime for shared caches that nothing says", answer(200), { caching: "shared for at least 1 hour" }, ["caching: shared for at least 1 hour / not kept by shared caches for a time it says (Cache-Control: none)"]],
+    ["a lifetime for shared caches that nothing says", answer(200), { caching: "shared for at least 1 hour" }, ["caching: shared for at least 1 hour / without a lifetime for shared caches (Cache-Control: none)"]],
     ["a text in its charset", answer(200, { "content-type": "text/plain; charset=latin1" }, new Uint8Array([0xe9])), { body: { contains: "é" } }, []],
     ["a text word for word", answer(200, HTML, "curlew"), { body: { equals: "curlews" } }, ['body: "curlews" / "curlew"']],
     ["a digest in hexadecimal", answer(200, {}, "curlew"), { body: { digest: `sha-256=${"0".repeat(64)}` } }, [expect.stringMatching(/^body: sha-256=0{64} \/ sha-256=[0-9a-f]{64}$/) as unknown as string]],
     ["a digest as RFC 9530 writes it", answer(200, {}, ""), { body: { digest: "sha-256=:47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=:" } }, []],
     ["the bytes of a file", answer(200, {}, "curlew"), { body: { file: "test/fixtures/none.txt" } }, ["body: the bytes of test/fixtures/none.txt / a body that cannot be compared: there is no such file at test/fixtures/none.txt; body.file is a path from this file's folder"]],
     ["a part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 3 }], open: null } } }, []],
-    ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3, in place of 4']],
-    ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / what is not JSON: "<p>" (3 bytes)']],
+    ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3instead of 4']],
+    ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / a body that is not JSON: "<p>" (3 bytes)']],
     ["with another status nothing is said of the body", answer(404, HTML, "none"), { status: 200, body: { contains: "curlew" } }, ["status: 200 / 404"]],
   ])("%s", (_sentence, got, expectation, differences) => {
     expect(findUnmet(got, expectation).map(({ about, expected, got }) => `${about}: ${expected} / ${got}`)).toEqual(differences);
   });
 
   test("the file that answers is refused where the network does not tell it", () => {
-    expect(() => findUnmet(answer(200), { answeredBy: "/index.html" })).toThrow(/^The expectation: found answeredBy, which is known in this process only, .*; leave it out, or ask a probe of the site itself\.$/);
+    expect(() => findUnmet(answer(200), { answeredBy: "/index.html" })).toThrow(/^The expectation: found answeredBy, which is only known in process, .*; leave it out, or use a probe of the site itself\.$/);
   });
 
   test("an expectation that is none says what to write", () => {
     expect(() => findUnmet(answer(200), { stauts: 200 } as Expectation)).toThrow('The expectation: found the key "stauts"; write "status".');
-    expect(() => findUnmet(answer(200), { caching: "forever" })).toThrow(/caching: found "forever"; caching is said as: not stored, revalidated each time, /);
+    expect(() => findUnmet(answer(200), { caching: "forever" })).toThrow(/caching: found "forever"; write caching as: not stored, revalidated each time, /);
   });
 });
 

@@ -107,27 +107,27 @@ cases:
     const [one] = await read(JSON.stringify({ version: 1, cases: [{ request: "/shown", expect: { body: { file: "files/shown.txt" } } }] }));
     const reply = { status: 200, headers: {}, body: new TextEncoder().encode("shown"), inside: undefined };
     expect(one!.checks[0]!.look({ question: one!.question, reply, address: "" })).toBeUndefined();
-    expect(one!.checks[0]!.look({ question: one!.question, reply: { ...reply, body: new Uint8Array(2) }, address: "" })!.text).toBe("2 bytes, other from byte 0 (line 1) on");
+    expect(one!.checks[0]!.look({ question: one!.question, reply: { ...reply, body: new Uint8Array(2) }, address: "" })!.text).toBe("2 bytes, different from byte 0 (line 1) on");
   });
 });
 
 describe("what is wrong in a file is said with file, line and column", () => {
   const one = (rest: string): string => `version: 1\ncases:\n  - ${rest}\n`;
   test.each<[string, string, string]>([
-    ["not YAML", "version: 1\ncases: [\n", "e.yaml:3:1: the line is indented otherwise than those it belongs to, or a bracket is not closed"],
+    ["not YAML", "version: 1\ncases: [\n", "e.yaml:3:1: the line is not indented like the lines it belongs to, or a bracket is not closed"],
     ["another version", "version: 2\ncases: [{ request: /, expect: { status: 200 } }]", "e.yaml:1:10: version: found 2; write 1."],
     ["nothing to run", "version: 1\n", "e.yaml:1:1: cases: found nothing; cases, groups or packs are needed"],
     ["a misspelt key", one("request: GET /\n    expct: {}"), 'e.yaml:4:5: cases[0]: found the key "expct"; write "expect".'],
     ["neither path nor each", one("name: x\n    expect: { status: 200 }"), "e.yaml:3:5: cases[0]: found "],
     ["both path and each", one("request: GET /\n    each: '*.html'"), "a case has one path, or each for many: leave the path or each out."],
     ["except without each", one("request: GET /\n    except: '*.html'"), "except leaves files out of each; write each too."],
-    ["nothing expected", one("request: GET /"), "e.yaml:3:5: found nothing that is expected; write expect: { status: 200 }, or alsoAsk: [revisit]."],
-    ["a blank in a path", one('request: "GET /a b"'), 'e.yaml:3:14: cases[0].request: found "GET /a b"; a request is a method and a path without blanks'],
+    ["nothing expected", one("request: GET /"), "e.yaml:3:5: found no expectation; write expect: { status: 200 }, or alsoAsk: [revisit]."],
+    ["a blank in a path", one('request: "GET /a b"'), 'e.yaml:3:14: cases[0].request: found "GET /a b"; a request is a method and a path without spaces'],
     ["a line break in a field", one('request: { path: /, headers: { A: "b\\nc" } }'), "a field's value has no line break: write it in one line."],
     ["a name that is no field's", one("request: { path: /, headers: { 'A b': c } }"), 'found "A b"; the name of a header field is needed, such as Accept.'],
     ["a status that is none", one("request: /\n    expect: { status: 20 }"), "e.yaml:4:23: cases[0].expect.status: found 20; "],
     ["a type with parameters", one("request: /\n    expect: { mediaType: text/html; charset=utf-8 }"), "a media type without parameters is needed, such as text/html; write the charset as charset: utf-8."],
-    ["a phrase that is none", one("request: /\n    expect: { caching: forever }"), 'found "forever"; caching is said as: not stored, revalidated each time, '],
+    ["a phrase that is none", one("request: /\n    expect: { caching: forever }"), 'found "forever"; write caching as: not stored, revalidated each time, '],
     ["a pattern that is none", one('request: /\n    expect: { body: { matches: "(" } }'), 'found "("; a regular expression of JavaScript is needed'],
     ["a word where its meaning is wanted", one("request: /\n    expect: { headers: { ETag: absent } }"), 'found "absent"; a text is the whole value of the field: write { present: false }.'],
     ["a digest that is none", one("request: /\n    expect: { body: { digest: sha-256=abc } }"), "a digest is written sha-256= or sha-512="],
@@ -149,7 +149,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
 
   test("each without a configuration", async () => {
     await tree.write({ "e.yaml": one("each: '*'\n    expect: { status: 200 }") });
-    await expect(expandCases(await loadExpectations(`${tree.folder}/e.yaml`), undefined)).rejects.toThrow("found each, which needs to know the files that are served; write config: ");
+    await expect(expandCases(await loadExpectations(`${tree.folder}/e.yaml`), undefined)).rejects.toThrow("found each, which needs to know the served files; write config: ");
   });
 });
 
@@ -170,13 +170,13 @@ test("the files of a site: withheld, hidden and broken ones left out, links foll
 
 test.each<[string, string, RegExp]>([
   [
-    "aliases that stand for more than memory holds",
+    "aliases that decode to more than memory holds",
     `version: 1\na: &a [x, x]\n${Array.from({ length: 30 }, (_, i) => `k${i}: &k${i} [*${i === 0 ? "a" : `k${i - 1}`}, *${i === 0 ? "a" : `k${i - 1}`}, *${i === 0 ? "a" : `k${i - 1}`}]`).join("\n")}`,
-    /: its aliases stand for more than 100 values each; write the values out\.$/,
+    /: its aliases expand to more than 100 values; write the values out\.$/,
   ],
-  ["an alias inside of its own anchor", "version: 1\ncases: &c [*c]", /: values are nested more than 100 levels deep, or an alias stands inside of its own anchor; write them out flat\.$/],
+  ["an alias inside of its own anchor", "version: 1\ncases: &c [*c]", /: values are nested more than 100 levels deep, or an alias is inside its own anchor; write fewer levels\.$/],
   ["lists in lists", `version: 1\ncases: ${"[".repeat(300)}${"]".repeat(300)}`, /nested more than 100 levels deep/],
-  ["lists in lists, deeper than the parser goes", `version: 1\ncases: ${"[".repeat(20_000)}${"]".repeat(20_000)}`, /values are nested too deeply; write them out flat\.$/],
+  ["lists in lists, deeper than the parser goes", `version: 1\ncases: ${"[".repeat(20_000)}${"]".repeat(20_000)}`, /values are nested too deeply; write fewer levels\.$/],
 ])("%s end in a sentence", (_what, text, message) => {
   expect(() => parseWritten(text, "e.yaml")).toThrow(message);
 });

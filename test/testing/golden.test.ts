@@ -289,7 +289,7 @@ test("a run as each report tells it", async () => {
 
 test.each<[string, string, RegExp]>([
   ["no.har", "not json", /no\.har.*: /],
-  ["empty.har", '{"log":{"entries":[]}}', /empty\.har: found no request that was answered; record a visit to the site/],
+  ["empty.har", '{"log":{"entries":[]}}', /empty\.har: found no request with an answer; record a visit to the site/],
   ["deep.har", `{"log":${"[".repeat(50_000)}${"]".repeat(50_000)}}`, /deep\.har: values are nested more than 100 levels deep/],
   ["other.har", '{"log":{}}', /other\.har: /],
 ])("a recording that is none: %s", async (name, text, message) => {

@@ -81,7 +81,7 @@ describe("what can be said", () => {
     ["each, where links tell what there is", "each: '*'\n    expect: { status: 200 }", "each: '*'\n    expect: { mediaType: text/html }", "got application/json"],
     ["a class of statuses", "request: /heron\n    expect: { status: 2xx }", "request: /none\n    expect: { status: [2xx, 301] }", "expected 2xx or 301 got 404"],
     ["where redirects lead", "request: /one\n    expect: { leadsTo: /heron }", "request: /one\n    expect: { leadsTo: { address: /heron, steps: 1 } }", "expected /heron, in at most 1 step got 2 steps: /one → /two → /heron"],
-    ["a loop", "request: /two\n    expect: { leadsTo: { address: /heron, steps: 1 } }", "request: /loop\n    expect: { leadsTo: /heron }", "/loop → /loop, which leads back to itself"],
+    ["a loop", "request: /two\n    expect: { leadsTo: { address: /heron, steps: 1 } }", "request: /loop\n    expect: { leadsTo: /heron }", "/loop → /loop, which redirects to itself"],
     ["what is at the end of the way", "request: /one\n    expect: { status: 302, leadsTo: /heron }", "request: /gone\n    expect: { leadsTo: /nothing }", "/gone → /nothing, which answers with 404"],
     ["another site", "request: /away\n    expect: { leadsTo: 'http://other.invalid/x' }", "request: /away\n    expect: { leadsTo: /heron }", "/away → http://other.invalid/x, another site"],
     ["no redirect", "request: /two\n    expect: { redirect: /heron }", "request: /heron\n    expect: { leadsTo: / }", "no redirect: 200"],
@@ -164,18 +164,18 @@ describe("what can be said", () => {
 });
 
 test.each<[what: string, text: string, message: string]>([
-  ["a pattern between slashes", "request: /\n    expect: { body: { matches: /heron/i } }", 'found "/heron/i"; a pattern has no slashes around it: write { pattern: "heron", flags: i }.'],
+  ["a pattern between slashes", "request: /\n    expect: { body: { matches: /heron/i } }", 'found "/heron/i"; a pattern is written without slashes: write { pattern: "heron", flags: i }.'],
   ["a class of statuses that is none", "request: /\n    expect: { status: 2x }", 'found "2x"; a status is a number, such as 200, or a class of them, such as 2xx.'],
   ["flags that nobody needs", "request: /\n    expect: { body: { matches: { pattern: a, flags: g } } }", "the flags are i (case is ignored)"],
   ["a range whose end comes first", "request: /\n    alsoAsk: [{ range: bytes=9-5 }]", "the last byte comes before the first: write bytes=5-9."],
-  ["a range of nothing", "request: /\n    alsoAsk: [{ range: bytes=-0 }]", "no byte is meant: write bytes=-1 for the last one."],
+  ["a range of nothing", "request: /\n    alsoAsk: [{ range: bytes=-0 }]", "this range has no byte: write bytes=-1 for the last one."],
   ["a misspelt negation", "request: /\n    expect: { body: { matchNot: x } }", 'write "matchesNot".'],
   ["bounds that say nothing", "request: /\n    expect: { body: { length: {} } }", "a bound is needed: write { atLeast: 1 } or { atMost: 10 }."],
-  ["capture without next", "request: /\n    capture: { a: { field: ETag } }\n    expect: { status: 200 }", "capture takes values for the questions of next; write next too, or leave capture out."],
-  ["a captured value elsewhere", "request: '/${a}'\n    capture: { a: { field: ETag } }\n    next: [{ request: / }]", "found ${a}; a captured value is known in the questions of next only: write it there."],
-  ["atOnce without times", "request: /\n    atOnce: 5\n    expect: { status: 200 }", "atOnce says how many of several are asked at the same time; write times: 50 too."],
+  ["capture without next", "request: /\n    capture: { a: { field: ETag } }\n    expect: { status: 200 }", "capture takes values for the requests of next; write next too, or leave capture out."],
+  ["a captured value elsewhere", "request: '/${a}'\n    capture: { a: { field: ETag } }\n    next: [{ request: / }]", "found ${a}; a captured value is only known in the requests of next: use it there."],
+  ["atOnce without times", "request: /\n    atOnce: 5\n    expect: { status: 200 }", "atOnce says how many of the requests are sent at the same time; write times: 50 too."],
   ["a pointer that is none", "request: /\n    expect: { body: { jsonAt: { birds: { type: array } } } }", 'a place in JSON is written as a pointer (RFC 6901), such as "/birds/0/name".'],
-  ["what cannot be taken back", "request: /\n    expect: { except: colour }", "what is taken back is one of status, redirect, "],
+  ["what cannot be taken back", "request: /\n    expect: { except: colour }", "except can name status, redirect, "],
   ["a short time that is none", "request: /\n    expect: { firstByte: { atMost: soon } }", "a short time is written as 200ms or 2s."],
 ])("%s is told with what to write", async (_what, text, message) => {
   await expect(run(one(text))).rejects.toThrow(message);

@@ -71,7 +71,7 @@ describe("a site that is right passes every pack", () => {
     expect(site.mounts).toMatchObject([{ at: "/birds", appShells: ["/birds/explorer/"] }]);
     const results = await runPacks(site, ["app-shell"]);
     expect(failures(results)).toEqual([]);
-    expect(results.map(({ case: one }) => one.name)).toContain("/birds/explorer/no-such-name-4f1d/42 is answered with the application");
+    expect(results.map(({ case: one }) => one.name)).toContain("/birds/explorer/no-such-name-4f1d/42 is answered with the app shell");
   });
 
   test("an application, a listing that is all there is, and a site with nothing in it", async () => {
@@ -141,7 +141,7 @@ describe("digests", () => {
     expect(failures(await runPacks(await files(right), ["content"])).filter((text) => /digest/.test(text))).toEqual([]);
     const wrong = right.replace(/:./, ":A");
     const found = failures(await runPacks(await files(wrong), ["content"])).filter((text) => /digest/.test(text));
-    expect(found).toEqual([expect.stringContaining("other bytes than repr-digest tells of"), expect.stringContaining("/downloads/?digests tells the digests")]);
+    expect(found).toEqual([expect.stringContaining("other bytes than those of repr-digest"), expect.stringContaining("/downloads/?digests lists the digests")]);
   });
 });
 
@@ -161,7 +161,7 @@ describe("pictures in several formats", () => {
 
   test.each<[string, Faults, RegExp[]]>([
     ["nothing wrong", {}, []],
-    ["a refusal", { refuses: true }, [/what there is not: status 406/]],
+    ["a refusal", { refuses: true }, [/a missing format: status 406/]],
     ["one tag for both", { sameTag: true }, [/names new formats: ETag "1", for other bytes/]],
     ["a new format for an old browser", { toOld: true }, [/names none of them: media type image\/webp/]],
     ["no Vary", { mute: true }, [/names new formats: Vary nothing/]],
@@ -194,20 +194,20 @@ describe("a demo that was broken is found out", () => {
       "documents that are kept for a year",
       () => openDemo({ caching: [{ files: "**/*.html", policy: { maxAge: "1y" } }] }),
       "caching",
-      [/^caching: \/ is a document: it is not kept for long: caching fresh for 1 year \(Cache-Control: max-age=31536000\)$/, /^caching: \/visit\.html is a document/],
+      [/^caching: \/ is a document: it has no long lifetime: caching fresh for 1 year \(Cache-Control: max-age=31536000\)$/, /^caching: \/visit\.html is a document/],
     ],
     [
       "a page at deep links that a network keeps for a year",
       async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { sets: { "CDN-Cache-Control": "max-age=31536000" } }),
       "caching",
-      [/is kept for long by no network: caching cdn-cache-control: max-age=31536000$/],
+      [/has no long lifetime in a content delivery network: caching cdn-cache-control: max-age=31536000$/],
     ],
-    ["a page at deep links that names nothing it was chosen by", async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { strips: ["Vary"] }), "app-shell", [/says by what its answer is chosen: Vary nothing, on the page$/]],
+    ["a page at deep links that names nothing it was chosen by", async () => proxy(await listen(await openDemo({ appShell: "/index.html" })), { strips: ["Vary"] }), "app-shell", [/names in Vary what its answer depends on: Vary nothing, on the page$/]],
     [
       "an application that loads its scripts relative to each deep link",
       () => openSite({ mounts: [{ source: memorySource({ "index.html": "<script src=./assets/a.js></script>" }), kind: "app" }] }),
       "app-shell",
-      [/finds what the application loads: body "\.\/assets\/a\.js", relative to each deep link$/],
+      [/can load the application's files: body "\.\/assets\/a\.js", relative to each deep link$/],
     ],
     ["a key in the folder, found by its name", () => openDemo({}, copy.folder), "exposure", [/^exposure: \/server\.key \(private keys\): answer 200 with 19 bytes of /, /^exposure: \/records\/old\/dump\.sql \(database dumps\): answer 200/]],
     ["a key at the top, over the network", async () => listen(await openDemo({}, copy.folder)), "exposure", [/^exposure: \/server\.key \(private keys\): answer 200/]],
@@ -222,11 +222,16 @@ describe("a demo that was broken is found out", () => {
       [/^app-shell: \/ has no page for a missing script: answer 200 with text\/html$/, /missing style sheet/, /missing picture/, /missing JSON file/],
     ],
     ["one page for everything, without a type", async () => host((_, response) => void response.end("<title>App</title>")), "app-shell", [/^app-shell: \/ has no page for a missing script: answer 200 with HTML that names no type$/]],
-    ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be asked about again: validators neither$/]],
+    ["validators that a proxy takes away", async () => proxy(await listen(await openDemo()), { strips: ["ETag", "Last-Modified"] }), "conditional", [/^conditional: \/ can be revalidated: validators neither$/]],
     ["a server that names no types, whose links are followed all the same", async () => proxy(await listen(await openDemo()), { strips: ["Content-Type"] }), "types", [/^types: \/styles\/larkholm\.css has the type of its name: media type nothing$/]],
-    ["a coding that a proxy adds without saying what it varies by", async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }), "codings", [/for a browser, says what it varies by: Vary nothing$/]],
-    ["parts that a proxy forgets", async () => proxy(await listen(await openDemo()), { strips: ["Accept-Ranges", "Content-Range"] }), "ranges", [/a part where none is offered: answer 206 with 100 bytes$/]],
-    ["a directive that stands twice", async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }), "caching", [/Cache-Control max-age=1, max-age=2 \(max-age stands twice\)$/]],
+    ["a coding that a proxy adds without saying what it varies by", async () => proxy(await listen(await openDemo({ codings: { compress: false } })), { compresses: true, strips: ["Vary"] }), "codings", [/for a browser, names in Vary what it depends on: Vary nothing$/]],
+    ["parts that a proxy forgets", async () => proxy(await listen(await openDemo()), { strips: ["Accept-Ranges", "Content-Range"] }), "ranges", [/a range although none are offered: answer 206 with 100 bytes$/]],
+    [
+      "a directive that is there twice",
+      async () => proxy(await listen(await openDemo()), { answers: (path) => (path === "/visit" ? 500 : undefined), sets: { "Cache-Control": "max-age=1, max-age=2" } }),
+      "caching",
+      [/Cache-Control max-age=1, max-age=2 \(max-age is there twice\)$/],
+    ],
     [
       "a server that leaves its folder, and the site",
       async () =>
@@ -239,10 +244,10 @@ describe("a demo that was broken is found out", () => {
         }),
       "path-safety",
       [
-        /^path-safety: many steps up: answer 200 with what looks like a file from outside: "root:x:0:0/,
+        /^path-safety: many steps up: answer 200 with what looks like a file from outside the folder: "root:x:0:0/,
         /^path-safety: two slashes and a host, bare: redirect \/\/other-site\.invalid\/$/,
         /^path-safety: line breaks, escaped: X-Written-By-Address yes$/,
-        /^path-safety: an escape that is none: answer 500: a failure of the server$/,
+        /^path-safety: an invalid escape: answer 500: a failure of the server$/,
       ],
     ],
     [
@@ -252,7 +257,7 @@ describe("a demo that was broken is found out", () => {
         return host((request, response) => (request.method === "HEAD" ? void response.writeHead(200, { "Content-Type": "text/html" }).end() : files(request, response)));
       },
       "head",
-      [/ with HEAD: .*ETag nothing/, /an address that nothing is at, with HEAD: status 200$/],
+      [/ with HEAD: .*ETag nothing/, /a missing address, with HEAD: status 200$/],
     ],
   ])("%s", async (_sentence, open, pack, found) => {
     const place = await open();
@@ -312,17 +317,17 @@ describe("two sites, compared", () => {
   });
 
   test.each<[string, Meddling, (results: string[]) => void]>([
-    ["validators lost", { strips: ["ETag", "Last-Modified"] }, (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) takes ETag and Last-Modified away: every visit fetches the whole again")],
+    ["validators lost", { strips: ["ETag", "Last-Modified"] }, (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) removes ETag and Last-Modified: every visit fetches the whole file again")],
     [
       "a fallback that is missing under its prefix",
       { answers: (path) => (path.startsWith("/explorer/no-such") && !path.endsWith(".js") ? 404 : undefined) },
-      (results) => expect(results).toEqual(["/explorer/no-such-name-4f1d/42: 200/404: the fallback to the application's page seems to be missing there under /explorer/: a deep link is answered here only"]),
+      (results) => expect(results).toEqual(["/explorer/no-such-name-4f1d/42: 200/404: the app shell seems to be missing there under /explorer/: a deep link works only here"]),
     ],
     ["an application that is not there at all", { answers: (path) => (path.startsWith("/explorer/") ? 404 : undefined) }, (results) => expect(results).toContain("/explorer/assets/a-5f3a91bc.js: 200/404: nothing under /explorer/ is deployed there, or it has another prefix")],
     [
       "an old copy from a cache",
       { sets: { Age: "7200" }, rewrites: (text) => text.replace("Larkholm", "Larkhill"), strips: ["Content-Encoding"] },
-      (results) => expect(results.join("\n")).toMatch(/body: .*there a cache in between gave a copy that is 2 hours old \(Age: 7200, Via: 1\.1 stand-in\)/),
+      (results) => expect(results.join("\n")).toMatch(/body: .*there a cache in between sent a copy that is 2 hours old \(Age: 7200, Via: 1\.1 stand-in\)/),
     ],
     [
       "a type that the server does not know",
@@ -333,11 +338,11 @@ describe("two sites, compared", () => {
       "a charset that is lost is no type that is not known",
       { sets: { "Content-Type": "text/plain" } },
       (results) => {
-        expect(results).toContain("/fonts/young-serif-licence.txt: content-type: there no charset is named, so a browser guesses one");
+        expect(results).toContain("/fonts/young-serif-licence.txt: content-type: there no charset is named, so browsers guess one");
         expect(results.join("\n")).toContain("there the server does not know the extension .woff2 (text/plain)");
       },
     ],
-    ["fields that protect, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a field that protects the page is not set, or is taken away in between/)],
+    ["security fields, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a security field of the page is not set, or is removed in between/)],
     ["dates, connection and names of proxies are noise", { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } }, (results) => expect(results).toEqual([])],
     ["who asks for credentials", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there asks for credentials \(401\); give --header 'Authorization: …'/)],
   ])("%s", async (_sentence, meddling, look) => {
@@ -348,12 +353,12 @@ describe("two sites, compared", () => {
   test("compressed in between; another build; HTTPS", async () => {
     const plain = await openDemo({ codings: { compress: false } });
     const between = await compare(plain, await proxy(await listen(plain), { compresses: true }));
-    expect(between.join("\n")).toMatch(/\/visit\.html: content-encoding etag: there something in between compresses \(gzip, Via: 1\.1 stand-in\), and takes the entity tag away/);
+    expect(between.join("\n")).toMatch(/\/visit\.html: content-encoding etag: there something in between compresses \(gzip, Via: 1\.1 stand-in\), and removes the entity tag/);
     const site = await withApp();
     const build = await compare(site, await proxy(await listen(site), { rewrites: (text) => text.replaceAll("a-5f3a91bc", "a-77aa91bd") }));
-    expect(build.join("\n")).toMatch(/\/explorer\/: body: the two documents name other bundles: another build is deployed/);
+    expect(build.join("\n")).toMatch(/\/explorer\/: body: the two documents name different bundles: another build is deployed/);
     const away = await host((request, response) => void response.writeHead(301, { Location: `https://larkholm.invalid${request.url}` }).end());
-    expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there leads to HTTPS; compare with an address that begins with https:/);
+    expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there redirects to HTTPS; compare with an address that begins with https:/);
   });
 });
 

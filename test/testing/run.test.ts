@@ -82,11 +82,11 @@ const said = async (one: Case): Promise<string[]> => {
 describe("follow-ups find what is wrong", () => {
   test.each<[string, FollowUpWritten[], string[]]>([
     ["/right", ["revisit", "head", "range", { range: "bytes=7-9" }, { coding: "gzip" }], []],
-    ["/no-validators", ["revisit"], ["it: revisit: an answer to ask further about / neither ETag nor Last-Modified, so that nobody can ask whether a copy is current"]],
+    ["/no-validators", ["revisit"], ["it: revisit: an answer to ask further about / neither ETag nor Last-Modified, so nobody can ask whether a copy is current"]],
     ["/ignores-conditions", ["revisit"], ["asked again with its entity tag: status: 304 / 200", "asked again with its date: status: 304 / 200"]],
     ["/forgets-fields", ["revisit"], ['asked again with its entity tag: ETag: "a" / nothing', "asked again with its entity tag: Cache-Control: no-cache / nothing"]],
-    ["/wrong-part", ["range"], [`asked for bytes=1-100: Content-Range: bytes 1-100/${BODY.length} / bytes 0-99/9999`, "asked for bytes=1-100: body: bytes 1 to 100 of the whole / 100 bytes, other from byte 0 (line 1) on"]],
-    ["/wrong-part", [{ range: "bytes=5000-" }], ["it: range: an answer to ask further about / a body of 2,340 bytes, of which bytes=5000- is no part"]],
+    ["/wrong-part", ["range"], [`asked for bytes=1-100: Content-Range: bytes 1-100/${BODY.length} / bytes 0-99/9999`, "asked for bytes=1-100: body: bytes 1 to 100 of the whole / 100 bytes, different from byte 0 (line 1) on"]],
+    ["/wrong-part", [{ range: "bytes=5000-" }], ["it: range: an answer to ask further about / a body of 2,340 bytes, and bytes=5000- is not in it"]],
     ["/other-head", ["head"], ["asked with HEAD: Content-Type: text/plain / text/html", "asked with HEAD: Content-Length: 2340 / 1"]],
     [
       "/other-coding",
@@ -99,7 +99,7 @@ describe("follow-ups find what is wrong", () => {
         "asked in the coding gzip: body: the same content as without the coding / ",
       ],
     ],
-    ["/empty", ["range"], ["it: range: an answer to ask further about / an empty body, of which there is no part"]],
+    ["/empty", ["range"], ["it: range: an answer to ask further about / an empty body, which has no ranges"]],
   ])("%s %j", async (path, alsoAsk, differences) => {
     const found = await said(makeCase(path, {}, alsoAsk));
     expect(found.map((line, index) => (differences[index]?.endsWith("/ ") ? line.slice(0, differences[index]!.length) : line))).toEqual(differences);
@@ -114,7 +114,7 @@ describe("follow-ups find what is wrong", () => {
 describe("an answer that does not come is told in plain words", () => {
   test.each<[string, RegExp]>([
     ["/never", /^it: no answer within 0\.4 seconds$/],
-    ["/breaks-off", /^it: the connection ended before the answer did$/],
+    ["/breaks-off", /^it: the connection closed before the answer was complete$/],
   ])("%s", async (path, words) => {
     expect(await said(makeCase(path))).toEqual([expect.stringMatching(words)]);
   });
@@ -134,7 +134,7 @@ describe("an answer that does not come is told in plain words", () => {
     const secure = createTlsServer({ cert: pem, key: pem }, (_, response) => void response.end("safe")).listen(0, "127.0.0.1");
     await new Promise((done) => secure.once("listening", done));
     const address = `https://127.0.0.1:${(secure.address() as AddressInfo).port}`;
-    await expect(ask(address)).rejects.toThrow(`${address} is not trusted: its certificate is signed by itself; --insecure-tls takes it all the same`);
+    await expect(ask(address)).rejects.toThrow(`${address} is not trusted: its certificate is self-signed; --insecure-tls accepts it anyway`);
     expect(await ask(address, true)).toMatchObject({ status: 200 });
     secure.close();
     const { port: plain } = server.address() as AddressInfo;
@@ -177,7 +177,7 @@ describe("the runner", () => {
     expect([most, all.map(({ outcome }) => outcome).filter((one) => one === "failed").length]).toEqual([3, 1]);
     const some = await runCases(cases, slow, { stopAtFailure: true, concurrency: 1 });
     expect(some.map(({ outcome }) => outcome)).toEqual([...Array(3).fill("passed"), "failed", ...Array(8).fill("skipped")]);
-    expect(some.at(-1)!.because).toBe("not asked: a case had failed before");
+    expect(some.at(-1)!.because).toBe("not asked: an earlier case had failed");
   });
 });
 
@@ -302,7 +302,7 @@ describe("reports", () => {
         "media type  expected  text/html",
         "            got       text/plain",
         "                           ^^^^^",
-        "mount       /  from memory  there: late.txt",
+        "mount       /  from memory  path: late.txt",
         "tried       exact file  late.txt  a file",
         "set by      Content-Type  text/plain; charset=utf-8  .txt in the built-in table; charset: default",
         "why         the file of that name",

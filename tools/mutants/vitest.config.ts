@@ -1,24 +1,44 @@
 import { defineConfig } from "vitest/config";
 
-// The tests that run the code in this process: a fault in src/ shows there without a build.
+/** The tests that run the code in this process, so that a fault in src/ shows without a build, by the folder that they are about. */
+const ANSWERS = [
+  "core/*",
+  "client",
+  "decision",
+  "delivery",
+  "digests",
+  "error-pages",
+  "exit",
+  "explain",
+  "folder",
+  "golden",
+  "http",
+  "listing",
+  "memory",
+  "moved",
+  "preloads",
+  "protect",
+  "releases",
+  "seal",
+  "shared-cache",
+  "sources",
+  "startup",
+  "variants",
+];
+const CARRIED_OUT = ["adapters", "leaks", "protocols", "server"];
+const SUITES: Readonly<Record<string, readonly string[]>> = {
+  core: [...ANSWERS, "kept"],
+  config: ANSWERS,
+  sources: [...ANSWERS, "kept", "race"],
+  site: [...ANSWERS, "lab", "vite", "browser-core"],
+  adapters: ["client", "delivery", "exit", "http", "kept", ...CARRIED_OUT],
+  testing: ["testing/{ask,checks,format,golden,language,packs,probe,run}"],
+};
+
 export default defineConfig({
   cacheDir: ".cache/vite",
   test: {
-    include: ["test/**/*.test.ts"],
-    exclude: [
-      "test/browser/**",
-      "test/cli.test.ts",
-      "test/docs.test.ts",
-      "test/testing/commands.test.ts",
-      // They run what was built.
-      "test/survey.test.ts",
-      "test/serve.test.ts",
-      "test/deploying.test.ts",
-      "test/replicas.test.ts",
-      "test/lost.test.ts",
-      // Time says nothing while every branch is counted.
-      "test/linear.test.ts",
-    ],
+    include: SUITES[process.env["EPISTYLE_MUTANTS_FOLDER"] ?? "core"]!.map((name) => `test/${name}.test.ts`),
     testTimeout: 120_000,
     hookTimeout: 120_000,
   },

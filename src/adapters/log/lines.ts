@@ -10,8 +10,10 @@ import { describeOutcome, tellMediaType, tellTarget } from "./outcome.js";
  * reason behind them; the extended format of the W3C; JSON.
  */
 export const LINE_FORMS = ["common", "combined", "extended", "json"] as const;
+/** The forms of a log line: `common`, `combined`, `extended` or `json`. */
 export type LineForm = (typeof LINE_FORMS)[number];
 
+/** What a log line needs besides the record. */
 export interface LineOptions {
   /** The site's mounts, so that files are named as the configuration names them. */
   readonly mounts?: readonly SiteMount[] | undefined;

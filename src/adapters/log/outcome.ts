@@ -17,7 +17,7 @@ export function describeOutcome(
 }
 
 function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): string {
-  if (answer.kind === "pass") return `handed on: ${why}`;
+  if (answer.kind === "pass") return `passed on: ${why}`;
   const { fields, reason } = answer;
   const file = answer.file === undefined ? undefined : nameFile(mounts, answer.file);
   if (reason.code === "listing") return why;

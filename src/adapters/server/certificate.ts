@@ -37,7 +37,7 @@ export async function readCertificate({ cert, key }: TlsOptions): Promise<Certif
     createSecureContext(pair);
   } catch (error) {
     throw new StartError(
-      `tls: the certificate ${cert} and the key ${key} cannot be used together (${(error as Error).message}); write the two PEM files that belong together.`,
+      `tls: the certificate ${cert} and the key ${key} cannot be used together (${(error as Error).message}); write two PEM files that match.`,
     );
   }
   return pair;

@@ -29,7 +29,7 @@ export function followPlain(server: HttpServer): Connections {
 /** HTTP/2 with HTTP/1.1 beside it: the platform leaves it to us. */
 export function followSecure(server: Http2SecureServer): Connections {
   const sessions = new Set<ServerHttp2Session>();
-  /** Requests under way on each connection of HTTP/1.1. */
+  /** Requests in progress on each connection of HTTP/1.1. */
   const sockets = new Map<Socket, number>();
   let isDraining = false;
   server.on("session", (session) => {

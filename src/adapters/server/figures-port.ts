@@ -2,7 +2,7 @@ import { createServer, type Server } from "node:http";
 import { sayFigures } from "./health.js";
 import { listenAt, readPlace } from "./place.js";
 
-/** Tells figures on a port of their own, so that visitors never come near it. Rejects with a StartError when it cannot listen. */
+/** Tells figures on their own port, so that visitors never come near it. Rejects with a StartError when it cannot listen. */
 export async function listenForFigures(
   { port, host = "127.0.0.1" }: { readonly port: number; readonly host?: string | undefined },
   format: () => Promise<string>,

@@ -10,7 +10,7 @@ export interface Health {
 }
 
 /**
- * Puts two addresses before a handler: `PREFIX/alive` answers 200 as long as the process answers at all, and `PREFIX/ready` 200 until
+ * Puts two addresses before a handler: `PREFIX/alive` answers 200 while the process answers at all, and `PREFIX/ready` 200 until
  * stopping begins, then 503. Everything else is the handler's.
  */
 export function withHealth(

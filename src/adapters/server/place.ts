@@ -24,9 +24,9 @@ export type Place =
 export interface PlaceOptions {
   /** Address to listen on; this machine alone when not given (127.0.0.1). */
   readonly host?: string | undefined;
-  /** Port from 0 to 65535; 0 takes a free one (default 8080). */
+  /** Port from 0 to 65535; 0 picks a free one (default 8080). */
   readonly port?: number | undefined;
-  /** Path of a UNIX domain socket to listen on, in place of a port. One that nobody listens on any more is replaced. */
+  /** Path of a UNIX domain socket to listen on, instead of a port. One that nobody listens on any more is replaced. */
   readonly socket?: string | undefined;
   /** Number of a descriptor that listens already, such as 3 from a service manager. */
   readonly descriptor?: number | undefined;
@@ -37,7 +37,7 @@ export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor 
   if (descriptor !== undefined) {
     if (Number.isInteger(descriptor) && descriptor >= 3) return { kind: "descriptor", descriptor };
     throw new StartError(
-      `descriptor: found ${JSON.stringify(descriptor)}; a descriptor that was handed over is a whole number from 3 up.`,
+      `descriptor: found ${JSON.stringify(descriptor)}; a descriptor that was passed in is a whole number from 3 up.`,
     );
   }
   if (socket !== undefined) {
@@ -48,7 +48,7 @@ export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor 
   if (typeof port === "string" && /^\d+$/.test(port))
     throw new StartError(`port: found ${JSON.stringify(port)}, a text; write the number ${Number(port)}.`);
   throw new StartError(
-    `port: found ${typeof port === "number" ? port : JSON.stringify(port)}; a port is a whole number from 0 to 65535, and 0 takes a free one.`,
+    `port: found ${typeof port === "number" ? port : JSON.stringify(port)}; a port is a whole number from 0 to 65535; 0 picks a free one.`,
   );
 }
 
@@ -78,7 +78,7 @@ export async function clearSocket(path: string): Promise<void> {
   if (stats === undefined) return;
   if (!stats.isSocket())
     throw new StartError(
-      `socket: found ${JSON.stringify(path)}, which is no socket; write a path where nothing is yet.`,
+      `socket: found ${JSON.stringify(path)}, which is not a socket; write a path that does not exist yet.`,
     );
   const isTaken = await new Promise<boolean>((resolve) => {
     const probe = connect(path);
@@ -94,28 +94,28 @@ export async function clearSocket(path: string): Promise<void> {
 
 function explain(error: NodeJS.ErrnoException, place: Place): string {
   if (error.code === "EMFILE")
-    return "This process may open too few files to start; raise the limit, such as with: ulimit -n 1024";
+    return "This process may open too few files to start; raise the limit, for example with: ulimit -n 1024";
   if (place.kind === "socket") {
     // The platform says the same of both.
     const isPlace = error.code === "EACCES" || error.code === "ENOENT";
     const why = isPlace
       ? "the folder does not exist, or this process may not write to it"
       : (error.code ?? error.message);
-    return `The socket ${place.path} cannot be made (${why}); write a path in a folder that this process may write to.`;
+    return `The socket ${place.path} cannot be created (${why}); write a path in a folder that this process may write to.`;
   }
   if (place.kind === "descriptor")
-    return `The descriptor ${place.descriptor} does not listen (${error.code ?? error.message}); hand over a socket that listens, or leave descriptor out.`;
+    return `The descriptor ${place.descriptor} does not listen (${error.code ?? error.message}); pass a listening socket, or leave descriptor out.`;
   const { host, port } = place;
   switch (error.code) {
     case "EADDRINUSE":
-      return `Port ${port} on ${host} is in use by another program; stop that one, or choose another port (0 takes a free one).`;
+      return `Port ${port} on ${host} is in use by another program; stop that one, or choose another port (0 picks a free one).`;
     case "EACCES":
       return `Port ${port} needs rights that this process does not have; choose a port from 1024 up, such as 8080.`;
     case "EADDRNOTAVAIL":
-      return `${host} is not an address of this machine; write 127.0.0.1 for this machine alone, or 0.0.0.0 for every address it has.`;
+      return `${host} is not an address of this machine; write 127.0.0.1 for this machine only, or 0.0.0.0 for all its addresses.`;
     case "ENOTFOUND":
     case "EAI_AGAIN":
-      return `The host name ${JSON.stringify(host)} is not known; write 127.0.0.1 for this machine alone, or 0.0.0.0 for every address it has.`;
+      return `The host name ${JSON.stringify(host)} is unknown; write 127.0.0.1 for this machine only, or 0.0.0.0 for all its addresses.`;
     default:
       return `The server cannot listen on ${host}, port ${port} (${error.code ?? error.message}).`;
   }

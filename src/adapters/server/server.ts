@@ -19,40 +19,42 @@ import { listenForFigures } from "./figures-port.js";
 import { withHealth } from "./health.js";
 import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
 
+/** Where a server listens, and how it answers. Without options: 127.0.0.1, port 8080. */
 export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
-  /** So many connections at a time; a further one is closed at once (default 4096). */
+  /** How many connections at a time; more are closed at once (default 4096). */
   readonly maxConnections?: number;
   /** Answers over TLS, in HTTP/2 and HTTP/1.1 on the same port. The files are read again when they change. */
   readonly tls?: TlsOptions | undefined;
   /**
-   * Prefix of two addresses that tell how the process is, such as "/health": `/health/alive` answers 200 as long as it answers at
+   * Prefix of two health addresses, such as "/health": `/health/alive` answers 200 while it answers at
    * all, `/health/ready` 200 until stopping begins, then 503.
    */
   readonly health?: string | undefined;
   /**
-   * Where figures are told as OpenMetrics text: answers by status and kind, bytes, times, what was cut off, memory, descriptors. A path
-   * on the same port, such as "/health/figures", or a port of its own, which listens on this machine alone unless a host is said.
+   * Where figures are served as OpenMetrics text: answers by status and kind, bytes, times, what was cut off, memory, descriptors. A path
+   * on the same port, such as "/health/figures", or its own port, which listens only on this machine, unless you name a host.
    */
   readonly figures?: string | { readonly port: number; readonly host?: string | undefined } | undefined;
 }
 
 /** How a server stops, in seconds. */
 export interface CloseOptions {
-  /** How long responses under way may take, before they are cut off (default 10). */
+  /** How long responses in progress may take, before they are cut off (default 10). */
   readonly graceSeconds?: number | undefined;
-  /** How long requests are still taken and answered while the server says that it is not ready any more (default 0). */
+  /** How long requests are still answered while the server says that it is not ready (default 0). */
   readonly drainSeconds?: number | undefined;
 }
 
+/** A server that listens. */
 export interface RunningServer {
   /** Address to open, with a slash at its end; for a socket its path, as `unix:/run/site.sock`. */
   readonly url: string;
   /** 0 for a server that listens on no port. */
   readonly port: number;
-  /** The port that figures are told on, where they have one of their own. */
+  /** The port of the figures, if they have their own. */
   readonly figuresPort?: number;
   /**
-   * Stops taking connections, lets responses under way finish, and resolves when all are done. A number is the grace in seconds.
+   * Stops taking connections, lets responses in progress finish, and resolves when all are done. A number is the grace in seconds.
    * A second call shortens nothing and resolves with the first.
    */
   close(options?: number | CloseOptions): Promise<void>;
@@ -62,7 +64,7 @@ export interface RunningServer {
 const HEAD_MS = 20_000;
 const REQUEST_MS = 60_000;
 const IDLE_MS = 5_000;
-/** Requests that may be under way at a time on one connection of HTTP/2. */
+/** Requests that may be in progress at a time on one connection of HTTP/2. */
 const STREAMS_AT_MOST = 100;
 
 const OPTIONS = [
@@ -77,7 +79,7 @@ const OPTIONS = [
   ...HANDLER_OPTIONS,
 ];
 
-/** Starts a server of its own for a site. Rejects with a StartError when it cannot listen, and with a TypeError for what is no site. */
+/** Starts a server for a site. Rejects with a StartError when it cannot listen, and with a TypeError if `site` is not a site. */
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
   checkSite("startServer", site);
   checkOptions("startServer", options, OPTIONS);
@@ -146,7 +148,7 @@ function checkPath(option: "health" | "figures", path: string | undefined): void
   if (path === undefined || (typeof path === "string" && /^\/[^?#\s]*[^/?#\s]$/.test(path))) return;
   const what = option === "health" ? "a prefix" : "a path";
   throw new StartError(
-    `${option}: found ${JSON.stringify(path)}; write ${what} with a slash before it and none behind it, such as "/${option}".`,
+    `${option}: found ${JSON.stringify(path)}; write ${what} with a slash at the start and none at the end, such as "/${option}".`,
   );
 }
 

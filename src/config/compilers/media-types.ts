@@ -3,7 +3,7 @@ import { addsUp, type Said } from "../compiler.js";
 
 type Value = Readonly<Record<string, string>>;
 
-/** Adds up: each extension is a rule of its own, and the innermost place that names it decides. */
+/** Adds up: each extension is its own rule, and the innermost place that names it decides. */
 export const mediaTypesCompiler = addsUp({
   default: {},
   compile: (said: readonly Said<Value>[]): ReadonlyMap<string, AddedType> =>

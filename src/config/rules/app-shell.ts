@@ -31,13 +31,13 @@ const schema = z.union([
     except: z
       .array(folderPath)
       .optional()
-      .describe("Paths that the shell does not answer, with everything below them."),
+      .describe("Paths that the app shell does not answer, with everything below them."),
   }),
 ]);
 
 export const appShell = defineRule({
   ...appShellCompiler,
-  description: "The document of a single-page application: it answers navigations that no file answers.",
+  description: "The document of a single-page application: it answers navigations if no file does.",
   example: "{ file: /index.html, except: [/api] }",
   scope: "mount",
   schema,
@@ -53,7 +53,7 @@ export const appShell = defineRule({
     const useless = except
       .filter((one) => !isWithin(trimSlashes(one), area) && !isWithin(area, trimSlashes(one)))
       .map((one): Finding => {
-        const text = `${where}.appShell.except: found "${one}", which never matches, since paths here begin with /${area}; write "/${area}${one}".`;
+        const text = `${where}.appShell.except: found "${one}", which never matches, because paths here begin with /${area}; write "/${area}${one}".`;
         return { severity: "warning", text };
       });
     const missing = await inspectDocument(file, "appShell", "deep links are not found", place);

@@ -17,7 +17,7 @@ const policyGroup = z.strictObject({
   mustRevalidate: z.boolean().optional().describe("A stale copy must be checked before it is used."),
   immutable: z.boolean().optional().describe("A fresh copy is not checked again, not even on reload."),
   private: z.boolean().optional().describe("Only the browser may keep a copy."),
-  noTransform: z.boolean().optional().describe("Nobody on the way may change the bytes."),
+  noTransform: z.boolean().optional().describe("No proxy may change the bytes."),
 });
 
 const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyGroup]).check((payload) => {
@@ -26,7 +26,7 @@ const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyG
   if (Object.values(value).every((one) => one === undefined || one === false))
     reject(payload, 'a policy says something: write policy: revalidate, or policy: { maxAge: "10m" }');
   else if (value.private && value.sharedMaxAge !== undefined)
-    reject(payload, "a private copy is in no shared cache: leave out private or sharedMaxAge");
+    reject(payload, "shared caches keep no private copy: leave out private or sharedMaxAge");
 });
 
 const schema = z.array(
@@ -35,7 +35,7 @@ const schema = z.array(
     policy,
     cdn: policy
       .optional()
-      .describe("What a content delivery network is told instead (CDN-Cache-Control, RFC 9213)."),
+      .describe("Another lifetime for content delivery networks (CDN-Cache-Control, RFC 9213)."),
   }),
 );
 
@@ -76,5 +76,5 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
 function describeLifetime({ label, lifetimeSeconds }: CachingRule, paths: readonly string[]): string {
   const [shown] = paths.toSorted((a, b) => Number(/\.html?$/i.test(b)) - Number(/\.html?$/i.test(a)));
   const more = paths.length === 1 ? "" : ` and ${paths.length - 1} more`;
-  return `${label}: keeps files without a fingerprint in their names for ${Math.round(lifetimeSeconds / 86_400)} days, ${shown}${more} among them; a change to them shows that much later. Write files: fingerprinted, or a shorter maxAge.`;
+  return `${label}: keeps files without a fingerprint in their names for ${Math.round(lifetimeSeconds / 86_400)} days, among them ${shown}${more}; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge.`;
 }

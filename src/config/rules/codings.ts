@@ -7,8 +7,11 @@ const schema = z.strictObject({
   prebuilt: z
     .array(z.enum(CODINGS as [Coding, ...Coding[]]))
     .optional()
-    .describe("Codings of files that lie beside the original, as app.js.br and app.js.gz."),
-  compress: z.boolean().optional().describe("Compress on the fly what compresses well (default true)."),
+    .describe("Codings of prebuilt files beside the original, such as app.js.br and app.js.gz."),
+  compress: z
+    .boolean()
+    .optional()
+    .describe("Compress files on the fly if they compress well (default true)."),
 });
 
 export const codings = defineRule({

@@ -24,7 +24,7 @@ export const defaultDocuments = defineRule({
     return names.flatMap((name) => {
       const withheldBy = withheldIn(mount, joinPath(area, name));
       if (withheldBy === undefined) return [];
-      const text = `${where}.defaultDocuments: found "${name}", which never answers, since it is withheld (${withheldBy}); leave it out.`;
+      const text = `${where}.defaultDocuments: found "${name}", which never answers, because it is withheld (${withheldBy}); leave it out.`;
       return [{ severity: "warning", text }];
     });
   },

@@ -6,7 +6,7 @@ import { documentPath, reject } from "../values.js";
 
 const errorStatus = z.string().check((payload) => {
   if (!["403", "404", "410", "500", "503"].includes(payload.value))
-    reject(payload, "an error page belongs to one of the statuses 403, 404, 410, 500, 503");
+    reject(payload, "an error page is for one of the statuses 403, 404, 410, 500, 503");
 });
 
 const schema = z.record(errorStatus, documentPath);

@@ -4,25 +4,29 @@ import { listingCompiler } from "../compilers/listing.js";
 import { defineRule } from "../rule.js";
 
 const fields = {
-  order: z.enum(ORDERS).optional().describe("What rows are ordered by at first (default name)."),
+  order: z.enum(ORDERS).optional().describe("The order of rows (default name)."),
   pageSize: z.int().min(10).max(5000).optional().describe("Rows on a page (default 500)."),
-  title: z.string().min(1).optional().describe("Name of the mount, for the heading and the way up."),
+  title: z
+    .string()
+    .min(1)
+    .optional()
+    .describe("Name of the mount, for the heading and the path above the table."),
   header: z.string().min(1).optional().describe("A sentence above the table."),
   footer: z.string().min(1).optional().describe("A sentence below the table."),
   styleSheet: z
     .string()
     .startsWith("/", { error: 'a style sheet of this site begins with a slash: write it as "/listing.css"' })
     .optional()
-    .describe("Address of a style sheet that comes after the built-in one."),
+    .describe("Address of a style sheet to load after the built-in one."),
   nameFilter: z
     .boolean()
     .optional()
-    .describe("Offer a field that filters by name, where scripts run (default true)."),
+    .describe("Offer a field that filters by name, if scripts run (default true)."),
 };
 
 const render = z
   .custom<ListingRenderer>((value) => typeof value === "function", {
-    error: "a function that gets a listing and gives { mediaType, body }",
+    error: "a function that gets a listing and returns { mediaType, body }",
   })
   .meta({ typeName: "ListingRenderer" });
 
@@ -34,7 +38,7 @@ const schemaInCode = z.union([
     ...fields,
     render: render
       .optional()
-      .describe("Makes the listing in your own way: gets it, and gives { mediaType, body }."),
+      .describe("Your own renderer: gets the listing, and returns { mediaType, body }."),
   }),
 ]);
 

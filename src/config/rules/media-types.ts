@@ -14,7 +14,7 @@ const schema = z.record(extension, mediaType);
 
 export const mediaTypes = defineRule({
   ...mediaTypesCompiler,
-  description: "Media types by extension. They go before the built-in table; an area adds its own.",
+  description: "Media types by extension. They come before the built-in table; an area adds its own.",
   example: "{ .glb: model/gltf-binary }",
   scope: "site",
   schema,

@@ -11,7 +11,7 @@ const name = z.string().check((payload) => {
 const schema = z.union([
   z.boolean(),
   z.array(name).min(1),
-  z.strictObject({ except: z.array(name).min(1).describe("Parameters that do mean something.") }),
+  z.strictObject({ except: z.array(name).min(1).describe("Parameters that do change the answer.") }),
 ]);
 
 export const noVarySearch = defineRule({

@@ -10,7 +10,7 @@ const schema = z.array(pattern);
 export const notListed = defineRule({
   ...notListedCompiler,
   description:
-    "Files that listings leave out, as patterns. Whoever knows a name still gets the file; use withheld for what nobody may see.",
+    "Files that listings leave out, as patterns. Anyone who knows a name still gets the file; use withheld for files that nobody may see.",
   example: '["*.map"]',
   scope: "site",
   schema,
@@ -19,7 +19,7 @@ export const notListed = defineRule({
     return patterns.flatMap((written) => {
       const what = describePrivateNames(compilePattern(written).matches);
       if (what === undefined) return [];
-      const text = `${where}.notListed: found "${written}", which leaves ${what} out of listings and still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
+      const text = `${where}.notListed: found "${written}", which leaves ${what} out of listings but still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
       return [{ severity: "warning", text }];
     });
   },

@@ -7,7 +7,7 @@ const schema = z.boolean();
 export const preloads = defineRule({
   ...preloadsCompiler,
   description:
-    "Tells browsers early what a page needs: its style sheets, its modules, what it preloads itself (Link; over HTTP/2 also 103 Early Hints, RFC 8297).",
+    "Tells browsers early what a page needs: its style sheets, its modules, and its own preloads (Link; over HTTP/2 also 103 Early Hints, RFC 8297).",
   example: "true",
   scope: "site",
   schema,

@@ -22,15 +22,14 @@ const source = z.string().check((payload) => {
   reject(
     payload,
     /^[\w-]+$/.test(word) && /^(?:self|none|unsafe|strict|wasm|sha)/.test(word)
-      ? `a word of a policy stands in quotes of its own: write "'${word}'"`
+      ? `a keyword of a policy needs its own quotes: write "'${word}'"`
       : 'a source is one host, one scheme or one word: write it as "https://maps.larkholm.example", "blob:" or "\'self\'"',
   );
 });
 
 /** A source that adds to others: 'none' counts only where it is alone. */
 const added = source.check((payload) => {
-  if (payload.value === "'none'")
-    reject(payload, "'none' adds nothing: leave it out, or take away what the page names");
+  if (payload.value === "'none'") reject(payload, "'none' adds nothing: leave it out, or change the page");
 });
 
 /** Who may frame it is said by `framing`. */
@@ -39,7 +38,7 @@ const ALLOWED = DIRECTIVES.filter((name) => name !== "frame-ancestors");
 const allow = z
   .partialRecord(z.enum(ALLOWED), z.array(added).min(1))
   .describe(
-    "What documents may load besides what the site has and what they name, by the directives of the policy: { connect-src: [https://api.larkholm.example] }.",
+    "What documents may load besides the site's files and what they name, by directives of the policy: { connect-src: [https://api.larkholm.example] }.",
   );
 
 const feature = z.string().check((payload) => {
@@ -57,10 +56,10 @@ const group = z.strictObject({
     .enum(["enforce", "report-only", "none"])
     .optional()
     .describe(
-      "Whether what the policy forbids is stopped (enforce, the default), only reported, or there is no policy.",
+      "enforce (the default) blocks what the policy forbids; report-only only reports it; off sends no policy.",
     ),
   allow: allow.optional(),
-  report: address.optional().describe("Where browsers report what the policy forbids."),
+  report: address.optional().describe("Where browsers send reports about the policy."),
   framing: z
     .union([z.enum(["none", "same-origin", "anywhere"]), z.array(added).min(1)])
     .optional()
@@ -71,13 +70,13 @@ const group = z.strictObject({
     .enum(["no-referrer", "same-origin", "strict-origin", "strict-origin-when-cross-origin"])
     .optional()
     .describe(
-      "What other sites learn of where a visitor comes from (default strict-origin-when-cross-origin).",
+      "What other sites learn about where a visitor comes from (default strict-origin-when-cross-origin).",
     ),
   permissions: z
     .array(feature)
     .optional()
     .describe(
-      "Features that documents may use, such as geolocation; camera, microphone and the like are off otherwise.",
+      "Features that documents may use, such as geolocation; without this, camera, microphone and similar ones are off.",
     ),
   isolation: z
     .boolean()
@@ -88,9 +87,7 @@ const group = z.strictObject({
   transportSecurity: z
     .union([duration, z.strictObject({ maxAge: duration, includeSubDomains: z.boolean().optional() })])
     .optional()
-    .describe(
-      "Over TLS: how long browsers ask for the site over TLS alone. Hard to take back; begin with 1d.",
-    ),
+    .describe("Over TLS: how long browsers must use TLS for the site. Hard to take back; begin with 1d."),
 });
 
 const schema = z.union([z.boolean(), group]);

@@ -7,7 +7,7 @@ const schema = z.enum(["automatic", "content", "metadata"]);
 export const validators = defineRule({
   ...validatorsCompiler,
   description:
-    "What entity tags are made of. automatic: the bytes of files up to 1 MiB, size and times of larger ones. content: always the bytes. metadata: always size and times.",
+    "What entity tags are made from. automatic: the bytes of files up to 1 MiB, size and times of larger ones. content: always the bytes. metadata: always size and times.",
   example: "content",
   scope: "site",
   schema,

@@ -27,24 +27,23 @@ const unlike = <Item extends z.ZodType<string>>(item: Item) =>
     .check((payload) => {
       const folded = payload.value.map((one) => one.toLowerCase());
       const twice = folded.find((one, index) => folded.indexOf(one) !== index);
-      if (twice !== undefined)
-        reject(payload, `each stands there once, and "${twice}" does twice: leave one out`);
+      if (twice !== undefined) reject(payload, `"${twice}" is there twice: leave one out`);
     });
 
 const schema = z.strictObject({
   formats: unlike(format)
     .optional()
     .describe(
-      "Formats of pictures that may lie beside the original, as view.avif beside view.jpg: the best first. Chosen by Accept.",
+      "Formats of pictures beside the original, such as view.avif beside view.jpg: the best first. Chosen by Accept.",
     ),
   languages: unlike(language)
     .refine((list) => list.length !== 1, {
       error:
-        "the first language is that of files without one in their names, and others follow: write it as [en, nb]",
+        "the first language is for files without one in their names, and others follow: write it as [en, nb]",
     })
     .optional()
     .describe(
-      "Languages of documents: first that of index.html itself, then those of index.nb.html and the like beside it. Chosen by Accept-Language.",
+      "Languages of documents: first that of index.html itself, then those of index.nb.html and similar files beside it. Chosen by Accept-Language.",
     ),
 });
 

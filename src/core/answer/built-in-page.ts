@@ -7,15 +7,15 @@ import { encodeUtf8 } from "../text/utf8.js";
 const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>> = {
   400: [
     "Bad Request",
-    "This address cannot be read. A link may have been cut short or written with characters it cannot hold.",
+    "This address is not valid. The link may be incomplete, or contain characters that are not allowed.",
   ],
-  403: ["Forbidden", "This address is not open to visitors."],
-  404: ["Not Found", "There is nothing at this address. Start from the front page to look for it."],
-  405: ["Method Not Allowed", "What is here can be read, and nothing else."],
-  410: ["Gone", "What was at this address is gone, and will not come back."],
-  412: ["Precondition Failed", "What is here has changed since it was last looked at."],
-  416: ["Range Not Satisfiable", "What is here is shorter than the part that was asked for."],
-  500: ["Internal Server Error", "Something here is broken. It is not your doing; please try again later."],
+  403: ["Forbidden", "You may not open this address."],
+  404: ["Not Found", "There is nothing at this address. Try to find it from the front page."],
+  405: ["Method Not Allowed", "This address can only be read."],
+  410: ["Gone", "The page at this address is gone, and will not come back."],
+  412: ["Precondition Failed", "The page has changed since you last saw it."],
+  416: ["Range Not Satisfiable", "The file is shorter than the range that you asked for."],
+  500: ["Internal Server Error", "Something is broken here. It is not your fault. Please try again later."],
   503: ["Service Unavailable", "The server is busy. Please try again in a moment."],
 };
 
@@ -31,7 +31,7 @@ h1 b{font-variant-numeric:tabular-nums;color:var(--sea);font-weight:650}
 p{margin:1.4rem 0 0;max-width:34rem;color:var(--quiet)}
 `;
 
-/** SHA-256 of STYLE for the policy below, in base64; a test holds it against the text. */
+/** SHA-256 of STYLE for the policy below, in base64; a test compares it with the text. */
 export const STYLE_DIGEST = "Dw+827Y/gbZb3VNIHYYe9jjZhpqBXFCiHhejC+SM9DQ=";
 
 /** The policy of built-in pages: nothing runs, nothing is fetched, nobody frames it. */
@@ -76,16 +76,16 @@ function writePage(status: number, type: Form): BuiltInPage {
     [
       "Content-Type",
       contentType,
-      "the built-in body in the form that Accept wants most: text, HTML or problem details",
+      "the built-in body in the form that Accept prefers: text, HTML or problem details",
     ],
     ["Content-Length", String(bytes.length), "the length of the built-in body"],
-    ["Cache-Control", "no-cache", "an error is asked about each time"],
+    ["Cache-Control", "no-cache", "an error is revalidated each time"],
     ["Vary", "Accept", "the form was negotiated"],
   );
   return {
     fields:
       type === "text/html"
-        ? fields.append("Content-Security-Policy", POLICY, "built-in pages let nothing run")
+        ? fields.append("Content-Security-Policy", POLICY, "built-in pages run no scripts")
         : fields,
     bytes,
   };

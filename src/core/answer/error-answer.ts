@@ -33,7 +33,7 @@ export async function answerError(
   return own ?? answerBuiltIn(context.pages, request, refusal);
 }
 
-const EACH_TIME = Fields.of(["Cache-Control", "no-cache", "an error is asked about each time"]);
+const EACH_TIME = Fields.of(["Cache-Control", "no-cache", "an error is revalidated each time"]);
 
 async function answerWithDocument(
   { rules, files, known, nowSeconds }: ErrorContext & { readonly files: OpenFiles },

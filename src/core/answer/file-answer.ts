@@ -89,7 +89,7 @@ function chooseRange(
 function describeLimits(sizeBytes: number): Fields {
   return Fields.of(
     ["Content-Range", `bytes */${sizeBytes}`, "how much there is"],
-    ["Accept-Ranges", "bytes", "parts of a file can be asked for"],
+    ["Accept-Ranges", "bytes", "clients can ask for ranges"],
   );
 }
 

@@ -92,7 +92,7 @@ function answerWithListing(
   };
   const tag = { weak: true, opaque: `"${hashText(text)}"` };
   const shared = Fields.of(
-    ["Cache-Control", "no-cache", "a listing is asked about each time"],
+    ["Cache-Control", "no-cache", "a listing is revalidated each time"],
     ["ETag", `W/${tag.opaque}`, "the digest of the listing's text"],
     ["Vary", "Accept", "the form was negotiated"],
   );
@@ -103,11 +103,11 @@ function answerWithListing(
 
   const bytes = encodeUtf8(text);
   let fields = Fields.of(
-    ["Content-Type", mediaType, own === undefined ? "the form that Accept wants most" : "listing.render"],
+    ["Content-Type", mediaType, own === undefined ? "the form that Accept prefers" : "listing.render"],
     ["Content-Length", String(bytes.length), "the length of the listing"],
   ).concat(shared);
   if (form === "text/html" && own === undefined)
-    fields = fields.append("Content-Security-Policy", formatPolicy(rules), "a listing lets nothing else run");
+    fields = fields.append("Content-Security-Policy", formatPolicy(rules), "a listing runs no other script");
   const body = request.method === "HEAD" ? NO_BODY : { kind: "bytes" as const, bytes };
   return { kind: "response", status: 200, fields, body, file: undefined, reason: { code: "listing" } };
 }

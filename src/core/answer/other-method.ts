@@ -4,10 +4,10 @@ import type { CrossOrigin } from "../rules/cross-origin.js";
 import type { Rules } from "../rules/rules.js";
 import { answerBare, type Decision, type Draft, type Pass, refuse } from "./plan.js";
 
-const ALLOW = Fields.of(["Allow", "GET, HEAD, OPTIONS", "files are read, and nothing else"]);
+const ALLOW = Fields.of(["Allow", "GET, HEAD, OPTIONS", "files can only be read"]);
 
 /**
- * Answers a method that does not read a file: handed on where an application is behind, else OPTIONS says what is allowed
+ * Answers a method that does not read a file: passed on where an application is behind, else OPTIONS says what is allowed
  * (RFC 9110 §9.3.7), or that another origin may read, and the rest is refused with Allow (§15.5.6). Undefined for GET and HEAD.
  */
 export function answerOtherMethod(request: SiteRequest, rules: Rules): Decision | undefined {
@@ -39,7 +39,7 @@ function answerPreflight(crossOrigin: CrossOrigin | undefined, request: SiteRequ
   let fields = ALLOW.append("Access-Control-Allow-Origin", origin, "crossOrigin lets it read").append(
     "Access-Control-Allow-Methods",
     "GET, HEAD",
-    "files are read, and nothing else",
+    "files can only be read",
   );
   if (fieldValue(headers, "access-control-request-headers") !== undefined)
     fields = fields.append("Access-Control-Allow-Headers", READING_FIELDS, "the fields that reading uses");

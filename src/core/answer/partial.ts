@@ -16,7 +16,7 @@ export function planPartial(
     const length = lengthOf(only!);
     const head = Fields.of(
       ["Content-Length", String(length), "the length of the part"],
-      ["Content-Range", formatContentRange(only!, sizeBytes), "the part that Range asks for"],
+      ["Content-Range", formatContentRange(only!, sizeBytes), "the range that Range asks for"],
     );
     return { fields: type.concat(head, restFields), parts: [slice(only!.first, length)] };
   }
@@ -32,8 +32,8 @@ export function planPartial(
   parts.push(encodeUtf8(`\r\n--${boundary}--\r\n`));
   const length = parts.reduce((sum, part) => sum + part.length, 0);
   const head = Fields.of(
-    ["Content-Type", `multipart/byteranges; boundary=${boundary}`, "Range asks for several parts"],
-    ["Content-Length", String(length), "the length of the parts with what stands between them"],
+    ["Content-Type", `multipart/byteranges; boundary=${boundary}`, "Range asks for several ranges"],
+    ["Content-Length", String(length), "the length of all parts with their separators"],
   );
   return { fields: head.concat(restFields), parts };
 }

@@ -5,6 +5,7 @@ import type { OpenedFile } from "../source.js";
 /** A run of bytes of the opened file, or bytes that are already at hand. */
 export type BodyPart = Uint8Array | { readonly offset: number; readonly length: number };
 
+/** What the body of an answer is: nothing, bytes in memory, or ranges of an opened file. */
 export type BodyPlan =
   | { readonly kind: "none" }
   | { readonly kind: "bytes"; readonly bytes: Uint8Array }
@@ -27,12 +28,13 @@ export interface Draft {
 /** What will be sent, before it is sent. A plan whose body is a file owns it: carry the plan out, or release it. */
 export type ResponsePlan = Readonly<Draft>;
 
-/** The request is none of the site's business: whatever stands behind it should answer. */
+/** The site does not answer this request: the application behind it should. */
 export interface Pass {
   readonly kind: "pass";
   readonly reason: Reason;
 }
 
+/** An answer of a site: a plan to carry out, or a pass to the application behind the site. */
 export type Answer = ResponsePlan | Pass;
 
 /** A stage's outcome that is an error: the exit plans it, with the error page of the rules or the built-in one. */
@@ -58,12 +60,12 @@ export function answerBare(status: number, fields: Fields, reason: Reason, file?
   return { kind: "response", status, fields, body: NO_BODY, file, reason };
 }
 
-/** A redirect for good (RFC 9110 §15.4.2) or for a while (§15.4.3), that is asked about each time. */
+/** A redirect for good (RFC 9110 §15.4.2) or for a while (§15.4.3), that is revalidated each time. */
 export function answerRedirect(location: string, reason: Reason, temporary = false): Draft {
   const fields = Fields.of(
     ["Location", location, "the new address"],
     ["Content-Length", "0", "the body is empty"],
-    ["Cache-Control", "no-cache", "a redirect is asked about each time"],
+    ["Cache-Control", "no-cache", "a redirect is revalidated each time"],
   );
   return answerBare(temporary ? 302 : 301, fields, reason);
 }
@@ -73,7 +75,7 @@ export function sentFile(answer: Answer | undefined): OpenedFile | undefined {
   return answer?.kind === "response" && answer.body.kind === "file" ? answer.body.file : undefined;
 }
 
-/** Lets go of what a plan owns, when it is not carried out. Safe to call more than once. */
+/** Releases what a plan owns, when it is not carried out. Safe to call more than once. */
 export function releasePlan(answer: Answer): void {
   sentFile(answer)?.close();
 }

@@ -2,7 +2,7 @@ import { type EntityTag, matchesStrongly, matchesWeakly, parseTagList } from "..
 import { parseHttpDate } from "../fields/http-date.js";
 import { fieldValue, type RequestHeaders } from "../request/request.js";
 
-/** What the preconditions of a request are held against. Times in seconds since the epoch. */
+/** What the preconditions of a request are compared with. Times in seconds since the epoch. */
 export interface Validators {
   readonly tag: EntityTag;
   /** Undefined where no date is known: conditions about one are ignored then (RFC 9110 §13.1.3, §13.1.4). */

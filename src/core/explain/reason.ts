@@ -4,7 +4,7 @@ export interface Reason {
   readonly subject?: string;
   /** Why the app shell did not answer in its place, where there is one. */
   readonly shellRefused?: string;
-  /** What became of it where something stands behind the site: the value of `whenMissing`, and where that is said. */
+  /** What became of it where something is behind the site: the value of `whenMissing`, and where that is said. */
   readonly whenMissing?: { readonly value: "pass" | "answer"; readonly said: string };
 }
 
@@ -13,41 +13,41 @@ export const SENTENCES = {
   "exact-file": "the file of that name",
   "default-document": "the default document of the directory",
   "implied-extension": "the name with the implied extension …",
-  variant: "the variant that … wants most",
+  variant: "the variant that … prefers",
   "earlier-release": "only the earlier release … has it",
   listing: "the listing of the directory",
   "app-shell": "the app shell: a navigation that no file answers",
   "not-modified": "the client's copy is current (…)",
   "precondition-failed": "the precondition … does not hold",
-  partial: "a part of it, as Range asks (…)",
-  "range-unsatisfiable": "the file has no such part (…)",
-  preflight: "says that this origin may read",
+  partial: "a range of it, as Range asks (…)",
+  "range-unsatisfiable": "the range is not in the file (…)",
+  preflight: "allows this origin to read",
   "missing-slash": "a directory's address ends with a slash",
-  moved: "… says where it is now",
-  gone: "… says that it will not come back",
+  moved: "… redirects it",
+  gone: "… says that it is gone",
   "long-address": "the file has a shorter address",
-  options: "says which methods are answered",
+  options: "lists the methods it supports",
   "method-not-allowed": "files are read with GET and HEAD, not with …",
-  "method-passed-on": "… is for the application",
+  "method-passed-on": "… belongs to the application",
   "outside-every-mount": "no mount covers this path",
-  "outside-stripped-prefix": "the path is not under the prefix … that the host took off",
+  "outside-stripped-prefix": "the path is not under the prefix … that the host stripped",
   "no-such-file": "no such file",
-  "too-long": "the path, or a name in it, is longer than any file's",
-  "not-a-directory": "a file stands where the path has a directory",
+  "too-long": "the path, or a name in it, is too long for a file",
+  "not-a-directory": "the path goes through a file as if it were a directory",
   "name-differs": "the name differs in case or in Unicode form from the one on disk",
-  "name-not-portable": "this platform's file system would read the name as another one",
+  "name-not-portable": "this system would read the name as another name",
   "link-leads-outside": "the symbolic link leads outside the folder",
   "link-not-followed": "a symbolic link, and links are not followed here",
-  "link-loop": "symbolic links lead in a circle",
+  "link-loop": "symbolic links form a circle",
   "empty-segment": "the path has an empty segment (two slashes in a row)",
   "slash-after-file": "a file's address has no slash at its end",
   withheld: "withheld: …",
   special: "neither a regular file nor a directory",
-  "no-permission": "there, but this process cannot read it (…)",
+  "no-permission": "it exists, but this process cannot read it (…)",
   "no-default-document": "no default document (…) and no listing",
   failed: "the file could not be read (…)",
-  unsettled: "it was replaced each time it was opened",
-  "not-sealed": "its bytes on disk are not those that were sealed",
+  unsettled: "it was replaced whenever it was opened",
+  "not-sealed": "its bytes on disk are not the sealed ones",
   busy: "the process has no file descriptors left (…)",
   "not-a-path": "the request target is not a path",
   "bad-escape": "a percent escape that is not UTF-8",
@@ -57,15 +57,16 @@ export const SENTENCES = {
   "dot-segment": "a dot segment (. or ..) in the path",
 } as const;
 
+/** The codes of reasons; the reference lists them with their sentences. */
 export type ReasonCode = keyof typeof SENTENCES;
 
-/** Puts a reason into words, without a full stop. */
+/** Returns a reason in words, without a full stop. */
 export function describeReason(reason: Reason): string {
   const { code, subject, shellRefused, whenMissing } = reason;
   const sentence = SENTENCES[code].replace("…", () => subject ?? "unknown");
   const shell = shellRefused === undefined ? "" : `; the app shell was not used: ${shellRefused}`;
   if (whenMissing === undefined) return sentence + shell;
   const { value, said } = whenMissing;
-  const outcome = value === "pass" ? "handed on to what stands behind the site" : "answered here";
+  const outcome = value === "pass" ? "passed on to the application behind the site" : "answered here";
   return `${sentence}${shell}; ${outcome} (whenMissing: ${value}, ${said})`;
 }

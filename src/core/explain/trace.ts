@@ -48,4 +48,5 @@ export interface RuleInForce {
   readonly origin: string;
 }
 
+/** The steps of an answer, in their order. */
 export type Trace = TraceStep[];

@@ -97,7 +97,11 @@ function addMembers(fields: Fields, { name, value, because }: FieldLine): Fields
   const missing = value.split(", ").filter((member) => !there.has(member.toLowerCase()));
   return missing.length === 0
     ? fields
-    : fields.replace(name, [before, ...missing].join(", "), `what the answer was negotiated by; ${because}`);
+    : fields.replace(
+        name,
+        [before, ...missing].join(", "),
+        `the fields that the answer depends on; ${because}`,
+      );
 }
 
 function flatten(lines: readonly FieldLine[]): readonly string[] {

@@ -1,6 +1,6 @@
 import { isToken, splitMembers } from "./grammar.js";
 
-/** What one proxy says of a request that it handed on (RFC 7239 §4). */
+/** What one proxy says of a request that it passed on (RFC 7239 §4). */
 export interface ForwardedElement {
   /** Who asked this proxy: an IP address without port and brackets, `unknown`, or a name of the proxy's own. */
   readonly for?: string;

@@ -115,8 +115,7 @@ export class KeptAnswers {
     name: "answers kept with their bytes",
     bound: 64 * 1024 * 1024,
     unit: "bytes",
-    proof:
-      "on each request each name that led to the answer is looked at, and is the same file at the same place",
+    proof: "on each request, it looks at each name that led to the answer: the same file at the same place",
   };
   // One map for each of the few other things that tell requests apart: a target is looked up as it is.
   readonly #entries: Map<string, Entry[]>[] = Array.from({ length: 8 }, () => new Map());
@@ -140,7 +139,7 @@ export class KeptAnswers {
     return this.#cost;
   }
 
-  /** The answer to a request; undefined where none is kept, or what it was made of changed. Waits for nothing but the looks. */
+  /** The answer to a request; undefined where none is kept, or what it was made from changed. Waits for nothing but the looks. */
   recall(key: RequestKey, values: FieldValues, nowMs: number): ReadyAnswer | undefined {
     const variants = this.#entries[slotOf(key)]!.get(key.target);
     if (variants === undefined) return undefined;

@@ -7,7 +7,7 @@ import { makeNameKey, type Pause, selectFirst, sortIndexes } from "./order.js";
 
 /**
  * The indexes of a directory's entries in the order that is asked for, the first `needed` of them at least. Orders by name and
- * kind are kept with the names; size and time are asked for each time, since a write to a file does not show in its directory.
+ * kind are kept with the names; size and time are asked for each time, because a write to a file does not show in its directory.
  */
 export async function arrangeEntries(
   listed: ListedDirectory,

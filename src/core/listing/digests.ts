@@ -10,7 +10,7 @@ const FILE_UP_TO = 64 * 1024 * 1024;
 /** So many bytes are read for one list at most; what is known is not read. */
 const LIST_UP_TO = 512 * 1024 * 1024;
 
-/** Adds the digests of a page of a listing: one file after the other, each once for as long as it is unchanged. */
+/** Adds the digests of a page of a listing: one file after the other, each once while it is unchanged. */
 export async function addDigests(
   listing: Listing,
   directory: string,

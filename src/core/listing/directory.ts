@@ -4,7 +4,7 @@ import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
 import type { Failed, OpenedDirectory, SourceEntry } from "../source.js";
 import type { Pause } from "./order.js";
 
-/** What is known of a directory for as long as its own time stands: its names, and the orders that depend on names alone. */
+/** What is known of a directory while its own time stands: its names, and the orders that depend on names alone. */
 export interface KnownDirectory {
   readonly version: string | undefined;
   readonly real: string;

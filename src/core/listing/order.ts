@@ -6,7 +6,7 @@ const STEP = 4096;
 
 /**
  * The key that puts names in natural order by plain comparison of texts: case folded, accents after the letter they belong to,
- * and numbers by their value (record-2 before record-10), since each is preceded by the count of its digits.
+ * and numbers by their value (record-2 before record-10), because each is preceded by the count of its digits.
  */
 export function makeNameKey(name: string): string {
   const lower = ASCII.test(name) ? name.toLowerCase() : name.normalize("NFKD").toLowerCase();

@@ -50,6 +50,6 @@ box.hidden=false;
 field.addEventListener("input",()=>{const text=field.value.trim().toLowerCase();let shown=0;for(const row of rows){const keep=row.cells[0].textContent.toLowerCase().includes(text);row.hidden=!keep;if(keep)shown++}count.textContent=text===""?"":shown+" of "+rows.length+" on this page"});
 `;
 
-/** SHA-256 of the two, in base64, for the page's policy; a test holds them against the texts. */
+/** SHA-256 of the two, in base64, for the page's policy; a test compares them with the texts. */
 export const LISTING_STYLE_DIGEST = "1OztXaV2O9RZXGLqy0vsNyXW/A5rqMqWru3O+sMxaxE=";
 export const LISTING_SCRIPT_DIGEST = "OD9GxrKuHy594mfmUSkV3L6pi9xcZkumlV/ib/yUIJM=";

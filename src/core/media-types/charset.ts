@@ -12,7 +12,7 @@ export interface OwnCharset {
 /**
  * The charset that a text's first bytes say it is in: by a byte order mark (Encoding Standard §6), an XML declaration (XML 1.0
  * §2.8), an `@charset` rule (CSS Syntax §3.2) or a page's `meta` (HTML §13.2.3.2). Undefined when they say nothing. What
- * stands behind the first CHARSET_BYTES is not looked at.
+ * is behind the first CHARSET_BYTES is not looked at.
  */
 export function readCharset(mediaType: string, start: Uint8Array): OwnCharset | undefined {
   if (startsWith(start, 0xef, 0xbb, 0xbf)) return { charset: "utf-8", because: "its byte order mark" };

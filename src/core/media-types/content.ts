@@ -7,7 +7,7 @@ export const HEADER_BYTES = 1445;
 type Signature = readonly [pattern: string, type: string];
 
 // MIME Sniffing Standard §7.1 step 1 (documents), §6.1, §6.2, §6.4, in the order of the standard; text is written as its bytes.
-// Departs: §7.1 step 1 looks for byte order marks here; they come last below, since no signature begins with one.
+// Departs: §7.1 step 1 looks for byte order marks here; they come last below, because no signature begins with one.
 const SIGNATURES: readonly Signature[] = [
   ["25 50 44 46 2d", "application/pdf"],
   ["25 21 50 53 2d 41 64 6f 62 65 2d", "application/postscript"],

@@ -2,7 +2,7 @@ import { MEDIA_TABLE } from "./table-media.js";
 import { parseTypesText } from "./text-format.js";
 
 /**
- * Media types by extension. A type is the one registered with IANA; JavaScript, WebAssembly, manifests, sound and film are
+ * Media types by extension. A type is the one registered with IANA; JavaScript, WebAssembly, manifests, sound and video are
  * as the WHATWG and W3C standards and RFC 9239 (text/javascript), RFC 9559 (Matroska), RFC 9512 (YAML) name them. What
  * nobody registered has the name that is in use. One line a type: its extensions, the usual one first.
  */

@@ -1,6 +1,6 @@
 import type { StoreOptions } from "./store.js";
 
-/** Things of one kind that are used again: what nobody takes is let go of beyond the bound. */
+/** Things of one kind that are used again: what nobody takes is released beyond the bound. */
 export class Shelf<Value> {
   readonly options: StoreOptions;
   readonly #values: Value[] = [];

@@ -9,17 +9,17 @@ import type { FileMetadata, OpenedFile } from "../source.js";
 /** The opaque part of a file's entity tag, without quotes. */
 export interface Tag {
   readonly base: string;
-  /** It stands for as long as the file's metadata do; otherwise it is made anew for the next request. */
+  /** It stands while the file's metadata do; otherwise it is made again for the next request. */
   readonly lasts: boolean;
-  /** What it was made of, in words. */
+  /** What it was made from, in words. */
   readonly because: string;
 }
 
-/** What the rules make of a file, whatever coding it is sent in: worked out once for as long as both stand. */
+/** What the rules make of a file, whatever coding it is sent in: worked out once while both stand. */
 export interface FileProfile {
   /** The opaque part of its entity tag, without quotes. */
   readonly tag: Tag;
-  /** Undefined where no date is told, since it would say nothing. */
+  /** Undefined where no date is told, because it would say nothing. */
   readonly lastModifiedSeconds: number | undefined;
   /** Content-Type alone. */
   readonly type: Fields;
@@ -51,7 +51,7 @@ export interface FileProfile {
   readonly tagSuffix: string;
   /** Codings that were made are kept for it: another object when the bytes are others. */
   readonly codingVersion: object;
-  /** What was made of it by coding; `""` is the bytes as they are. One a coding. */
+  /** What was made from it by coding; `""` is the bytes as they are. One a coding. */
   readonly representations: Map<Coding | "", Representation>;
 }
 
@@ -69,7 +69,7 @@ export interface Described {
   readonly variant?: Variant | undefined;
 }
 
-/** What is known of the file at an address, for as long as its metadata object is the same. */
+/** What is known of the file at an address, while its metadata object is the same. */
 export interface KnownFile {
   readonly metadata: FileMetadata;
   readonly profiles: (Pick<Described, "rules" | "answers" | "variant"> & { readonly profile: FileProfile })[];
@@ -86,7 +86,7 @@ export type KnownFiles = Store<string, KnownFile>;
 export interface Representation {
   /** The SHA-256 of the bytes of a coding that was made, in base64url, once it was asked for. */
   digest?: string;
-  /** What its tag was made of. */
+  /** What its tag was made from. */
   readonly tagBase: string;
   readonly tag: EntityTag;
   readonly lastModifiedSeconds: number | undefined;
@@ -117,7 +117,7 @@ export function recallFile(
   return entry?.metadata === metadata ? entry : undefined;
 }
 
-/** What was made of a file under these rules; undefined when nothing was, or the file changed. */
+/** What was made from a file under these rules; undefined when nothing was, or the file changed. */
 export function recallProfile(known: KnownFiles, described: Described): FileProfile | undefined {
   return recallFile(known, described)?.profiles.find((one) => isSameUse(one, described))?.profile;
 }

@@ -107,7 +107,7 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
   const type = byName?.type ?? decideTypeByContent(await start(HEADER_BYTES));
   const because =
     byName === undefined
-      ? "its first bytes, since its name says nothing"
+      ? "its first bytes, because its name says nothing"
       : byName.said === undefined
         ? `.${byName.extension} in the built-in table`
         : `.${byName.extension} in mediaTypes of ${byName.said}`;
@@ -121,7 +121,7 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
 
 const UNPROTECTED = { fields: Fields.NONE, problems: [] };
 
-/** The protective fields of a document, made of what stands in it. */
+/** The protective fields of a document, made from what stands in it. */
 async function protectDocument(
   { file, rules: { protect } }: Described,
   contentType: string,
@@ -131,7 +131,7 @@ async function protectDocument(
   if (sizeBytes <= PROTECTED_UP_TO) return protect.describe(await file.read(0, sizeBytes), contentType);
   const { fields } = await protect.describe(new Uint8Array(0), contentType);
   const megabytes = PROTECTED_UP_TO / 1024 / 1024;
-  return { fields, problems: [`it is larger than ${megabytes} MiB, and is not read for its policy`] };
+  return { fields, problems: [`it is larger than ${megabytes} MiB, so it is not read for its policy`] };
 }
 
 async function findPreloads(
@@ -160,7 +160,7 @@ function decideCodings(
   cachingRule: CachingRule | undefined,
 ): Pick<FileProfile, "codings" | "compresses" | "uncoded"> {
   const plain = (uncoded: string) => ({ codings: [], compresses: false, uncoded });
-  if (!isCompressible(contentType)) return plain("its type gets no smaller by compressing");
+  if (!isCompressible(contentType)) return plain("its type does not compress well");
   if (!compress && prebuilt.length === 0) return plain("codings are off");
   const refusal = !compress
     ? "it is not compressed on the fly"
@@ -183,10 +183,10 @@ const REVALIDATE = Fields.of([
   "no-cache",
   "no caching rule: a copy is revalidated each time",
 ]);
-const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", "what the answer was negotiated by"]);
+const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", "the fields that the answer depends on"]);
 const VARIANT_VARY = {
-  Accept: Fields.of(["Vary", "Accept", "the file lies in several formats"]),
-  "Accept-Language": Fields.of(["Vary", "Accept-Language", "the file lies in several languages"]),
+  Accept: Fields.of(["Vary", "Accept", "the file exists in several formats"]),
+  "Accept-Language": Fields.of(["Vary", "Accept-Language", "the file exists in several languages"]),
 };
 const SHELL = Fields.of([
   "Cache-Control",
@@ -216,7 +216,7 @@ export function collectHeaders(path: string, { headers }: Rules): Fields {
   return fields;
 }
 
-// RFC 9110 §8.7, relative to the address that was asked for: under a prefix that a proxy took off it holds too.
+// RFC 9110 §8.7, relative to the address that was asked for: under a prefix that a proxy stripped it holds too.
 function nameFile(path: string, answers: Answers, variant: Variant | undefined): Fields {
   // What answers deep links lies anywhere, as seen from them.
   if (answers === "deep links" || (answers === "own address" && !variant?.isOther)) return Fields.NONE;

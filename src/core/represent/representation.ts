@@ -41,7 +41,11 @@ export function selectRepresentation(
   if (accept === undefined) return selectPlain(profile, file, "the request has no Accept-Encoding");
   const ranked = rankCodings(accept, profile.codings);
   return ranked.length === 0
-    ? selectPlain(profile, file, `Accept-Encoding names none that is offered (${profile.codings.join(", ")})`)
+    ? selectPlain(
+        profile,
+        file,
+        `Accept-Encoding names none of those offered (${profile.codings.join(", ")})`,
+      )
     : selectCoded(negotiation, profile, described, ranked);
 }
 
@@ -96,7 +100,7 @@ async function selectPrebuilt(
     nowSeconds,
   );
   const representation = represent(profile, coding, base, file.metadata.sizeBytes);
-  const because = "Accept-Encoding wants it most, and it is prebuilt";
+  const because = "Accept-Encoding prefers it, and it is prebuilt";
   return { representation, content: { kind: "file", file }, coding, because };
 }
 
@@ -111,7 +115,7 @@ async function selectMade(
   if (bytes === undefined) return undefined;
   const tagBase = `${profile.tag.base}-${compressor.version}`;
   const representation = represent(profile, coding, tagBase, bytes.length);
-  const because = "Accept-Encoding wants it most, and it is made on the fly";
+  const because = "Accept-Encoding prefers it, and it is made on the fly";
   return { representation, content: { kind: "bytes", bytes }, coding, because };
 }
 
@@ -152,7 +156,7 @@ function makeRepresentation(
   tagBase: string,
   sizeBytes: number,
 ): Representation {
-  // RFC 9110 §8.8.3.3: each coding has a tag of its own.
+  // RFC 9110 §8.8.3.3: each coding has its own tag.
   const base = tagBase + profile.tagSuffix;
   const opaque = coding === undefined ? `"${base}"` : `"${base}-${coding}"`;
   const {
@@ -172,7 +176,7 @@ function makeRepresentation(
       : Fields.of([
           "Content-Encoding",
           coding,
-          "the coding that Accept-Encoding wants most, of those there are",
+          "the coding that Accept-Encoding prefers, of those available",
         ]);
   const restFields = encoding
     .concat(language)
@@ -180,7 +184,7 @@ function makeRepresentation(
     .concat(entityTag)
     .concat(profile.lastModified)
     .concat(contentLocation)
-    .append("Accept-Ranges", "bytes", "parts of a file can be asked for")
+    .append("Accept-Ranges", "bytes", "clients can ask for ranges")
     .concat(ownFields)
     .concat(disposition)
     .concat(linkTo(profile))

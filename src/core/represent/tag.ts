@@ -9,7 +9,7 @@ import {
   type Tag,
 } from "./known-files.js";
 
-/** Up to this size a tag is made of the bytes, in bytes: the first answer takes some 7 ms longer then, and none after it. */
+/** Up to this size a tag is made from the bytes, in bytes: the first answer takes some 7 ms longer then, and none after it. */
 const DIGEST_UP_TO = 1024 * 1024;
 /** Where the time says nothing, more is read for it: up to this size, in bytes. */
 const DIGEST_FIXED_UP_TO = 64 * 1024 * 1024;
@@ -20,7 +20,7 @@ const SETTLED_SECONDS = 2;
 /** Letters of a digest that a tag has: 132 bits of it. */
 const TAG_LENGTH = 22;
 
-const SEALED = "the digest of the file's bytes, as it was sealed";
+const SEALED = "the digest of the file's bytes when it was sealed";
 
 type Tagged = Pick<Described, "address" | "file" | "rules">;
 
@@ -38,7 +38,7 @@ export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number)
     return { base, lasts: true, because: `the file's size and time; ${said}` };
   }
   const base = `${mix(modifiedNs)}${mix(BigInt(sizeBytes) ^ modifiedNs)}${mix(changedNs)}`;
-  const because = `the file's size and the time it was put there, since it is large and many files have its time; ${said}`;
+  const because = `the file's size and the time it was put there, because it is large and many files have the same time; ${said}`;
   return { base, lasts: true, because };
 }
 
@@ -95,7 +95,7 @@ function digestOnce(entry: KnownFile, file: OpenedFile): Promise<string> {
   return entry.digesting;
 }
 
-// The bytes changed without a sign: what was made of them is another's.
+// The bytes changed without a sign: what was made from them is another's.
 function forgetContent(entry: KnownFile): void {
   entry.profiles.length = 0;
   entry.codingVersion = {};

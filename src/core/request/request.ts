@@ -9,7 +9,7 @@ export interface SiteRequest {
   readonly target: string;
   /** Header fields; names in lower case. */
   readonly headers: RequestHeaders;
-  /** The leading part of the path that a host took off before it handed the request on, such as `/static`. */
+  /** The leading part of the path that a host stripped before it handed the request on, such as `/static`. */
   readonly strippedPrefix?: string;
   /** True when something behind the site can answer what the site does not. */
   readonly mayPass?: boolean;

@@ -67,7 +67,7 @@ function hasDotSegment(path: string): boolean {
   return /\/\.{1,2}(?:\/|$)/.test(path);
 }
 
-/** The path under a prefix that a host took off; undefined when it does not lie under it. */
+/** The path under a prefix that a host stripped; undefined when it does not lie under it. */
 export function stripPrefix(path: string, prefix: string | undefined): string | undefined {
   if (prefix === undefined || prefix === "" || prefix === "/") return path;
   const decoded = parseTarget(prefix);

@@ -17,7 +17,7 @@ export async function resolveAppShell(
   const refusal = refuseShell(path, shell.except);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
   if (!isNavigation(headers)) {
-    const reason = { ...own.reason, shellRefused: "the request is no navigation" };
+    const reason = { ...own.reason, shellRefused: "the request is not a navigation" };
     return { ...own, reason, dependsOnClient: true };
   }
 
@@ -42,7 +42,7 @@ function refuseShell(path: string, except: readonly string[]): string | undefine
 export const SHELL_VARY = Fields.of([
   "Vary",
   "Accept, Sec-Fetch-Mode",
-  "a navigation gets the app shell here, and nothing else does",
+  "only a navigation gets the app shell here",
 ]);
 
 function hasExtension(path: string): boolean {

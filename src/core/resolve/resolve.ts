@@ -61,7 +61,7 @@ export function leavesRoom(resolution: { status: number; reason: Reason }): bool
 /** The longest path and name that a file system takes, in bytes; a UTF-16 code unit is a byte at least. */
 const LONGEST = { path: 4096, name: 255 };
 
-// What no file can be called is held against no pattern, and asked of no disk.
+// What no file can be called is compared with no pattern, and asked of no disk.
 function isTooLong(path: string): boolean {
   if (path.length <= LONGEST.name) return false;
   if (path.length > LONGEST.path) return true;
@@ -157,7 +157,7 @@ function noDefaultDocument({ defaultDocuments }: Rules): Reason {
 }
 
 // RFC 3986 §4.2: a relative reference with a leading "./" can be read neither as a scheme nor as an authority, so it
-// stays on the site, also under a prefix that a host or a proxy took off.
+// stays on the site, also under a prefix that a host or a proxy stripped.
 function formatDirectoryLocation({ path, query }: Target): string {
   return `./${formatSegment(path.slice(path.lastIndexOf("/") + 1))}/${formatQuery(query)}`;
 }

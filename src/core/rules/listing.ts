@@ -62,7 +62,7 @@ export interface ListingRules {
   readonly title: string | undefined;
   readonly header: string | undefined;
   readonly footer: string | undefined;
-  /** Address of a style sheet that comes after the built-in one. */
+  /** Address of a style sheet to load after the built-in one. */
   readonly styleSheet: string | undefined;
   /** Offers a field that filters the rows, where scripts run. */
   readonly nameFilter: boolean;

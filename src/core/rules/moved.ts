@@ -73,7 +73,7 @@ export function pathOf(to: Destination, below: string): string | undefined {
 
 /**
  * The new address, as a redirect says it. One of the site is relative to the old one (RFC 3986 §4.2), so that it stays on the site, also
- * under a prefix that a host or a proxy took off. Of what the client asked for, only names below the folder and the query go into it, escaped.
+ * under a prefix that a host or a proxy stripped. Of what the client asked for, only names below the folder and the query go into it, escaped.
  */
 export function formatNewAddress(
   { to, keepsQuery }: MovedRule,

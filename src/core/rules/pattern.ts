@@ -17,11 +17,11 @@ const ALTERNATIVES_AT_MOST = 256;
 export function findPatternProblem(pattern: string): string | undefined {
   if (pattern.length > LENGTH_AT_MOST) return `a pattern has at most ${LENGTH_AT_MOST} characters`;
   if (pattern.startsWith("!"))
-    return `a pattern says what is meant, and "!" in front turns that around: write ${JSON.stringify(pattern.slice(1) || "*.bak")}, or escape it as "\\!"`;
+    return `a pattern cannot start with "!", which would reverse it: write ${JSON.stringify(pattern.slice(1) || "*.bak")}, or escape it as "\\!"`;
   if (/(?<!\\)!\(/.test(pattern))
     return 'a pattern cannot leave names out with "!(": write the names that are meant, or another rule before this one';
   if (/(?<!\\)\{[^{},]*\.\.[^{},]*\}/.test(pattern))
-    return "a pattern counts nothing up: write {1,2,3} in place of {1..3}";
+    return "a pattern has no number ranges: write {1,2,3} instead of {1..3}";
   if (expandBraces(pattern).length > ALTERNATIVES_AT_MOST)
     return `the braces stand for more than ${ALTERNATIVES_AT_MOST} patterns: write fewer alternatives, or "*"`;
   return undefined;

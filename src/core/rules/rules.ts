@@ -45,7 +45,7 @@ export interface RuleValues {
   readonly appShell: AppShell | undefined;
   /** Documents of the mount by the status they are sent with. */
   readonly errorPages: ReadonlyMap<number, string>;
-  /** What is done when no file answers and something stands behind the site: hand the request on, or answer with an error. */
+  /** What is done when no file answers and something is behind the site: hand the request on, or answer with an error. */
   readonly whenMissing: "pass" | "answer";
   /** Types that go before the built-in table, by lower-case extension without its dot. */
   readonly mediaTypes: ReadonlyMap<string, AddedType>;
@@ -54,7 +54,7 @@ export interface RuleValues {
   readonly codings: Codings;
   /** Files beside a file that say the same; undefined where none are looked for. */
   readonly variants: VariantRules | undefined;
-  /** What an entity tag is made of: size and times, the digest of the bytes, or what serves the file better. */
+  /** What an entity tag is made from: size and times, the digest of the bytes, or what serves the file better. */
   readonly validators: "automatic" | "metadata" | "content";
   /** The first that matches decides how long a copy is fresh. */
   readonly caching: readonly CachingRule[];

@@ -2,9 +2,9 @@ import { type Answer, releasePlan } from "../../core/answer/plan.js";
 import { nameFile } from "../../site/file-names.js";
 import type { Site } from "../../site/site.js";
 
-/** What counts of an answer when two are held against each other. */
+/** What counts of an answer when two are compared with each other. */
 export interface Kept {
-  /** 0 for what is handed on. */
+  /** 0 for what is passed on. */
   readonly status: number;
   /** The file that answers, as the configuration names it, or what else does. */
   readonly by: string;
@@ -19,7 +19,7 @@ export interface Kept {
   readonly fields: ReadonlyMap<string, string>;
 }
 
-/** Fields that differ by nature: lengths and tags go with the bytes, and these are held against each other by file. */
+/** Fields that differ by nature: lengths and tags go with the bytes, and these are compared with each other by file. */
 const LEFT_OUT = new Set([
   "content-length",
   "etag",
@@ -41,7 +41,7 @@ const NOTHING: Kept = {
   fields: new Map(),
 };
 
-/** Keeps what counts of an answer, and lets go of it. */
+/** Keeps what counts of an answer, and releases it. */
 export function keepAnswer(answer: Answer, { mounts }: Site): Kept {
   releasePlan(answer);
   if (answer.kind === "pass") return { ...NOTHING, by: "the application" };

@@ -29,11 +29,11 @@ export function findDifferences(here: Kept, there: Kept): Difference[] {
   else if (here.file !== undefined && here.status === 200) found.push(...compareContent(here, there));
   if (here.location !== there.location)
     found.push(tell("redirects elsewhere", "redirect elsewhere", here.location, there.location));
-  if (here.listed !== there.listed) found.push(tell("is listed otherwise", "are listed otherwise", "", ""));
+  if (here.listed !== there.listed) found.push(tell("gets another listing", "get another listing", "", ""));
   return [...found, ...compareFields(here, there)];
 }
 
-// Compressed bytes have a tag of their own, and no size that says anything.
+// Compressed bytes have their own tag, and no size that says anything.
 function compareContent(here: Kept, there: Kept): Difference[] {
   const [[tag, size, modified], [otherTag, otherSize, otherModified]] = [here.content, there.content];
   if (tag === otherTag || here.fields.get("content-encoding") !== there.fields.get("content-encoding"))
@@ -45,7 +45,7 @@ function compareContent(here: Kept, there: Kept): Difference[] {
 
 function compareStatus(here: Kept, there: Kept): Difference {
   const [a, b] = [describe(here), describe(there)];
-  if (there.status === 0) return tell("is handed on", "are handed on", a, b);
+  if (there.status === 0) return tell("is passed on", "are passed on", a, b);
   if (led(there.status)) return tell("redirects now", "redirect now", a, b);
   if (there.status === 410) return tell("is gone", "are gone", a, b);
   if (there.status === 403) return tell("is forbidden", "are forbidden", a, b);
@@ -56,7 +56,7 @@ function compareStatus(here: Kept, there: Kept): Difference {
 }
 
 function describe({ status, by, location }: Kept): string {
-  if (status === 0) return "handed on to the application";
+  if (status === 0) return "passed on to the application";
   const what = location === "" ? (by === "no file" ? "" : `, ${by}`) : `, to ${location}`;
   return `${status} ${phraseOf(status)}${what}`;
 }
@@ -68,11 +68,14 @@ const TOGETHER: readonly { readonly names: RegExp; readonly words: readonly [str
     words: ["gets another lifetime", "get another lifetime"],
   },
   { names: /^content-type$/, words: ["gets another media type", "get another media type"] },
-  { names: /^content-disposition$/, words: ["is saved or shown otherwise", "are saved or shown otherwise"] },
-  { names: /^content-encoding$/, words: ["is compressed otherwise", "are compressed otherwise"] },
+  {
+    names: /^content-disposition$/,
+    words: ["changes between download and page", "change between download and page"],
+  },
+  { names: /^content-encoding$/, words: ["gets another compression", "get another compression"] },
   {
     names: /^access-control-/,
-    words: ["is open to other origins otherwise", "are open to other origins otherwise"],
+    words: ["gets other cross-origin fields", "get other cross-origin fields"],
   },
   {
     names:

@@ -17,7 +17,7 @@ export async function askBeam(subject: Subject, question: LabQuestion): Promise<
   const request = await toRequest(subject, question);
   const explanation = await site.explain(request, { keepBody: true });
   const { answer, why, hints, trace } = explanation;
-  let body: BodyView = { kind: "none", why: "it is the application's to answer" };
+  let body: BodyView = { kind: "none", why: "the application answers" };
   try {
     if (answer.kind === "response") body = await viewUncoded(subject, request, answer);
   } catch (error) {
@@ -81,7 +81,7 @@ async function viewUncoded({ site }: Subject, request: SiteRequest, answer: Resp
 }
 
 function describe({ site }: Subject, answer: Answer): { readonly status: string; readonly answer: string } {
-  if (answer.kind === "pass") return { status: "handed on", answer: "what stands behind the site" };
+  if (answer.kind === "pass") return { status: "passed on", answer: "the application behind the site" };
   const status = `${answer.status} ${phraseOf(answer.status)}`;
   if (answer.file !== undefined) return { status, answer: nameFile(site.mounts, answer.file) };
   const location = answer.fields.get("location");

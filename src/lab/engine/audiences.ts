@@ -1,4 +1,4 @@
-/** Who asks, and what they send. The fields are those of today's browsers and of common programs. */
+/** Whoever asks, and what they send. The fields are those of today's browsers and of common programs. */
 export interface Audience {
   readonly label: string;
   readonly headers: Readonly<Record<string, string>>;
@@ -49,7 +49,7 @@ export const AUDIENCES: Readonly<Record<string, Audience>> = {
     label: "a program that wants JSON",
     headers: { accept: "application/json", "accept-encoding": "gzip" },
   },
-  itself: { label: "whoever sends the fields below", headers: {} },
+  itself: { label: "only the fields below", headers: {} },
   plain: { label: "an old client without codings", headers: { accept: "*/*" } },
   other: {
     label: "a script of another origin",

@@ -82,7 +82,7 @@ function tellTarget([step]: Step<"target">[]): Told {
   const decided = `/${path}${directoryForm && path !== "" ? "/" : ""}`;
   const why = directoryForm ? "a directory's address" : "a file's address";
   const rows: StageRow[] = [{ cells: ["path", decided, why] }];
-  if (query !== "") rows.push({ cells: ["query", query, "no part of the file's name"] });
+  if (query !== "") rows.push({ cells: ["query", query, "no extension"] });
   return { name: "target", decided, why, rows };
 }
 
@@ -172,7 +172,7 @@ function tellFile(tried: Step<"candidate">[], answer: Answer, { named, rules, su
   const { reason } = answer;
   rows.push(...tellDeciders(answer, rules, subject));
   const why = reason.code === "variant" ? "the file of that name" : describeReason(reason);
-  return { name: "file", decided: answer.kind === "pass" ? "handed on" : named, why, rows };
+  return { name: "file", decided: answer.kind === "pass" ? "passed on" : named, why, rows };
 }
 
 function tellForm(variants: Step<"variant">[], codings: Step<"representation">[], answer: Answer): Told {
@@ -192,9 +192,7 @@ function tellForm(variants: Step<"variant">[], codings: Step<"representation">[]
 function tellConditions(steps: Step<"precondition">[], { reason }: Answer): Told {
   const rows = steps.map(({ field, outcome }): StageRow => ({ cells: [field, outcome] }));
   const decided = steps.length === 0 ? "none" : (steps.at(-1)?.outcome ?? "");
-  const why = BY_CONDITION.includes(reason.code)
-    ? describeReason(reason)
-    : "what the client has and asks about";
+  const why = BY_CONDITION.includes(reason.code) ? describeReason(reason) : "what the client has";
   return { name: "conditions", decided, why: steps.length === 0 ? "the request has none" : why, rows };
 }
 

@@ -3,7 +3,7 @@ import type { CompiledSite } from "../../core/site.js";
 import type { Site } from "../../site/site.js";
 import type { Position } from "../shapes.js";
 
-/** A site that is looked at from inside, and the text that it was made of. */
+/** A site that is looked at from inside, and the text that it was made from. */
 export interface Subject {
   readonly compiled: CompiledSite;
   readonly site: Site;

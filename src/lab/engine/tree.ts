@@ -66,7 +66,7 @@ function judge(
   if (answering !== undefined && answering !== mount)
     return { state: "elsewhere", because: `the mount at /${answering.at} answers here` };
   if (metadata === undefined || metadata.kind === "broken")
-    return { state: "led away", because: "a link that leads nowhere, or out of what may be served" };
+    return { state: "led away", because: "a link that leads nowhere, or where it may not" };
   if (metadata.kind === "unreadable")
     return { state: "unreadable", because: "this process has no permission to read it" };
   if (metadata.kind === "special") return { state: "special", because: "neither a file nor a folder" };

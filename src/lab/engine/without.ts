@@ -9,7 +9,7 @@ import { type CompiledSite, openSiteMemory } from "../../core/site.js";
 import type { FileSource } from "../../core/source.js";
 import type { Otherwise } from "../shapes.js";
 
-/** So many files are thought away, one after the other. */
+/** So many files are thought away, one after another. */
 const AT_MOST = 4;
 
 /** What would answer without the file that does, and then without that one, until nothing is left. */

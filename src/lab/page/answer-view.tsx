@@ -45,7 +45,7 @@ export function AnswerView({ beam, onLine, onTarget, expect }: Props) {
                 expect().then(
                   (text) => {
                     dispatchEvent(new CustomEvent("lab-case", { detail: text }));
-                    setTold("The case stands at the end of the expectations.");
+                    setTold("The case was added at the end of the expectations.");
                   },
                   (error: Error) => setTold(error.message),
                 );
@@ -160,7 +160,7 @@ function Body({ body }: { readonly body: BodyView }) {
         <>
           <p class="quiet">
             {formatBytes(body.sizeBytes)}
-            {body.isCut ? ", of which the beginning is shown" : ""}
+            {body.isCut ? ", only the beginning" : ""}
           </p>
           <pre tabIndex={0}>{body.text}</pre>
         </>

@@ -62,8 +62,8 @@ export function AskForm({
       <details class="more">
         <summary>
           {fields.trim() === ""
-            ? "Fields of your own"
-            : `Fields of your own: ${fields.trim().split("\n").join("; ")}`}
+            ? "Your own fields"
+            : `Your own fields: ${fields.trim().split("\n").join("; ")}`}
         </summary>
         <label>
           One a line, such as Range: bytes=0-99

@@ -101,7 +101,9 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
             Take back
           </button>
         )}
-        <span role="status">{told || (info.canSave ? "" : "Changes are tried here, and not saved.")}</span>
+        <span role="status">
+          {told || (info.canSave ? "" : "You can try changes here, but not save them.")}
+        </span>
       </p>
       {preview?.kind === "problems" && (
         <Problems problems={preview.problems} onLine={(line) => editor.current?.showLine(line)} />

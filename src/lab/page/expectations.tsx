@@ -120,8 +120,8 @@ function Results({
     <section aria-live="polite">
       <h2 class={wrong.length > 0 ? "bad" : "good"}>
         {wrong.length === 0
-          ? `All ${cases.length} hold`
-          : `${wrong.length} of ${cases.length} ${wrong.length === 1 ? "does" : "do"} not hold; ${held} ${held === 1 ? "does" : "do"}`}
+          ? `All ${cases.length} pass`
+          : `${wrong.length} of ${cases.length} ${wrong.length === 1 ? "fails" : "fail"}; ${held} ${held === 1 ? "passes" : "pass"}`}
       </h2>
       <ul class="cases">
         {[...wrong, ...cases.filter((one) => !isWrong(one))].map((one, index) => (

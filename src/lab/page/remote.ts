@@ -31,9 +31,7 @@ async function call<Value>(name: string, given: unknown, signal?: AbortSignal): 
   const response = await fetch(`api/${name}`, { ...init, ...(signal && { signal }) }).catch(
     (error: Error) => {
       if (error.name === "AbortError") throw error;
-      throw new Error(
-        "The lab does not answer: it was stopped. Start it again, and open the address that it prints.",
-      );
+      throw new Error("The lab does not answer. Start it again, and open the address that it prints.");
     },
   );
   const value = (await response.json()) as Value & { problem?: string };

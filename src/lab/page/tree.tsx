@@ -121,7 +121,7 @@ function Entry({ entry, target, onOpen, ...place }: FolderProps & { readonly ent
             type="button"
             class="fold"
             aria-expanded={isOpen}
-            aria-label={`What lies in ${name}`}
+            aria-label={`Contents of ${name}`}
             onClick={() => setOpen(!isOpen)}
           />
         ) : (

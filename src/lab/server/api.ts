@@ -65,7 +65,7 @@ async function readBody(request: IncomingMessage): Promise<string> {
   let length = 0;
   for await (const piece of request as AsyncIterable<Buffer>) {
     length += piece.length;
-    // Read to its end all the same, as long as that is soon: whoever still writes reads no answer.
+    // Read to its end all the same, while that is soon: whoever still writes reads no answer.
     if (length > 4 * BODY_AT_MOST) request.destroy();
     if (length <= BODY_AT_MOST) pieces.push(piece);
   }
@@ -83,10 +83,10 @@ function send(response: ServerResponse, status: number, value: unknown): void {
   response.end(JSON.stringify(value ?? null));
 }
 
-/** A page that reads nothing of what is told is let go of, in bytes. */
+/** A page that reads nothing of what is told is released, in bytes. */
 const UNREAD_AT_MOST = 1024 * 1024;
 
-// HTML §9.2: events, as long as the page is open.
+// HTML §9.2: events, while the page is open.
 function tellAll(request: IncomingMessage, response: ServerResponse, watch: Watch): void {
   response.writeHead(200, { "Content-Type": "text/event-stream", "Cache-Control": "no-store" });
   response.write(": watching\n\n");

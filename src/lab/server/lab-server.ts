@@ -86,5 +86,5 @@ function refuse(response: ServerResponse<IncomingMessage>): void {
     "Content-Type": "text/plain; charset=utf-8",
     "X-Content-Type-Options": "nosniff",
   });
-  response.end("Nothing is here. Open the address that the lab printed: it has a token in it.\n");
+  response.end("There is nothing here. Open the address that the lab printed: it contains a token.\n");
 }

@@ -9,7 +9,7 @@ import type { Watch } from "./watch.js";
 import { draftConfiguration, expectationsBeside, Workspace } from "./workspace.js";
 
 export interface OpenLabOptions {
-  /** The configuration in force: read anew each time. */
+  /** The configuration in force: read again each time. */
   readonly load: () => Promise<SiteDefinition>;
   /** The folder that is served without a configuration; undefined where there is one. */
   readonly folder: string | undefined;
@@ -55,7 +55,7 @@ export async function openLab(
       await workspace.reload();
       await options.onReload?.();
     } catch (error) {
-      tell(`The lab goes on with the configuration before: ${(error as Error).message}`);
+      tell(`The lab keeps the old configuration: ${(error as Error).message}`);
     }
     watch.changed();
   };

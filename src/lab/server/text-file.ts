@@ -35,7 +35,7 @@ export class TextFile {
     if (now !== this.#known)
       return {
         ok: false,
-        problem: `${shorten(this.path)} was changed elsewhere meanwhile, and nothing was saved. Copy what you wrote, and load the page again.`,
+        problem: `${shorten(this.path)} was changed by somebody else meanwhile, so nothing was saved. Copy your text, and load the page again.`,
       };
     const beside = `${this.path}.${randomUUID().slice(0, 8)}.new`;
     try {

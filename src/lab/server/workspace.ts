@@ -67,7 +67,7 @@ export class Workspace {
     return this.#subject.site;
   }
 
-  /** Opens the site anew. Rejects with what is wrong: then the one before stays. */
+  /** Opens the site again. Rejects with what is wrong: then the one before stays. */
   async reload(): Promise<void> {
     await this.#options.file?.refresh();
     this.#subject = await openFrom(this.#options);
@@ -109,7 +109,7 @@ export class Workspace {
 
   /** What a text would change, were it the configuration. A later text ends the look at an earlier one. */
   async preview(text: string): Promise<Preview> {
-    this.#previewing.abort(new Error("A later text is looked at."));
+    this.#previewing.abort(new Error("A newer text is being checked."));
     this.#previewing = new AbortController();
     const { signal } = this.#previewing;
     const file = this.#fileName();
@@ -197,7 +197,7 @@ async function listServed(site: Site): Promise<ServedEntry[]> {
   return entries;
 }
 
-const NOT_EDITED: Saved = { ok: false, problem: "This lab only looks. Start it with --edit to save." };
+const NOT_EDITED: Saved = { ok: false, problem: "This lab cannot save. Start it with --edit to save." };
 
 /** Fields by which an answer is chosen; the others say nothing that a case needs. */
 const MATTERS = /^(?:accept|accept-encoding|accept-language|sec-fetch-(?:mode|dest)|origin|range|if-[\w-]+)$/;

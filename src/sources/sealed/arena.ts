@@ -17,7 +17,7 @@ export class Arena {
   take(length: number): { readonly place: Place; readonly bytes: Buffer } {
     if (length > BLOCK_BYTES) {
       const block = this.#blocks.push(Buffer.allocUnsafeSlow(length)) - 1;
-      // The next small file begins a block of its own.
+      // The next small file begins its own block.
       this.#used = BLOCK_BYTES;
       return { place: { block, offset: 0, length }, bytes: this.#blocks[block]! };
     }

@@ -22,7 +22,7 @@ const NEVER_CHANGES: Look = { holds: () => true, changedMs: Number.NEGATIVE_INFI
 const NOT_SEALED: Found = { kind: "altered" };
 
 /**
- * A folder as it was at one moment. Small files are answered from memory, whatever becomes of them on disk. The others are read
+ * A folder as it was at one moment. Small files are answered from memory, even if they change later on disk. The others are read
  * from disk, and refused unless their bytes are those that were sealed.
  */
 export class SealedFolder implements FileSource {
@@ -147,7 +147,7 @@ export class SealedFolder implements FileSource {
   async #verify(file: OpenedFile, entry: SealedEntry): Promise<boolean> {
     if (file.metadata.sizeBytes !== entry.sizeBytes || (await file.digest()) !== entry.digest) return false;
     if (file.isUnchanged?.() !== true) return false;
-    // What changed a moment ago may change again without a sign, and is held against the digest each time.
+    // What changed a moment ago may change again without a sign, and is compared with the digest each time.
     const { changedNs = 0n } = file.metadata;
     if (Date.now() - Number(changedNs / 1_000_000n) > SETTLED_MS) this.#verified.add(file.metadata);
     return true;

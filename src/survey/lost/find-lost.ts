@@ -12,7 +12,7 @@ export interface LostAddresses extends ReadyRules {
 }
 
 /**
- * Finds the addresses that answered with a file in an earlier release, and do not in the current one; and, for each, the likeliest new
+ * Finds the addresses that answered with a file in an earlier release, and do not in the current one; and, for each, the most likely new
  * address. Both are folders, seal files, configuration files, or releases that are open. Files with a fingerprint in their name are left
  * out: their names are new with each content. What a rule already leads on, or says is gone, is not lost.
  */

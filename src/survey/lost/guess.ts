@@ -4,6 +4,7 @@ import { Parser } from "htmlparser2";
 import { releasePlan } from "../../core/answer/plan.js";
 import type { Release, ReleaseFile } from "./release.js";
 
+/** Why a guess is probable. */
 export type Likeness = "the same content" | "the same title" | "a near name";
 
 /** Where content probably is now, and why. */

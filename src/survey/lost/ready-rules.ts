@@ -1,7 +1,7 @@
 import { stringify } from "yaml";
 import type { Guess } from "./guess.js";
 
-/** An address that answered, and does not any more. */
+/** An address that answered, and no longer does. */
 export interface LostAddress {
   /** Escaped. */
   readonly address: string;

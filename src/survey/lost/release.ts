@@ -45,7 +45,7 @@ export async function openRelease(name: string): Promise<Release> {
   return releaseOf(name, await openSite(await loadConfigFile(resolve(name))));
 }
 
-/** The release that a site in this process is. */
+/** The release of an open site. */
 export async function releaseOf(name: string, site: Site): Promise<Release> {
   const files = new Map<string, ReleaseFile>();
   for await (const { path, kind, sizeBytes, mediaType = "", fingerprinted } of site.files())

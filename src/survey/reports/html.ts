@@ -42,7 +42,7 @@ ${SEVERITIES.map((severity) => renderSeverity(severity, groups)).join("")}
 }
 
 const HEADINGS: Readonly<Record<Severity, string>> = {
-  severe: "Mend before it goes on line",
+  severe: "Fix before you publish",
   warning: "Look at these",
   advice: "Could be better",
 };

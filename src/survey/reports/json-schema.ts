@@ -17,9 +17,9 @@ export const surveySchema = z
     folders: z.int().min(0),
     milliseconds: z.number(),
     findings: z.array(finding).describe("The worst first"),
-    accepted: z.int().min(0).describe("Findings that were left out, since they are known"),
+    accepted: z.int().min(0).describe("Known findings that were left out"),
     gone: z
       .array(z.strictObject({ code: z.string(), files: z.string(), reason: z.string() }))
-      .describe("What was accepted and does not occur any more"),
+      .describe("Accepted entries that no longer occur"),
   })
   .describe("What epistyle survey found");

@@ -7,9 +7,9 @@ export interface JudgedSurvey extends Omit<Survey, "findings"> {
   /** What was looked at, as the person named it. */
   readonly subject: string;
   readonly findings: readonly Finding[];
-  /** How many findings were left out, since they are known. */
+  /** How many findings were left out, because they are known. */
   readonly accepted: number;
-  /** What was accepted and does not occur any more. */
+  /** Accepted entries that no longer occur. */
   readonly gone: readonly Accepted[];
 }
 

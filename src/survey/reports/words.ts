@@ -29,6 +29,6 @@ export function describeSum({ findings, files, folders, accepted, gone }: Judged
   const old =
     gone.length === 0
       ? ""
-      : ` ${gone.length} accepted ${gone.length === 1 ? "entry does" : "entries do"} not occur any more.`;
+      : ` ${gone.length} accepted ${gone.length === 1 ? "entry no longer occurs" : "entries no longer occur"}.`;
   return `${parts.length === 0 ? "Nothing was found" : parts.join(", ")}. ${looked}.${known}${old}`;
 }

@@ -17,7 +17,7 @@ export interface Question {
   readonly body?: string | undefined;
   /** No more than so many bytes of the body are read; the whole when not given. */
   readonly readAtMost?: number | undefined;
-  /** Asked over a connection of its own, whose every byte is looked at: known over the network only. */
+  /** Asked over its own connection, whose every byte is looked at: known over the network only. */
   readonly ownSocket?: boolean | undefined;
 }
 
@@ -47,7 +47,7 @@ export interface Wire {
   readonly httpVersion: string;
   /** From the request's last byte to the answer's first one. */
   readonly firstByteMilliseconds: number;
-  /** What the bytes themselves show; known of a question with a socket of its own. */
+  /** What the bytes themselves show; known of a question with its own socket. */
   readonly message?: Message;
 }
 
@@ -67,7 +67,7 @@ export interface Message {
 export interface Inside {
   /** The file that answers, as an address from the site's root, not escaped; undefined when none does. */
   readonly file: string | undefined;
-  /** The site left the request to what stands behind it. */
+  /** The site left the request to the application behind it. */
   readonly passedOn: boolean;
   readonly reason: Reason;
   /** The reason in one sentence. */
@@ -75,17 +75,18 @@ export interface Inside {
 }
 
 /**
- * A path as it is sent: letters beyond ASCII are escaped as UTF-8, as browsers do it, since a request has no other place for
+ * A path as it is sent: letters beyond ASCII are escaped as UTF-8, as browsers do it, because a request has no other place for
  * them. Everything else stays as it is written.
  */
 export function escapePath(path: string): string {
   return path.toWellFormed().replace(/[^\0-\x7f]+/g, encodeURIComponent);
 }
 
+/** How one question is asked. */
 export interface AskOptions {
   /** How long to wait for the whole answer, in milliseconds. */
   readonly timeoutMs?: number | undefined;
-  /** How many questions are under way at a time, by which bodies are limited; the asker's own when not given. */
+  /** How many questions are in progress at a time, by which bodies are limited; the asker's own when not given. */
   readonly width?: number | undefined;
 }
 
@@ -95,7 +96,7 @@ export interface Asker {
   readonly about: string;
   /** The base address, without a slash at its end: where paths begin. */
   readonly address: string;
-  /** How many questions may well be under way at a time. */
+  /** How many questions may well be in progress at a time. */
   readonly concurrency: number;
   /** Rejects with an Error in plain words when there is no answer. */
   ask(question: Question, options?: AskOptions): Promise<Reply>;
@@ -107,11 +108,11 @@ export interface Asker {
 /** The base address of a site that is asked without a network; `.invalid` names nothing (RFC 2606 §2). */
 export const IN_PROCESS_ADDRESS = "http://in-process.invalid";
 
-/** The most that bodies under way take together, and one of them alone, in bytes. */
+/** The most that bodies in progress take together, and one of them alone, in bytes. */
 const TOGETHER = 512 * 1024 * 1024;
 const ALONE = 256 * 1024 * 1024;
 
-/** How long a body may be that is read to its end while `width` questions are under way at a time, in bytes. */
+/** How long a body may be that is read to its end while `width` questions are in progress at a time, in bytes. */
 export function bodyLimit(width: number): number {
   return Math.min(ALONE, Math.floor(TOGETHER / width));
 }
@@ -119,8 +120,8 @@ export function bodyLimit(width: number): number {
 /** What is said of a body that is longer. */
 export function describeTooLong(width: number): string {
   const limit = `${Math.floor(bodyLimit(width) / 1024 / 1024)} MiB`;
-  const others = width <= TOGETHER / ALONE ? "" : `, or ask for less at a time (--concurrency 1)`;
-  return `the body is longer than ${limit}, the most that is read; ask for it with HEAD, or for a part of it${others}`;
+  const others = width <= TOGETHER / ALONE ? "" : `, or send fewer requests at a time (--concurrency 1)`;
+  return `the body is longer than the limit of ${limit}; ask for it with HEAD, or for a range of it${others}`;
 }
 
 /** The fields of both; where a name is in both, whatever its case, the later one stands. */

@@ -27,7 +27,7 @@ export function askSite(site: Site, about = "in process"): Asker {
 }
 
 interface ReadOptions {
-  /** Questions under way at a time. */
+  /** Questions in progress at a time. */
   readonly width?: number | undefined;
   /** A body that is longer is left unread, in bytes. */
   readonly readAtMost?: number | undefined;
@@ -45,7 +45,7 @@ export async function readReply(
     reason: answer.reason,
     why: describeReason(answer.reason),
   };
-  // What stands behind the site is not here: a server without one answers so.
+  // What is behind the site is not here: a server without one answers so.
   if (answer.kind === "pass") return { status: 404, headers: {}, body: new Uint8Array(0), inside };
   const lines = [...answer.fields].map(({ name, value }): FieldLine => [name, value]);
   const headers = joinFields(lines);

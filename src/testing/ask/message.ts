@@ -87,15 +87,14 @@ function readChunks(rest: Buffer, hasEnded: boolean): Body {
     isWhole,
     excess: isWhole ? rest.length - at : 0,
     lacking: 0,
-    chunks: chunks ?? (!isWhole && hasEnded ? "they end without a last one of size 0" : undefined),
+    chunks: chunks ?? (!isWhole && hasEnded ? "there is no last chunk of size 0" : undefined),
   });
   for (let at = 0; ; ) {
     const end = rest.indexOf("\n", at);
     if (end < 0) return done(at, false);
     const line = rest.subarray(at, end).toString("latin1").trim();
     const size = /^([0-9a-f]{1,12})(?:[ \t]*;.*)?$/i.exec(line)?.[1];
-    if (size === undefined)
-      return done(at, true, `a size that is none: ${JSON.stringify(line.slice(0, 40))}`);
+    if (size === undefined) return done(at, true, `an invalid size: ${JSON.stringify(line.slice(0, 40))}`);
     const length = Number.parseInt(size, 16);
     if (length === 0) {
       // Trailers, up to an empty line.

@@ -13,12 +13,13 @@ import {
 import { joinFields } from "./in-process.js";
 import { placeOf, type Request } from "./request.js";
 
+/** How a server is asked. */
 export interface ServerOptions {
   /** Header fields that every request carries besides its own, such as a sign-in for a site that is not public yet. */
   readonly headers?: Readonly<Record<string, string>> | undefined;
   /** How long to wait for the whole of an answer, in milliseconds; default 10,000. */
   readonly timeoutMs?: number | undefined;
-  /** How many requests are under way at a time; default 4. */
+  /** How many requests are in progress at a time; default 4. */
   readonly concurrency?: number | undefined;
   /** Accepts an untrusted certificate: for a server of one's own. */
   readonly insecureTls?: boolean | undefined;
@@ -28,7 +29,7 @@ export interface ServerOptions {
 
 /**
  * Asks a server over HTTP or HTTPS. The path is sent as it is written; no redirect is followed, nothing is decoded, nothing is
- * asked twice. Throws a SiteError for an address that is none.
+ * asked twice. Throws a SiteError for an invalid address.
  */
 export function askServer(address: string, options: ServerOptions = {}): Asker {
   const { headers = {}, timeoutMs = 10_000, concurrency = 4, insecureTls = false } = options;
@@ -67,7 +68,7 @@ export function askServer(address: string, options: ServerOptions = {}): Asker {
   };
 }
 
-/** Sends a request. The platform's own client, since it takes what others refuse, such as a 304 with a length. */
+/** Sends a request. The platform's own client, because it takes what others refuse, such as a 304 with a length. */
 interface Client {
   (request: Request): ClientRequest;
   readonly agent: Agent;
@@ -175,23 +176,23 @@ export function parseAddress(address: string, where: string): URL {
 
 const TLS_CAUSES: Readonly<Record<string, string>> = {
   CERT_HAS_EXPIRED: "its certificate has expired",
-  DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is signed by itself",
-  SELF_SIGNED_CERT_IN_CHAIN: "its certificate is signed by itself",
-  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "the certificate that signed its own is missing",
+  DEPTH_ZERO_SELF_SIGNED_CERT: "its certificate is self-signed",
+  SELF_SIGNED_CERT_IN_CHAIN: "its certificate is self-signed",
+  UNABLE_TO_VERIFY_LEAF_SIGNATURE: "the certificate of its issuer is missing",
   ERR_TLS_CERT_ALTNAME_INVALID: "its certificate is for another name",
 };
 
 function explain(error: NodeJS.ErrnoException, url: URL, timeoutMs: number): string {
   const code = error.code ?? "";
   const tls = TLS_CAUSES[code];
-  if (tls !== undefined) return `${url.origin} is not trusted: ${tls}; --insecure-tls takes it all the same`;
-  if (code === "ECONNREFUSED") return `nothing listens at ${url.origin}`;
-  if (code === "ENOTFOUND" || code === "EAI_AGAIN") return `the host name ${url.hostname} is not known`;
+  if (tls !== undefined) return `${url.origin} is not trusted: ${tls}; --insecure-tls accepts it anyway`;
+  if (code === "ECONNREFUSED") return `no server listens at ${url.origin}`;
+  if (code === "ENOTFOUND" || code === "EAI_AGAIN") return `the host name ${url.hostname} is unknown`;
   if (error.name === "TimeoutError") {
     return `no answer within ${formatDuration(timeoutMs / 1000)}`;
   }
   if (code === "ECONNRESET" || error.message === "aborted")
-    return "the connection ended before the answer did";
+    return "the connection closed before the answer was complete";
   if (/^ERR_(?:INVALID|UNESCAPED|HTTP_INVALID)/.test(code))
     return `the request cannot be sent: ${error.message}`;
   if (/wrong version number|packet length too long/i.test(error.message)) {

@@ -11,7 +11,7 @@ const EXCESS_MS = 120;
 const HEAD_LIMIT = 262_144;
 
 /**
- * Asks over a socket of its own and looks at every byte that comes: a client hides what is behind an answer's end, and what is
+ * Asks over its own socket and looks at every byte that comes: a client hides what is behind an answer's end, and what is
  * wrong with its lines. The connection is asked to end with the answer. Rejects when there is no answer.
  */
 export async function askOverSocket(
@@ -34,7 +34,7 @@ export async function askOverSocket(
     if (message === undefined)
       throw new Error(
         bytes.length === 0
-          ? "the connection ended before the answer did"
+          ? "the connection closed before the answer was complete"
           : `the answer is not HTTP/1.1 (${JSON.stringify(bytes.subarray(0, 40).toString("latin1"))})`,
       );
     return toReply(message, firstByteAt - started);
@@ -65,8 +65,7 @@ function receive(
       if (chunks.length === 0) firstByteAt = performance.now();
       length += chunk.length;
       chunks.push(chunk);
-      if (length > limit + HEAD_LIMIT)
-        reject(new Error("the answer is longer than what is read over a socket"));
+      if (length > limit + HEAD_LIMIT) reject(new Error("the answer is too long to read over a socket"));
     });
     socket.on("error", reject);
     socket.on("close", done);

@@ -155,13 +155,13 @@ function checkJson(expected: unknown): Check {
       try {
         value = JSON.parse(content.text ?? "");
       } catch {
-        return { text: `what is not JSON: ${describeBody(reply)}` };
+        return { text: `a body that is not JSON: ${describeBody(reply)}` };
       }
       const found = findJsonDifference(expected, value);
       if (found === undefined) return undefined;
       const show = (one: unknown): string =>
         one === undefined ? "nothing" : shorten(JSON.stringify(one), 60);
-      return { text: `at ${found.place} ${show(found.got)}, in place of ${show(found.expected)}` };
+      return { text: `at ${found.place} ${show(found.got)}instead of ${show(found.expected)}` };
     },
   };
 }

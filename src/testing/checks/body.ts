@@ -12,9 +12,9 @@ export function describeFirstDifference(wanted: Uint8Array, got: Uint8Array): st
   while (at < got.length && at < wanted.length && got[at] === wanted[at]) at++;
   const line = Buffer.from(got.subarray(0, at)).toString("latin1").split("\n").length;
   const place = `byte ${formatCount(at)} (line ${formatCount(line)})`;
-  if (at === got.length) return `which end at ${place} of ${formatCount(wanted.length)}`;
-  if (at === wanted.length) return `which go on after ${place}`;
-  return `other from ${place} on`;
+  if (at === got.length) return `which stop at ${place} of ${formatCount(wanted.length)}`;
+  if (at === wanted.length) return `which continue after ${place}`;
+  return `different from ${place} on`;
 }
 
 /** A body in a few words: its beginning when it is text, its size and type when not. */

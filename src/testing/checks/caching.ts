@@ -36,7 +36,7 @@ export function parseCachingPhrase(text: string): CachingPhrase | undefined {
   const secondsOf = who === "shared" ? sharedSeconds : freshSeconds;
   const holds = (headers: Headers): boolean => {
     const seconds = secondsOf(headers);
-    // "At most" is about copies that are kept: one that is not, or is asked about each time, keeps it too.
+    // "At most" is about copies that are kept: one that is not, or is revalidated each time, keeps it too.
     if (seconds === undefined)
       return bound === "at most" && decideFreshness(headers).kind !== "left to the cache";
     return bound === "at least"
@@ -81,6 +81,6 @@ function sharedSeconds(headers: Headers): number | undefined {
 function describeShared(headers: Headers): string {
   const seconds = sharedSeconds(headers);
   const field = `Cache-Control: ${headers["cache-control"] ?? "none"}`;
-  if (seconds === undefined) return `not kept by shared caches for a time it says (${field})`;
+  if (seconds === undefined) return `without a lifetime for shared caches (${field})`;
   return `${seconds === 0 ? "revalidated each time" : `shared for ${formatDuration(seconds)}`} (${field})`;
 }

@@ -45,7 +45,7 @@ function decode({ headers, body }: Reply): Content {
   for (const coding of codings.reverse()) {
     const decoder = DECODERS[coding];
     if (decoder === undefined)
-      return { ok: false, problem: `a body in the coding ${coding}, which cannot be undone here` };
+      return { ok: false, problem: `a body in the coding ${coding}, which cannot be decoded here` };
     try {
       bytes = decoder(bytes);
     } catch (error) {
@@ -57,7 +57,7 @@ function decode({ headers, body }: Reply): Content {
 }
 
 function describeBomb(length: number, coding: string): string {
-  return `${formatCount(length)} bytes in the coding ${coding} that stand for more than ${CONTENT_LIMIT / 1024 / 1024} MiB, the most that is made of an answer`;
+  return `${formatCount(length)} bytes in the coding ${coding} that decode to more than ${CONTENT_LIMIT / 1024 / 1024} MiB, the limit for an answer`;
 }
 
 function describeOther(coding: string): string {

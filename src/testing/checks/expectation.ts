@@ -78,7 +78,7 @@ function checkFirstByte(written: string | number): Check {
 }
 
 function describeStatus({ status, inside, headers }: Seen["reply"]): string {
-  if (inside?.passedOn) return `${status}, which the application behind the site would give`;
+  if (inside?.passedOn) return `${status}, which the application behind the site would answer`;
   const location = headers.location;
   return location === undefined ? String(status) : `${status}, to ${location}`;
 }

@@ -58,7 +58,7 @@ export function checkNotModified({ reply }: Pick<Seen, "reply">): Check[] {
   // A time that counts from now is another one by then.
   const expires: Check = {
     about: "Expires",
-    expected: "a date, as the 200 has one",
+    expected: "a date, because the 200 has one",
     look: (seen) => (seen.reply.headers.expires === undefined ? { text: "nothing" } : undefined),
   };
   const dated = reply.headers.expires === undefined ? [] : [expires];
@@ -79,7 +79,7 @@ function planRevisit(first: Seen): readonly NextQuestion[] | { problem: string }
   }
   return next.length > 0
     ? next
-    : { problem: "neither ETag nor Last-Modified, so that nobody can ask whether a copy is current" };
+    : { problem: "neither ETag nor Last-Modified, so nobody can ask whether a copy is current" };
 }
 
 /** Fields that HEAD may leave out (RFC 9110 §9.3.2), and such as count from now. */
@@ -105,12 +105,12 @@ function planRange(
   written: string | undefined,
 ): readonly NextQuestion[] | { problem: string } {
   const { body } = first.reply;
-  if (body.length === 0) return { problem: "an empty body, of which there is no part" };
+  if (body.length === 0) return { problem: "an empty body, which has no ranges" };
   const field = written ?? (body.length < 3 ? "bytes=0-0" : `bytes=1-${Math.min(body.length - 2, 100)}`);
   const range = resolveRange(field, body.length);
   if (range === undefined)
     return {
-      problem: `a body of ${formatCount(body.length)} bytes, of which ${field} is no part`,
+      problem: `a body of ${formatCount(body.length)} bytes, and ${field} is not in it`,
     };
   const { from, to } = range;
   const checks = [

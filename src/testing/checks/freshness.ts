@@ -29,7 +29,7 @@ export function decideFreshness(headers: Readonly<Record<string, string>>): Fres
   return { kind: "left to the cache" };
 }
 
-/** How long networks may use a copy that are told so by a field of their own, in seconds (RFC 9213): the longest, and its field. */
+/** How long networks may use a copy that are told so by their own field, in seconds (RFC 9213): the longest, and its field. */
 export function findTargetedLifetime(
   headers: Readonly<Record<string, string>>,
 ): { readonly name: string; readonly seconds: number } | undefined {

@@ -29,7 +29,7 @@ function compareWith(path: string): FollowUp {
   };
 }
 
-// RFC 9110 §15.4. The way is told whole, since the step that is wrong may be any.
+// RFC 9110 §15.4. The way is told whole, because the step that is wrong may be any.
 function followTo(wanted: string, steps: number, passed: readonly string[]): FollowUp {
   return {
     name: "leads to",
@@ -52,7 +52,7 @@ function followTo(wanted: string, steps: number, passed: readonly string[]): Fol
           ? []
           : fail(`${[...way, target.location].join(" → ")}, another site`);
       const shown = [...way, target.path].join(" → ");
-      if (way.includes(target.path)) return fail(`${shown}, which leads back to itself`);
+      if (way.includes(target.path)) return fail(`${shown}, which redirects to itself`);
       if (way.length > steps) return fail(`${way.length} steps: ${shown}`);
       const question = { ...first.question, path: target.path };
       return [

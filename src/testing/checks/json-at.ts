@@ -30,7 +30,7 @@ export function checkJsonAt(places: Readonly<Record<string, JsonExpectation>>): 
           try {
             value = valueAtPointer(JSON.parse(content.text ?? ""), pointer);
           } catch {
-            return { text: "what is not JSON" };
+            return { text: "a body that is not JSON" };
           }
           const outcome = holds(value);
           if (outcome === true) return undefined;

@@ -37,11 +37,11 @@ export function readParts(body: Uint8Array, boundary: string): { parts: BodyPart
     const lineEnd = bytes.indexOf("\r\n", at);
     const headEnd = bytes.indexOf("\r\n\r\n", lineEnd);
     if (lineEnd < 0 || headEnd < 0)
-      return { problem: `the part ${parts.length + 1} has no end of its fields` };
+      return { problem: `the part ${parts.length + 1} has fields that do not end` };
     const next = bytes.indexOf(nextMark, headEnd + 2);
     if (next < 0)
       return {
-        problem: `the closing boundary after ${parts.length + 1} ${parts.length === 0 ? "part" : "parts"} is not there: it has no end`,
+        problem: `the closing boundary after ${parts.length + 1} ${parts.length === 0 ? "part" : "parts"} is missing`,
       };
     const head = headEnd === lineEnd ? "" : bytes.toString("latin1", lineEnd + 2, headEnd);
     parts.push({ headers: readFields(head), bytes: bytes.subarray(Math.min(headEnd + 4, next), next) });

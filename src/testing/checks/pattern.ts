@@ -1,6 +1,6 @@
 import { createContext, Script } from "node:vm";
 
-/** For how long a pattern may be held against one text, in milliseconds. */
+/** For how long a pattern may be compared with one text, in milliseconds. */
 export const PATTERN_MS = 1000;
 
 export type PatternOutcome = "matches" | "does not match" | "takes too long";
@@ -25,7 +25,7 @@ export function holdAgainst(pattern: RegExp, text: string): PatternOutcome {
   }
 }
 
-// The platform stops a script of its own, and the search in it.
+// The platform stops its own script, and the search in it.
 function makeSearch(): () => boolean {
   const context = createContext(held);
   const script = new Script("pattern.test(text)");
@@ -33,4 +33,4 @@ function makeSearch(): () => boolean {
 }
 
 /** What is said of a pattern that was stopped. */
-export const TOOK_TOO_LONG = `a search that was stopped after ${PATTERN_MS / 1000} second: the pattern goes back over the text again and again; write one without a repetition inside a repetition`;
+export const TOOK_TOO_LONG = `a search that was stopped after ${PATTERN_MS / 1000} second: the pattern goes over the text again and again; write one without a repetition inside a repetition`;

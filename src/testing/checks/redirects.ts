@@ -53,7 +53,10 @@ export function followRedirects(
       const way = [...passed, first.question.path];
       const shown = [...way, target.path].join(" → ");
       if (way.includes(target.path))
-        return { expected: "a redirect that ends", problem: `one that leads back to itself: ${shown}` };
+        return {
+          expected: "a redirect that ends somewhere",
+          problem: `one that redirects to itself: ${shown}`,
+        };
       if (way.length > atMost)
         return {
           expected:

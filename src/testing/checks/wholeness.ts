@@ -11,7 +11,7 @@ interface Format {
   findFlaw(bytes: Uint8Array): string | undefined;
 }
 
-const LACKS_END = "it has no end: it was cut";
+const LACKS_END = "it is incomplete: its end is missing";
 
 const FORMATS: readonly Format[] = [
   {
@@ -25,7 +25,7 @@ const FORMATS: readonly Format[] = [
       const at = lastIndexOf(bytes, [...ASCII("IEND"), 0xae, 0x42, 0x60, 0x82]);
       if (at < 0) return LACKS_END;
       const behind = bytes.length - at - 8;
-      return behind > 0 ? `${behind} bytes stand behind its end` : undefined;
+      return behind > 0 ? `${behind} bytes follow its end` : undefined;
     },
   },
   {
@@ -109,7 +109,7 @@ export function findFlawInBytes(
   if (format.start.every((byte, index) => bytes[index] === byte)) {
     return format.findFlaw(bytes);
   }
-  return isText(bytes) ? `a text in place of ${format.name}: ${quoteStart(bytes)}` : undefined;
+  return isText(bytes) ? `a text instead of ${format.name}: ${quoteStart(bytes)}` : undefined;
 }
 
 /** A RIFF container of a sound; one whose parts make no sense is left alone. */
@@ -132,9 +132,9 @@ function findFontFlaw(bytes: Uint8Array): string | undefined {
 }
 
 function compareLength(bytes: Uint8Array, length: number): string | undefined {
-  if (bytes.length < length) return `it ends after ${bytes.length} of its ${length} bytes: it was cut`;
+  if (bytes.length < length) return `it is incomplete: it ends after ${bytes.length} of its ${length} bytes`;
   // A byte of padding is usual.
-  return bytes.length > length + 1 ? `${bytes.length - length} bytes stand behind its end` : undefined;
+  return bytes.length > length + 1 ? `${bytes.length - length} bytes follow its end` : undefined;
 }
 
 function viewOf(bytes: Uint8Array): DataView {

@@ -21,6 +21,6 @@ export interface Comparison {
   readonly fields: readonly FieldDifference[];
   /** The contents in words, text from the line on in which it differs; undefined when they are the same. */
   readonly body: { readonly here: string; readonly there: string } | undefined;
-  /** The likely reasons, in words; the likeliest first. */
+  /** The likely reasons, in words; the most likely first. */
   readonly reasons: readonly string[];
 }

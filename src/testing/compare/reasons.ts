@@ -11,7 +11,7 @@ type Differences = Omit<Comparison, "reasons">;
 /** One thing that may be behind a difference: a sentence, or undefined when it is not. */
 type Guess = (pair: Pair, differences: Differences) => string | undefined;
 
-/** The likely reasons for what differs between two answers, the likeliest first. */
+/** The likely reasons for what differs between two answers, the most likely first. */
 export function findReasons(pair: Pair, differences: Differences): string[] {
   return GUESSES.flatMap((guess) => guess(pair, differences) ?? []);
 }
@@ -32,7 +32,7 @@ const shellMissing: Guess = ({ question, ...pair }, { status }) => {
     return undefined;
   for (const side of SIDES) {
     if (status[side] === 404 && status[other(side)] === 200 && isDocument(pair[other(side)]))
-      return `the fallback to the application's page seems to be missing ${side} under ${prefixOf(path)}: a deep link is answered ${other(side)} only`;
+      return `the app shell seems to be missing ${side} under ${prefixOf(path)}: a deep link works only ${other(side)}`;
   }
   return undefined;
 };
@@ -42,7 +42,7 @@ const shellEverywhere: Guess = ({ question, ...pair }, { status }) => {
   for (const side of SIDES) {
     const isPage = isDocument(pair[side]) && !/\.x?html?$/.test(extensionOf(question.path));
     if (status[side] === 200 && status[other(side)] === 404 && isPage)
-      return `${side} the application's page answers for a missing file: its fallback does not look at what is asked for`;
+      return `${side} the app shell answers for a missing file: the fallback answers every request`;
   }
   return undefined;
 };
@@ -53,7 +53,7 @@ const refused: Guess = (_, { status }) => {
     if (code === 401 || code === 407)
       return `${side} asks for credentials (${code}); give --header 'Authorization: …'`;
     if (code === 429 || code === 503)
-      return `${side} is busy or limits how often it is asked (${code}); ask fewer at a time with --concurrency 1`;
+      return `${side} is busy or limits requests (${code}); send fewer at a time with --concurrency 1`;
     if (code === 403)
       return `${side} the address is refused (403): a permission, a rule, or a firewall in between`;
     if (code !== undefined && code >= 500) return `${side} the server fails (${code}); its log says why`;
@@ -66,8 +66,8 @@ const redirected: Guess = (pair, { status }) => {
     const location = at(pair, side).location;
     if (status === undefined || location === undefined || status[other(side)] >= 300) continue;
     if (location.startsWith("https:"))
-      return `${side} leads to HTTPS; compare with an address that begins with https:`;
-    return `${side} redirects to ${location}: another rule for addresses, such as one for slashes or host names`;
+      return `${side} redirects to HTTPS; compare with an address that begins with https:`;
+    return `${side} redirects to ${location}: it has another rule for addresses, such as one for slashes or host names`;
   }
   return undefined;
 };
@@ -75,7 +75,7 @@ const redirected: Guess = (pair, { status }) => {
 const notDeployed: Guess = ({ question }, { status }) => {
   for (const side of SIDES) {
     if (status?.[side] === 404 && status[other(side)] < 400 && extensionOf(question.path) !== "")
-      return `the file is ${other(side)} only: not deployed ${side}, under a name that differs in case, or withheld`;
+      return `the file is only ${other(side)}: not deployed ${side}, named in another case, or withheld`;
   }
   return undefined;
 };
@@ -89,7 +89,7 @@ const compressedBetween: Guess = (pair, { fields }) => {
     const isTagLost = etag === undefined && at(pair, other(side)).etag !== undefined;
     const between = via !== undefined || isTagLost || etag?.startsWith("W/");
     return between
-      ? `${side} something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${isTagLost ? ", and takes the entity tag away" : ""}`
+      ? `${side} something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${isTagLost ? ", and removes the entity tag" : ""}`
       : `${side} the server compresses (${coding}), ${other(side)} it does not`;
   }
   return undefined;
@@ -101,7 +101,7 @@ const cachedBetween: Guess = (pair, { body, status }) => {
     if (age === undefined || !/^\d+$/.test(age) || age === "0") continue;
     if (body === undefined && status === undefined) continue;
     const name = via === undefined ? "" : `, Via: ${via}`;
-    return `${side} a cache in between gave a copy that is ${formatDuration(Number(age))} old (Age: ${age}${name}); ask again when it has gone, or empty it`;
+    return `${side} a cache in between sent a copy that is ${formatDuration(Number(age))} old (Age: ${age}${name}); ask again later, or empty the cache`;
   }
   return undefined;
 };
@@ -117,7 +117,7 @@ const validatorsLost: Guess = (pair, { fields }) => {
     const via = at(pair, side).via;
     const who =
       via === undefined ? "the server, or something in between," : `something in between (Via: ${via})`;
-    return `${side} ${who} takes ${names.join(" and ")} away: every visit fetches the whole again`;
+    return `${side} ${who} removes ${names.join(" and ")}: every visit fetches the whole file again`;
   }
   return undefined;
 };
@@ -130,7 +130,7 @@ const anotherBuild: Guess = (pair, { body }) => {
   };
   const [a, b] = [bundles(pair.here), bundles(pair.there)];
   return a !== b && a !== "" && b !== ""
-    ? "the two documents name other bundles: another build is deployed"
+    ? "the two documents name different bundles: another build is deployed"
     : undefined;
 };
 
@@ -151,7 +151,7 @@ const typeOrCharset: Guess = (pair, { fields }) => {
   if (types.here === types.there) {
     if (!types.here?.startsWith("text/")) return undefined;
     const without = SIDES.find((side) => !/;\s*charset=/i.test(at(pair, side)["content-type"] ?? ""));
-    return without && `${without} no charset is named, so a browser guesses one`;
+    return without && `${without} no charset is named, so browsers guess one`;
   }
   if (extension === "") return undefined;
   for (const unknown of ["application/octet-stream", undefined, "text/plain"]) {
@@ -173,7 +173,7 @@ const policyLost: Guess = (_, { fields }) => {
   for (const side of SIDES) {
     const missing = names.filter((field) => field[side] === undefined);
     if (missing.length > 0 && missing.length === names.length)
-      return `${side} ${missing.length === 1 ? "a field that protects" : "fields that protect"} the page ${missing.length === 1 ? "is" : "are"} not set, or ${missing.length === 1 ? "is" : "are"} taken away in between`;
+      return `${side} ${missing.length === 1 ? "a security field" : "security fields"} of the page ${missing.length === 1 ? "is" : "are"} not set, or ${missing.length === 1 ? "is" : "are"} removed in between`;
   }
   return undefined;
 };

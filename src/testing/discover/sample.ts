@@ -48,7 +48,7 @@ export interface Sample {
   readonly links: Pick<Crawled, "mentions" | "leftOut">;
   /** The base address, without a slash at its end. */
   readonly address: string;
-  /** Asked in process: nothing is written, and nobody else is asked. */
+  /** Asked in process: files cannot be written, and nobody else is asked. */
   readonly inProcess: boolean;
   /** Methods that write may be tried on it: a server of this machine, or one whose owner said so. */
   readonly mayWrite: boolean;
@@ -59,9 +59,9 @@ export interface Sample {
 }
 
 export interface SampleOptions {
-  /** The site, where it is known: its files are looked over in place of following links. */
+  /** The site, where it is known: its files are looked over instead of following links. */
   readonly site?: Site | undefined;
-  /** Addresses to look at, besides those that are found. */
+  /** More addresses to look at. */
   readonly paths?: readonly string[];
   /** Follows every link, and not only enough for an example of each kind. */
   readonly everyLink?: boolean;

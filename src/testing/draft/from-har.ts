@@ -51,7 +51,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
   const first = usable.find(({ response }) => decideKind(mediaTypeOf(response)) === "document") ?? usable[0];
   if (first === undefined)
     throw new SiteError([
-      `${file}: found no request that was answered; record a visit to the site, and save it with its content.`,
+      `${file}: found no request with an answer; record a visit to the site, and save it with its content.`,
     ]);
   const address = new URL(first.request.url).origin;
   const counts = new Map<string, number>();
@@ -98,7 +98,7 @@ async function readEntries(path: string, file: string): Promise<Entry[]> {
     value = JSON.parse(text.replace(/^\ufeff/, ""));
   } catch (error) {
     throw new SiteError([
-      `${file}: this is no HAR recording, which is JSON (${(error as Error).message}); save one from a browser's network panel.`,
+      `${file}: this is not a HAR recording, which is JSON (${(error as Error).message}); save one from a browser's network panel.`,
     ]);
   }
   checkDepth(value, file);
@@ -107,7 +107,7 @@ async function readEntries(path: string, file: string): Promise<Entry[]> {
     throw new SiteError(
       result.problems
         .slice(0, 3)
-        .map((problem) => `${file}: this is no HAR recording: ${formatProblem(problem)}`),
+        .map((problem) => `${file}: this is not a HAR recording: ${formatProblem(problem)}`),
     );
   return result.value.log.entries;
 }
@@ -160,8 +160,7 @@ function toObserved(
         sent["accept-encoding"] !== undefined && { "Accept-Encoding": sent["accept-encoding"] }),
     },
   };
-  const group =
-    status >= 400 ? "what is not there" : status >= 300 ? "addresses that lead elsewhere" : groupOfKind(kind);
+  const group = status >= 400 ? "missing files" : status >= 300 ? "redirects" : groupOfKind(kind);
   const name =
     status >= 300
       ? `${request.method} ${path}`

@@ -35,9 +35,9 @@ export async function observeSite(
 }
 
 const PLACED: ReadonlySet<DraftGroup> = new Set([
-  "addresses that lead elsewhere",
+  "redirects",
   "applications",
-  "what is not there",
+  "missing files",
   "what must never be served",
 ]);
 

@@ -32,8 +32,8 @@ export async function findByLinks(asker: Asker, paths: readonly string[]): Promi
     .slice(0, 1)
     .map(
       (path): Lead => ({
-        group: "addresses that lead elsewhere",
-        name: "a folder without its slash leads to the one with it",
+        group: "redirects",
+        name: "a folder without its slash redirects to the one with it",
         question: get(path.slice(0, -1)),
         wanted: isRedirect,
       }),
@@ -53,7 +53,7 @@ export async function findByLinks(asker: Asker, paths: readonly string[]): Promi
     .map(
       (path): Lead => ({
         group: "directory listings",
-        name: `what is said of the folder ${path}`,
+        name: `the answer for the folder ${path}`,
         question: get(path, PAGE),
       }),
     );

@@ -31,8 +31,8 @@ function leadsToDirectories(directories: readonly string[], where: string): Lead
     { group: "documents", name, question: get(path, PAGE), wanted: ok },
   ];
   const withoutSlash = (path: string): Lead => ({
-    group: "addresses that lead elsewhere",
-    name: `a folder without its slash leads to the one with it${where}`,
+    group: "redirects",
+    name: `a folder without its slash redirects to the one with it${where}`,
     question: get(path.slice(0, -1)),
     wanted: isRedirect,
   });

@@ -40,14 +40,14 @@ export function leadsToNavigation(at: string, where: string): Lead[] {
       wanted: ok,
     },
     {
-      group: "what is not there",
-      name: `a page that is not there${where}`,
+      group: "missing files",
+      name: `a page that does not exist${where}`,
       question: get(`${under}${NO_SUCH_NAME}/42`, PAGE),
       wanted: isError,
     },
     {
-      group: "what is not there",
-      name: `a script that is not there${where}`,
+      group: "missing files",
+      name: `a script that does not exist${where}`,
       question: get(`${under}${NO_SUCH_NAME}.js`),
       wanted: isError,
     },
@@ -68,6 +68,6 @@ export function leadsToNothing(site: Site | undefined): Lead[] {
     never("what is above the folder", get("/%2e%2e/package.json")),
     ...(site === undefined
       ? []
-      : [never("nothing is written", { method: "DELETE", path: "/", headers: {} })]),
+      : [never("files cannot be written", { method: "DELETE", path: "/", headers: {} })]),
   ];
 }

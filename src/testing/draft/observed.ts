@@ -4,14 +4,14 @@ import type { FollowUpWritten } from "../format/follow-up-written.js";
 /** The groups of a draft, in their order. */
 export const DRAFT_GROUPS = [
   "documents",
-  "addresses that lead elsewhere",
+  "redirects",
   "applications",
   "scripts and style sheets",
   "pictures and fonts",
-  "sound and film",
+  "sound and video",
   "data and downloads",
   "directory listings",
-  "what is not there",
+  "missing files",
   "what must never be served",
 ] as const;
 export type DraftGroup = (typeof DRAFT_GROUPS)[number];

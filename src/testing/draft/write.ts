@@ -34,7 +34,7 @@ export async function writeDraft(observed: readonly Observed[], source: DraftSou
   }
   if (groups.length === 0)
     throw new SiteError([
-      `Found nothing to write a case about in ${source.about}; name addresses with --path.`,
+      `Found no address to write a case about in ${source.about}; name addresses with --path.`,
     ]);
   const content = {
     version: 1,
@@ -43,7 +43,7 @@ export async function writeDraft(observed: readonly Observed[], source: DraftSou
     groups,
   };
   const document = new Document(escapeVariables(content), { aliasDuplicateObjects: false });
-  document.commentBefore = ` What ${source.about} answers: one example of each kind of thing.\n Change it to what it should answer, and run it with: ${source.command}\n One case for many files is written each: "**/*.css" in place of request.`;
+  document.commentBefore = ` How ${source.about} answers: one example of each kind of answer.\n Change it to what it should answer, and run it with: ${source.command}\n One case for many files is written each: "**/*.css" in place of request.`;
   format(document);
   return document.toString({ lineWidth: 110, flowCollectionPadding: true });
 }
@@ -160,7 +160,7 @@ async function tryFollowUps(
   return wanted.filter((_, index) => !isBad(results[index]!));
 }
 
-/** Where a comment stands until the document is made of values. */
+/** Where a comment stands until the document is made from values. */
 const COMMENT = "#";
 
 type Keyed = Record<string, unknown>;

@@ -93,7 +93,7 @@ function compileShared(
   const steps = written.next ?? [];
   if (Object.keys(expect).length === 0 && alsoAsk.length === 0 && steps.length === 0) {
     throw new SiteError([
-      `${position}: found nothing that is expected; write expect: { status: 200 }, or alsoAsk: [revisit].`,
+      `${position}: found no expectation; write expect: { status: 200 }, or alsoAsk: [revisit].`,
     ]);
   }
   const timeout = written.timeout ?? group?.timeout;
@@ -138,7 +138,7 @@ async function findPaths(
 ): Promise<string[]> {
   if (listServed === undefined) {
     throw new SiteError([
-      `${position}: found each, which needs to know the files that are served; write config: epistyle.config.yaml in the file, or give --config FILE.`,
+      `${position}: found each, which needs to know the served files; write config: epistyle.config.yaml in the file, or give --config FILE.`,
     ]);
   }
   const wanted = [each!].flat().map((one) => compilePattern(one).matches);

@@ -7,9 +7,9 @@ export type Json = string | number | boolean | null | Json[] | { [key: string]: 
 export interface Expectation {
   /** A status, a class such as 2xx, or several. */
   status?: number | string | (number | string)[] | undefined;
-  /** Where Location leads: a path of the site, or a whole address. */
+  /** Where Location points: a path of the site, or a whole address. */
   redirect?: string | undefined;
-  /** Where redirects lead in the end, each followed: an address that answers with 2xx. */
+  /** Where the redirects lead in the end: an address that answers with 2xx. */
   leadsTo?:
     | string
     | {
@@ -19,7 +19,7 @@ export interface Expectation {
         steps?: number | undefined;
       }
     | undefined;
-  /** The file that answers; known in process only. */
+  /** The file that answers; only known in process. */
   answeredBy?: string | undefined;
   /** Media type without parameters, such as text/html. */
   mediaType?: string | undefined;
@@ -35,37 +35,37 @@ export interface Expectation {
         string,
         | string
         | {
-            /** True: the field is there, with any value. False: it is not. */
+            /** True: the field must be present, with any value. False: it must be absent. */
             present?: boolean | undefined;
-            /** A pattern that its value matches somewhere. */
+            /** A pattern that matches somewhere in its value. */
             matches?:
               | string
               | {
                   /** A regular expression of JavaScript. */
                   pattern: string;
-                  /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                  /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                   flags: string;
                 }
               | undefined;
-            /** A pattern that its value matches nowhere. */
+            /** A pattern that matches nowhere in its value. */
             matchesNot?:
               | string
               | {
                   /** A regular expression of JavaScript. */
                   pattern: string;
-                  /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                  /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                   flags: string;
                 }
               | undefined;
-            /** A member, or several, that a comma-separated list has. */
+            /** A member, or several, that the comma-separated list must have. */
             lists?: string | string[] | undefined;
-            /** A member, or several, that the list has not. */
+            /** A member, or several, that the list must not have. */
             listsNot?: string | string[] | undefined;
-            /** The least that its value may be, where it is a number. */
+            /** The smallest value, as a number. */
             atLeast?: number | undefined;
-            /** The most that its value may be, where it is a number. */
+            /** The largest value, as a number. */
             atMost?: number | undefined;
-            /** The field comes in one line. */
+            /** The field must be sent in one line. */
             once?: true | undefined;
           }
       >
@@ -80,7 +80,7 @@ export interface Expectation {
           present?: boolean | undefined;
           /** Its value. */
           value?: string | undefined;
-          /** Whether it is kept from scripts. */
+          /** Whether scripts cannot read it. */
           httpOnly?: boolean | undefined;
           /** Whether it is sent over HTTPS only. */
           secure?: boolean | undefined;
@@ -91,9 +91,9 @@ export interface Expectation {
         }
       >
     | undefined;
-  /** The version of HTTP, in quotes; known over the network only. */
+  /** The version of HTTP, in quotes; only known over the network. */
   httpVersion?: "1.0" | "1.1" | undefined;
-  /** How soon the answer begins; known over the network only. */
+  /** How soon the answer begins; only known over the network. */
   firstByte?:
     | {
         /** Such as 200ms. */
@@ -107,27 +107,27 @@ export interface Expectation {
         file?: string | undefined;
         /** The whole text of the body. */
         equals?: string | undefined;
-        /** A text, or several, that the body has in it. */
+        /** A text, or several, that the body must contain. */
         contains?: string | string[] | undefined;
-        /** A text, or several, that the body has not in it. */
+        /** A text, or several, that the body must not contain. */
         lacks?: string | string[] | undefined;
-        /** A pattern that the body matches somewhere. */
+        /** A pattern that matches somewhere in the body. */
         matches?:
           | string
           | {
               /** A regular expression of JavaScript. */
               pattern: string;
-              /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+              /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
               flags: string;
             }
           | undefined;
-        /** A pattern that the body matches nowhere. */
+        /** A pattern that matches nowhere in the body. */
         matchesNot?:
           | string
           | {
               /** A regular expression of JavaScript. */
               pattern: string;
-              /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+              /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
               flags: string;
             }
           | undefined;
@@ -137,9 +137,9 @@ export interface Expectation {
               string,
               | number
               | {
-                  /** The least that the count may be. */
+                  /** The smallest the count. */
                   atLeast?: number | undefined;
-                  /** The most that the count may be. */
+                  /** The largest the count. */
                   atMost?: number | undefined;
                 }
             >
@@ -148,9 +148,9 @@ export interface Expectation {
         length?:
           | number
           | {
-              /** The least that the length may be. */
+              /** The smallest the length. */
               atLeast?: number | undefined;
-              /** The most that the length may be. */
+              /** The largest the length. */
               atMost?: number | undefined;
             }
           | undefined;
@@ -158,50 +158,50 @@ export interface Expectation {
         digest?: string | undefined;
         /** A part of the JSON value: members it must have, lists entry by entry. */
         json?: Json | undefined;
-        /** What stands at places in the JSON value, each a pointer (RFC 6901) such as /birds/0/name. */
+        /** What is at places in the JSON value, each a pointer (RFC 6901) such as /birds/0/name. */
         jsonAt?:
           | Record<
               string,
               {
-                /** Whether there is something at this place. */
+                /** Whether there must be something at this place. */
                 present?: boolean | undefined;
-                /** The value: of a group of keys, those that it must have. */
+                /** The value; for a group of keys, the keys it must have. */
                 equals?: Json | undefined;
-                /** A list has an entry like this; a text has this in it. */
+                /** A list must have an entry like this; a text must contain this. */
                 contains?: Json | undefined;
-                /** A pattern that the text matches somewhere. */
+                /** A pattern that matches somewhere in the text. */
                 matches?:
                   | string
                   | {
                       /** A regular expression of JavaScript. */
                       pattern: string;
-                      /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                      /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                       flags: string;
                     }
                   | undefined;
-                /** A pattern that the text matches nowhere. */
+                /** A pattern that matches nowhere in the text. */
                 matchesNot?:
                   | string
                   | {
                       /** A regular expression of JavaScript. */
                       pattern: string;
-                      /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                      /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                       flags: string;
                     }
                   | undefined;
-                /** The type of the value, in the words of JSON. */
+                /** The JSON type of the value. */
                 type?: "string" | "number" | "integer" | "boolean" | "object" | "array" | "null" | undefined;
-                /** The least that the number may be. */
+                /** The smallest number. */
                 atLeast?: number | undefined;
-                /** The most that the number may be. */
+                /** The largest number. */
                 atMost?: number | undefined;
                 /** How many entries a list has, or keys a group. */
                 count?:
                   | number
                   | {
-                      /** The least that the count may be. */
+                      /** The smallest the count. */
                       atLeast?: number | undefined;
-                      /** The most that the count may be. */
+                      /** The largest the count. */
                       atMost?: number | undefined;
                     }
                   | undefined;
@@ -210,7 +210,7 @@ export interface Expectation {
           | undefined;
         /** True: there is no body. False: there is one. */
         empty?: boolean | undefined;
-        /** The address of the site that has the same content. */
+        /** An address of the site with the same content. */
         sameAs?: string | undefined;
         /** The size of a picture: PNG, GIF, JPEG or WebP. */
         picture?:
@@ -219,9 +219,9 @@ export interface Expectation {
               width?:
                 | number
                 | {
-                    /** The least that the size may be. */
+                    /** The smallest the size. */
                     atLeast?: number | undefined;
-                    /** The most that the size may be. */
+                    /** The largest the size. */
                     atMost?: number | undefined;
                   }
                 | undefined;
@@ -229,9 +229,9 @@ export interface Expectation {
               height?:
                 | number
                 | {
-                    /** The least that the size may be. */
+                    /** The smallest the size. */
                     atLeast?: number | undefined;
-                    /** The most that the size may be. */
+                    /** The largest the size. */
                     atMost?: number | undefined;
                   }
                 | undefined;
@@ -248,37 +248,37 @@ export interface Expectation {
               string,
               | string
               | {
-                  /** True: the field is there, with any value. False: it is not. */
+                  /** True: the field must be present, with any value. False: it must be absent. */
                   present?: boolean | undefined;
-                  /** A pattern that its value matches somewhere. */
+                  /** A pattern that matches somewhere in its value. */
                   matches?:
                     | string
                     | {
                         /** A regular expression of JavaScript. */
                         pattern: string;
-                        /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                        /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                         flags: string;
                       }
                     | undefined;
-                  /** A pattern that its value matches nowhere. */
+                  /** A pattern that matches nowhere in its value. */
                   matchesNot?:
                     | string
                     | {
                         /** A regular expression of JavaScript. */
                         pattern: string;
-                        /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                        /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                         flags: string;
                       }
                     | undefined;
-                  /** A member, or several, that a comma-separated list has. */
+                  /** A member, or several, that the comma-separated list must have. */
                   lists?: string | string[] | undefined;
-                  /** A member, or several, that the list has not. */
+                  /** A member, or several, that the list must not have. */
                   listsNot?: string | string[] | undefined;
-                  /** The least that its value may be, where it is a number. */
+                  /** The smallest value, as a number. */
                   atLeast?: number | undefined;
-                  /** The most that its value may be, where it is a number. */
+                  /** The largest value, as a number. */
                   atMost?: number | undefined;
-                  /** The field comes in one line. */
+                  /** The field must be sent in one line. */
                   once?: true | undefined;
                 }
             >
@@ -287,33 +287,33 @@ export interface Expectation {
         length?:
           | number
           | {
-              /** The least that the length may be. */
+              /** The smallest the length. */
               atLeast?: number | undefined;
-              /** The most that the length may be. */
+              /** The largest the length. */
               atMost?: number | undefined;
             }
           | undefined;
-        /** A text that the part has in it. */
+        /** A text that the part must contain. */
         contains?: string | undefined;
       }[]
     | undefined;
-  /** What the group expects and this case does not: caching, headers.Vary, body.contains. */
+  /** Expectations of the group that this case does not have: caching, headers.Vary, body.contains. */
   except?: string | string[] | undefined;
 }
 
 /** An expectations file, version 1. */
 export interface ExpectationsFile {
-  /** Where an editor finds the schema of this file. */
+  /** The address of this file's schema, for editors. */
   $schema?: string | undefined;
   /** The version of this format: 1. */
   version: 1;
   /** The configuration file to run against in process, from this file's folder. */
   config?: string | undefined;
-  /** The address to ask where no configuration is given. */
+  /** The address to ask if there is no configuration. */
   against?: string | undefined;
-  /** Texts to use elsewhere, as a dollar sign with the name in braces; --set name=value replaces one. */
+  /** Texts to use in the file, as a dollar sign with the name in braces; --set name=value replaces one. */
   variables?: Record<string, string> | undefined;
-  /** Ready-made expectations to run besides. */
+  /** Packs to run as well. */
   packs?:
     | (
         | "framing"
@@ -357,7 +357,7 @@ export interface ExpectationsFile {
               | "listings"
               | "protected"
               | "delivery";
-            /** Addresses to look at, besides those that are found. */
+            /** More addresses to look at. */
             paths?: string[] | undefined;
           }
       )[]
@@ -365,9 +365,9 @@ export interface ExpectationsFile {
   /** Cases that belong to no group. */
   cases?:
     | {
-        /** What the case is about; its request when not given. */
+        /** Name of the case; by default its request. */
         name?: string | undefined;
-        /** What is asked: GET /guide/, or a group of keys. */
+        /** The request: GET /guide/, or a group of keys. */
         request?:
           | string
           | string[]
@@ -386,22 +386,22 @@ export interface ExpectationsFile {
         each?: string | string[] | undefined;
         /** Patterns of files that each leaves out. */
         except?: string | string[] | undefined;
-        /** What must hold of the answer. */
+        /** What the answer must be. */
         expect?: Expectation | undefined;
-        /** Values of the answer, for the questions of next. */
+        /** Values of the answer, for the requests of next. */
         capture?:
           | Record<
               string,
               {
-                /** The header field that it is in; the body when not given. */
+                /** The header field to search; by default the body. */
                 field?: string | undefined;
-                /** A pattern: its first group is the value, or all that it matches. */
+                /** A pattern: the value is its first group, or the whole match. */
                 matches?:
                   | string
                   | {
                       /** A regular expression of JavaScript. */
                       pattern: string;
-                      /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                      /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                       flags: string;
                     }
                   | undefined;
@@ -410,12 +410,12 @@ export interface ExpectationsFile {
               }
             >
           | undefined;
-        /** Further questions, one after the other. */
+        /** Further requests, one after the other. */
         next?:
           | {
-              /** What the case is about; its request when not given. */
+              /** Name of the case; by default its request. */
               name?: string | undefined;
-              /** What is asked next; a dollar sign with a name in braces stands for a captured value. */
+              /** The next request; write a captured value as a dollar sign with its name in braces. */
               request:
                 | string
                 | {
@@ -428,22 +428,22 @@ export interface ExpectationsFile {
                     /** A path. */
                     path?: string | undefined;
                   };
-              /** What must hold of its answer. */
+              /** What its answer must be. */
               expect?: Expectation | undefined;
-              /** Values of its answer for the steps after it. */
+              /** Values of its answer for later steps. */
               capture?:
                 | Record<
                     string,
                     {
-                      /** The header field that it is in; the body when not given. */
+                      /** The header field to search; by default the body. */
                       field?: string | undefined;
-                      /** A pattern: its first group is the value, or all that it matches. */
+                      /** A pattern: the value is its first group, or the whole match. */
                       matches?:
                         | string
                         | {
                             /** A regular expression of JavaScript. */
                             pattern: string;
-                            /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                            /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                             flags: string;
                           }
                         | undefined;
@@ -454,17 +454,17 @@ export interface ExpectationsFile {
                 | undefined;
             }[]
           | undefined;
-        /** How often it is asked; each time must be right. */
+        /** How often it is asked; every answer must pass. */
         times?: number | undefined;
-        /** How many of those are asked at the same time. */
+        /** How many of these requests are sent at the same time. */
         atOnce?: number | undefined;
         /** Where the case is asked; default both. */
         only?: "in process" | "over the network" | undefined;
-        /** How often a case that fails is asked again, a second later each time. */
+        /** How often a failed case is asked again, each time after a second. */
         retries?: number | undefined;
         /** How long to wait for an answer, such as 10s. */
         timeout?: string | number | undefined;
-        /** Further questions about the same resource. */
+        /** Further requests for the same resource. */
         alsoAsk?:
           | (
               | "revisit"
@@ -486,11 +486,11 @@ export interface ExpectationsFile {
   /** Cases that share a prefix, a request or expectations. */
   groups?:
     | {
-        /** What the group is about. */
+        /** Name of the group. */
         name: string;
         /** Prefix of every path in the group. */
         under?: string | undefined;
-        /** What every request of the group has, where the case does not say otherwise. */
+        /** What every request of the group has, unless the case sets it. */
         request?:
           | {
               /** Default GET. */
@@ -501,15 +501,15 @@ export interface ExpectationsFile {
               body?: string | undefined;
             }
           | undefined;
-        /** What every case of the group expects, besides its own. */
+        /** What every case of the group expects, in addition to its own. */
         expect?: Expectation | undefined;
         /** Where the case is asked; default both. */
         only?: "in process" | "over the network" | undefined;
-        /** How often a case that fails is asked again, a second later each time. */
+        /** How often a failed case is asked again, each time after a second. */
         retries?: number | undefined;
         /** How long to wait for an answer, such as 10s. */
         timeout?: string | number | undefined;
-        /** Further questions about the same resource. */
+        /** Further requests for the same resource. */
         alsoAsk?:
           | (
               | "revisit"
@@ -528,9 +528,9 @@ export interface ExpectationsFile {
           | undefined;
         /** The cases of the group. */
         cases: {
-          /** What the case is about; its request when not given. */
+          /** Name of the case; by default its request. */
           name?: string | undefined;
-          /** What is asked: GET /guide/, or a group of keys. */
+          /** The request: GET /guide/, or a group of keys. */
           request?:
             | string
             | string[]
@@ -549,22 +549,22 @@ export interface ExpectationsFile {
           each?: string | string[] | undefined;
           /** Patterns of files that each leaves out. */
           except?: string | string[] | undefined;
-          /** What must hold of the answer. */
+          /** What the answer must be. */
           expect?: Expectation | undefined;
-          /** Values of the answer, for the questions of next. */
+          /** Values of the answer, for the requests of next. */
           capture?:
             | Record<
                 string,
                 {
-                  /** The header field that it is in; the body when not given. */
+                  /** The header field to search; by default the body. */
                   field?: string | undefined;
-                  /** A pattern: its first group is the value, or all that it matches. */
+                  /** A pattern: the value is its first group, or the whole match. */
                   matches?:
                     | string
                     | {
                         /** A regular expression of JavaScript. */
                         pattern: string;
-                        /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                        /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                         flags: string;
                       }
                     | undefined;
@@ -573,12 +573,12 @@ export interface ExpectationsFile {
                 }
               >
             | undefined;
-          /** Further questions, one after the other. */
+          /** Further requests, one after the other. */
           next?:
             | {
-                /** What the case is about; its request when not given. */
+                /** Name of the case; by default its request. */
                 name?: string | undefined;
-                /** What is asked next; a dollar sign with a name in braces stands for a captured value. */
+                /** The next request; write a captured value as a dollar sign with its name in braces. */
                 request:
                   | string
                   | {
@@ -591,22 +591,22 @@ export interface ExpectationsFile {
                       /** A path. */
                       path?: string | undefined;
                     };
-                /** What must hold of its answer. */
+                /** What its answer must be. */
                 expect?: Expectation | undefined;
-                /** Values of its answer for the steps after it. */
+                /** Values of its answer for later steps. */
                 capture?:
                   | Record<
                       string,
                       {
-                        /** The header field that it is in; the body when not given. */
+                        /** The header field to search; by default the body. */
                         field?: string | undefined;
-                        /** A pattern: its first group is the value, or all that it matches. */
+                        /** A pattern: the value is its first group, or the whole match. */
                         matches?:
                           | string
                           | {
                               /** A regular expression of JavaScript. */
                               pattern: string;
-                              /** i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too. */
+                              /** i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks. */
                               flags: string;
                             }
                           | undefined;
@@ -617,17 +617,17 @@ export interface ExpectationsFile {
                   | undefined;
               }[]
             | undefined;
-          /** How often it is asked; each time must be right. */
+          /** How often it is asked; every answer must pass. */
           times?: number | undefined;
-          /** How many of those are asked at the same time. */
+          /** How many of these requests are sent at the same time. */
           atOnce?: number | undefined;
           /** Where the case is asked; default both. */
           only?: "in process" | "over the network" | undefined;
-          /** How often a case that fails is asked again, a second later each time. */
+          /** How often a failed case is asked again, each time after a second. */
           retries?: number | undefined;
           /** How long to wait for an answer, such as 10s. */
           timeout?: string | number | undefined;
-          /** Further questions about the same resource. */
+          /** Further requests for the same resource. */
           alsoAsk?:
             | (
                 | "revisit"

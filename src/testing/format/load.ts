@@ -22,6 +22,7 @@ export interface Expectations {
   locate(path: readonly PropertyKey[]): string;
 }
 
+/** How an expectations file is read. */
 export interface LoadOptions {
   /** The address that will be asked: what `${address}` is. */
   readonly address?: string | undefined;

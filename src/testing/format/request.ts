@@ -28,7 +28,7 @@ export function readRequests(
   });
 }
 
-// The absolute form goes over a socket of its own: a client has no place for it.
+// The absolute form goes over its own socket: a client has no place for it.
 function withTarget(base: Omit<Question, "path">, path: string, prefix: string): Question {
   if (path === "*") return { ...base, path };
   if (/^https?:/i.test(path)) return { ...base, path: escapePath(path), ownSocket: true };

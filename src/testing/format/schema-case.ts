@@ -17,7 +17,7 @@ const LINE = /^(?:[!#$%&'*+\-.^_`|~\w]+ )?(\S+)$/;
 const requestLine = textThat((text) => {
   const [, where] = LINE.exec(text) ?? [];
   return where !== undefined && (where === "*" ? text === "OPTIONS *" : isTarget(where));
-}, 'a request is a method and a path without blanks: write it as "GET /guide/"');
+}, 'a request is a method and a path without spaces: write it as "GET /guide/"');
 
 const requestShape = {
   method: method.optional().describe("Default GET."),
@@ -49,7 +49,7 @@ const followUp = z.union([
           : first !== "" && last !== "" && Number(first) > Number(last)
             ? `the last byte comes before the first: write bytes=${last}-${first}`
             : first === "" && Number(last) === 0
-              ? "no byte is meant: write bytes=-1 for the last one"
+              ? "this range has no byte: write bytes=-1 for the last one"
               : undefined;
         if (wanted !== undefined)
           issues.push({ code: "custom", input: value, message: wanted, continue: false });
@@ -61,20 +61,14 @@ const followUp = z.union([
   }),
 ]);
 
-const name = z.string().min(1).optional().describe("What the case is about; its request when not given.");
+const name = z.string().min(1).optional().describe("Name of the case; by default its request.");
 
 const capture = z.record(
   z.string().regex(/^[A-Za-z_]\w*$/, { error: "a captured value's name is a word, such as bundle" }),
   z
     .strictObject({
-      field: z
-        .string()
-        .min(1)
-        .optional()
-        .describe("The header field that it is in; the body when not given."),
-      matches: pattern
-        .optional()
-        .describe("A pattern: its first group is the value, or all that it matches."),
+      field: z.string().min(1).optional().describe("The header field to search; by default the body."),
+      matches: pattern.optional().describe("A pattern: the value is its first group, or the whole match."),
       pointer: z.string().optional().describe("A place in the JSON body (RFC 6901), such as /birds/0/id."),
     })
     .check(
@@ -86,9 +80,9 @@ const step = z.strictObject({
   name,
   request: z
     .union([requestLine, z.strictObject({ ...requestShape, path: target.optional().describe("A path.") })])
-    .describe("What is asked next; a dollar sign with a name in braces stands for a captured value."),
-  expect: expectation.optional().describe("What must hold of its answer."),
-  capture: capture.optional().describe("Values of its answer for the steps after it."),
+    .describe("The next request; write a captured value as a dollar sign with its name in braces."),
+  expect: expectation.optional().describe("What its answer must be."),
+  capture: capture.optional().describe("Values of its answer for later steps."),
 });
 
 const settings = {
@@ -98,26 +92,31 @@ const settings = {
     .min(0)
     .max(10)
     .optional()
-    .describe("How often a case that fails is asked again, a second later each time."),
+    .describe("How often a failed case is asked again, each time after a second."),
   timeout: duration.optional().describe("How long to wait for an answer, such as 10s."),
-  alsoAsk: z.array(followUp).optional().describe("Further questions about the same resource."),
+  alsoAsk: z.array(followUp).optional().describe("Further requests for the same resource."),
 };
 
 export const testCase = z
   .strictObject({
     name,
-    request: request.optional().describe("What is asked: GET /guide/, or a group of keys."),
+    request: request.optional().describe("The request: GET /guide/, or a group of keys."),
     each: oneOrMore(z.string().min(1))
       .optional()
       .describe(
         "Patterns over the addresses of the files that the site serves, or that its links lead to: one case for each.",
       ),
     except: oneOrMore(z.string().min(1)).optional().describe("Patterns of files that each leaves out."),
-    expect: expectation.optional().describe("What must hold of the answer."),
-    capture: capture.optional().describe("Values of the answer, for the questions of next."),
-    next: z.array(step).min(1).optional().describe("Further questions, one after the other."),
-    times: z.int().min(2).max(10_000).optional().describe("How often it is asked; each time must be right."),
-    atOnce: z.int().min(2).max(1000).optional().describe("How many of those are asked at the same time."),
+    expect: expectation.optional().describe("What the answer must be."),
+    capture: capture.optional().describe("Values of the answer, for the requests of next."),
+    next: z.array(step).min(1).optional().describe("Further requests, one after the other."),
+    times: z.int().min(2).max(10_000).optional().describe("How often it is asked; every answer must pass."),
+    atOnce: z
+      .int()
+      .min(2)
+      .max(1000)
+      .optional()
+      .describe("How many of these requests are sent at the same time."),
     ...settings,
   })
   .check(({ value, issues }) => {
@@ -135,21 +134,21 @@ export const testCase = z
     if (value.except !== undefined && each === undefined)
       object("except leaves files out of each; write each too");
     if (value.capture !== undefined && value.next === undefined)
-      object("capture takes values for the questions of next; write next too, or leave capture out");
+      object("capture takes values for the requests of next; write next too, or leave capture out");
     if (value.atOnce !== undefined && value.times === undefined)
-      object("atOnce says how many of several are asked at the same time; write times: 50 too");
+      object("atOnce says how many of the requests are sent at the same time; write times: 50 too");
   });
 
 export const group = z.strictObject({
-  name: z.string().min(1).describe("What the group is about."),
+  name: z.string().min(1).describe("Name of the group."),
   under: textThat((text) => /^\/\S*$/.test(text), 'a prefix starts with a slash: write it as "/explorer"')
     .optional()
     .describe("Prefix of every path in the group."),
   request: z
     .strictObject(requestShape)
     .optional()
-    .describe("What every request of the group has, where the case does not say otherwise."),
-  expect: expectation.optional().describe("What every case of the group expects, besides its own."),
+    .describe("What every request of the group has, unless the case sets it."),
+  expect: expectation.optional().describe("What every case of the group expects, in addition to its own."),
   ...settings,
   cases: z.array(testCase).min(1).describe("The cases of the group."),
 });

@@ -27,16 +27,21 @@ const headerExpectation = z.union([
   }),
   z
     .strictObject({
-      present: z.boolean().optional().describe("True: the field is there, with any value. False: it is not."),
-      matches: pattern.optional().describe("A pattern that its value matches somewhere."),
-      matchesNot: pattern.optional().describe("A pattern that its value matches nowhere."),
+      present: z
+        .boolean()
+        .optional()
+        .describe("True: the field must be present, with any value. False: it must be absent."),
+      matches: pattern.optional().describe("A pattern that matches somewhere in its value."),
+      matchesNot: pattern.optional().describe("A pattern that matches nowhere in its value."),
       lists: oneOrMore(z.string())
         .optional()
-        .describe("A member, or several, that a comma-separated list has."),
-      listsNot: oneOrMore(z.string()).optional().describe("A member, or several, that the list has not."),
-      atLeast: z.number().optional().describe("The least that its value may be, where it is a number."),
-      atMost: z.number().optional().describe("The most that its value may be, where it is a number."),
-      once: z.literal(true).optional().describe("The field comes in one line."),
+        .describe("A member, or several, that the comma-separated list must have."),
+      listsNot: oneOrMore(z.string())
+        .optional()
+        .describe("A member, or several, that the list must not have."),
+      atLeast: z.number().optional().describe("The smallest value, as a number."),
+      atMost: z.number().optional().describe("The largest value, as a number."),
+      once: z.literal(true).optional().describe("The field must be sent in one line."),
     })
     .check(notEmpty("what the field must be is needed: write a text, or { present: true }")),
 ]);
@@ -45,20 +50,20 @@ const count = bound(z.int().min(0), "the count");
 
 const jsonValue = z
   .strictObject({
-    present: z.boolean().optional().describe("Whether there is something at this place."),
-    equals: z.json().optional().describe("The value: of a group of keys, those that it must have."),
-    contains: z.json().optional().describe("A list has an entry like this; a text has this in it."),
-    matches: pattern.optional().describe("A pattern that the text matches somewhere."),
-    matchesNot: pattern.optional().describe("A pattern that the text matches nowhere."),
+    present: z.boolean().optional().describe("Whether there must be something at this place."),
+    equals: z.json().optional().describe("The value; for a group of keys, the keys it must have."),
+    contains: z.json().optional().describe("A list must have an entry like this; a text must contain this."),
+    matches: pattern.optional().describe("A pattern that matches somewhere in the text."),
+    matchesNot: pattern.optional().describe("A pattern that matches nowhere in the text."),
     type: z
       .enum(["string", "number", "integer", "boolean", "object", "array", "null"])
       .optional()
-      .describe("The type of the value, in the words of JSON."),
-    atLeast: z.number().optional().describe("The least that the number may be."),
-    atMost: z.number().optional().describe("The most that the number may be."),
+      .describe("The JSON type of the value."),
+    atLeast: z.number().optional().describe("The smallest number."),
+    atMost: z.number().optional().describe("The largest number."),
     count: count.optional().describe("How many entries a list has, or keys a group."),
   })
-  .check(notEmpty("what stands there is needed: write { equals: 3 } or { type: string }"));
+  .check(notEmpty("write what must be there: { equals: 3 } or { type: string }"));
 
 const pictureSize = bound(z.int().min(1), "the size");
 
@@ -69,10 +74,10 @@ const bodyShape = {
     .optional()
     .describe("The body is this file, byte by byte; from this file's folder."),
   equals: z.string().optional().describe("The whole text of the body."),
-  contains: oneOrMore(z.string()).optional().describe("A text, or several, that the body has in it."),
-  lacks: oneOrMore(z.string()).optional().describe("A text, or several, that the body has not in it."),
-  matches: pattern.optional().describe("A pattern that the body matches somewhere."),
-  matchesNot: pattern.optional().describe("A pattern that the body matches nowhere."),
+  contains: oneOrMore(z.string()).optional().describe("A text, or several, that the body must contain."),
+  lacks: oneOrMore(z.string()).optional().describe("A text, or several, that the body must not contain."),
+  matches: pattern.optional().describe("A pattern that matches somewhere in the body."),
+  matchesNot: pattern.optional().describe("A pattern that matches nowhere in the body."),
   count: z
     .record(z.string().min(1), count)
     .optional()
@@ -94,9 +99,9 @@ const bodyShape = {
       jsonValue,
     )
     .optional()
-    .describe("What stands at places in the JSON value, each a pointer (RFC 6901) such as /birds/0/name."),
+    .describe("What is at places in the JSON value, each a pointer (RFC 6901) such as /birds/0/name."),
   empty: z.boolean().optional().describe("True: there is no body. False: there is one."),
-  sameAs: path.optional().describe("The address of the site that has the same content."),
+  sameAs: path.optional().describe("An address of the site with the same content."),
   picture: z
     .strictObject({
       width: pictureSize.optional().describe("Pixels."),
@@ -113,7 +118,7 @@ const body = z
 
 const cachingPhrase = textThat(
   (text) => parseCachingPhrase(text) !== undefined,
-  `caching is said as: ${CACHING_FORMS}`,
+  `write caching as: ${CACHING_FORMS}`,
 );
 const status = z.union([
   z.int().min(100).max(599),
@@ -127,7 +132,7 @@ const cookie = z
   .strictObject({
     present: z.boolean().optional().describe("Whether the cookie is set."),
     value: z.string().optional().describe("Its value."),
-    httpOnly: z.boolean().optional().describe("Whether it is kept from scripts."),
+    httpOnly: z.boolean().optional().describe("Whether scripts cannot read it."),
     secure: z.boolean().optional().describe("Whether it is sent over HTTPS only."),
     sameSite: z.enum(["Strict", "Lax", "None"]).optional().describe("When other sites' pages send it."),
     path: z.string().optional().describe("The path below which it is sent."),
@@ -165,18 +170,18 @@ const KEYS = [
 
 const shape = {
   status: oneOrMore(status).optional().describe("A status, a class such as 2xx, or several."),
-  redirect: textThat((text) => text !== "" && !/\s/.test(text), "an address has no blanks")
+  redirect: textThat((text) => text !== "" && !/\s/.test(text), "an address has no spaces")
     .optional()
-    .describe("Where Location leads: a path of the site, or a whole address."),
+    .describe("Where Location points: a path of the site, or a whole address."),
   leadsTo: leadsTo
     .optional()
-    .describe("Where redirects lead in the end, each followed: an address that answers with 2xx."),
+    .describe("Where the redirects lead in the end: an address that answers with 2xx."),
   answeredBy: textThat(
     (text) => text.startsWith("/") || text === NO_FILE || text === THE_APPLICATION,
     `the file that answers, as its address, not escaped, such as /guide/index.html; or "${NO_FILE}", "${THE_APPLICATION}"`,
   )
     .optional()
-    .describe("The file that answers; known in process only."),
+    .describe("The file that answers; only known in process."),
   mediaType: textThat(
     (text) => /^[^\s/;]+\/[^\s/;]+$/.test(text),
     "a media type without parameters is needed, such as text/html; write the charset as charset: utf-8",
@@ -196,11 +201,11 @@ const shape = {
   httpVersion: z
     .enum(["1.0", "1.1"])
     .optional()
-    .describe("The version of HTTP, in quotes; known over the network only."),
+    .describe("The version of HTTP, in quotes; only known over the network."),
   firstByte: z
     .strictObject({ atMost: shortTime.describe("Such as 200ms.") })
     .optional()
-    .describe("How soon the answer begins; known over the network only."),
+    .describe("How soon the answer begins; only known over the network."),
   body: body.optional().describe("The content, codings undone."),
   parts: z
     .array(
@@ -208,7 +213,7 @@ const shape = {
         .strictObject({
           headers: z.record(fieldName, headerExpectation).optional().describe("Header fields of the part."),
           length: bound(z.int().min(0), "the length").optional().describe("Bytes of the part."),
-          contains: z.string().optional().describe("A text that the part has in it."),
+          contains: z.string().optional().describe("A text that the part must contain."),
         })
         .check(
           notEmpty("what the part must be is needed: write { headers: { Content-Range: bytes 0-9/100 } }"),
@@ -249,11 +254,13 @@ export const expectation = z.strictObject({
   except: oneOrMore(
     textThat(
       (text) => (KEYS as readonly string[]).includes(text) || /^(?:headers|body)\.[\w-]+$/.test(text),
-      `what is taken back is one of ${KEYS.join(", ")}, or headers.Vary, body.contains`,
+      `except can name ${KEYS.join(", ")}, or headers.Vary, body.contains`,
     ),
   )
     .optional()
-    .describe("What the group expects and this case does not: caching, headers.Vary, body.contains."),
+    .describe(
+      "Expectations of the group that this case does not have: caching, headers.Vary, body.contains.",
+    ),
 });
 
 export type Expectation = z.output<typeof expectation>;

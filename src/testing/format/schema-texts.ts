@@ -36,7 +36,7 @@ const patternText = z.string().check(({ value, issues }) => {
   const [, inner, flags] = WITH_SLASHES.exec(value) ?? [];
   const wanted =
     inner !== undefined
-      ? `a pattern has no slashes around it: write { pattern: ${JSON.stringify(inner)}, flags: ${flags!.replace("g", "") || "i"} }`
+      ? `a pattern is written without slashes: write { pattern: ${JSON.stringify(inner)}, flags: ${flags!.replace("g", "") || "i"} }`
       : isPattern(value, "u")
         ? undefined
         : NEEDED;
@@ -50,8 +50,8 @@ export const pattern = z.union([
     pattern: patternText.describe("A regular expression of JavaScript."),
     flags: textThat(
       (text) => /^[ims]{1,3}$/.test(text) && isPattern("", text),
-      "the flags are i (case is ignored), m (^ and $ mean lines) and s (. means line breaks, too)",
-    ).describe("i: case is ignored; m: ^ and $ mean lines; s: . means line breaks, too."),
+      "the flags are i (case is ignored), m (^ and $ match at lines) and s (. also matches line breaks)",
+    ).describe("i: case is ignored; m: ^ and $ match at lines; s: . also matches line breaks."),
   }),
 ]);
 export type WrittenPattern = z.output<typeof pattern>;
@@ -73,8 +73,8 @@ export const bound = (schema: z.ZodNumber | z.ZodInt, of: string) =>
     schema,
     z
       .strictObject({
-        atLeast: schema.optional().describe(`The least that ${of} may be.`),
-        atMost: schema.optional().describe(`The most that ${of} may be.`),
+        atLeast: schema.optional().describe(`The smallest ${of}.`),
+        atMost: schema.optional().describe(`The largest ${of}.`),
       })
       .check(notEmpty("a bound is needed: write { atLeast: 1 } or { atMost: 10 }")),
   ]);

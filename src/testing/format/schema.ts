@@ -7,21 +7,21 @@ const packUse = z.union([
   z.enum(PACK_NAMES),
   z.strictObject({
     pack: z.enum(PACK_NAMES).describe("The name of the pack."),
-    paths: z.array(path).min(1).optional().describe("Addresses to look at, besides those that are found."),
+    paths: z.array(path).min(1).optional().describe("More addresses to look at."),
   }),
 ]);
 
 /** An expectations file, version 1. */
 export const expectationsSchema = z
   .strictObject({
-    $schema: z.string().optional().describe("Where an editor finds the schema of this file."),
+    $schema: z.string().optional().describe("The address of this file's schema, for editors."),
     version: z.literal(1).describe("The version of this format: 1."),
     config: z
       .string()
       .min(1)
       .optional()
       .describe("The configuration file to run against in process, from this file's folder."),
-    against: z.string().min(1).optional().describe("The address to ask where no configuration is given."),
+    against: z.string().min(1).optional().describe("The address to ask if there is no configuration."),
     variables: z
       .record(
         z.string().regex(/^[A-Za-z_]\w*$/, { error: "a variable's name is a word, such as prefix" }),
@@ -29,9 +29,9 @@ export const expectationsSchema = z
       )
       .optional()
       .describe(
-        "Texts to use elsewhere, as a dollar sign with the name in braces; --set name=value replaces one.",
+        "Texts to use in the file, as a dollar sign with the name in braces; --set name=value replaces one.",
       ),
-    packs: z.array(packUse).optional().describe("Ready-made expectations to run besides."),
+    packs: z.array(packUse).optional().describe("Packs to run as well."),
     cases: z.array(testCase).min(1).optional().describe("Cases that belong to no group."),
     groups: z
       .array(group)

@@ -24,7 +24,7 @@ export function substitute(
       const near = suggestName(name, [...variables.keys()]);
       const position = document.locate(path, aboutKey);
       problems.push(
-        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${captured.has(name) ? "a captured value is known in the questions of next only: write it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
+        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${captured.has(name) ? "a captured value is only known in the requests of next: use it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
       );
       return whole;
     });

@@ -51,7 +51,7 @@ export const appShell: Pack = (sample, named) => {
       ? [
           skipCase(
             "deep links",
-            "no address without a file is answered with a document, so there seems to be no application with links of its own; name one with --path",
+            "no address without a file is answered with a document, so there seems to be no single-page application; name a deep link with --path",
           ),
         ]
       : shells.flatMap(lookAtShell)),
@@ -72,16 +72,16 @@ function lookAtShell({ links }: Shell): ReturnType<Pack> {
     const question = get(link, NAVIGATION);
     return [
       makeCase(
-        `${link} is answered with the application`,
+        `${link} is answered with the app shell`,
         question,
         [
           checkStatus([200]),
           compareValue("media type", "text/html", ({ reply }) => readMediaType(reply.headers)),
         ],
-        "a link into the application, opened or reloaded, has no file of its own",
+        "a deep link that is opened or reloaded has no file",
       ),
       makeCase(
-        `${link} finds what the application loads`,
+        `${link} can load the application's files`,
         question,
         [
           demand("body", "addresses that begin with a slash, or a base element", ({ reply }) => {
@@ -94,17 +94,17 @@ function lookAtShell({ links }: Shell): ReturnType<Pack> {
         'a page at /shop/tool/5 looks for "./assets/app.js" in /shop/tool: <base href="/shop/">, or the build\'s base, says where it is',
       ),
       makeCase(
-        `${link} is not kept for long`,
+        `${link} has no long lifetime`,
         question,
         [checkStatus([200]), ...checkCaching(["fresh for at most 1 hour"])],
-        "the application's document names the scripts of one build",
+        "the app shell names the scripts of one build",
       ),
       withFollowUps(
         makeCase(
-          `${link} says by what its answer is chosen`,
+          `${link} names in Vary what its answer depends on`,
           question,
           [checkStatus([200])],
-          "RFC 9110 §12.5.5: otherwise a shared cache hands the page to a script, and the script's error to visitors",
+          "RFC 9110 §12.5.5: otherwise a shared cache sends the page to a script, and the script's error to visitors",
         ),
         [{ name: "program", plan: (first) => [askAsProgram(first)] }],
       ),
@@ -137,7 +137,7 @@ function lookForScripts(under: string): ReturnType<Pack> {
       `${under} has no page for a missing ${what}`,
       get(`${under}${NO_SUCH_NAME}-${name}`, mergeFields({}, headers)),
       [noDocument],
-      `a browser that asks for a ${what} and gets HTML says "unexpected token", or shows nothing`,
+      `a browser that asks for a ${what} and gets HTML reports "unexpected token", or shows nothing`,
     ),
   );
 }

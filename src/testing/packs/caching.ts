@@ -23,7 +23,7 @@ export const caching: Pack = (sample) => [
     .map((path) => lookAtRedirect(path.slice(0, -1))),
   ...sample.shells.flatMap(({ links }) => links.map(lookAtShell)),
   makeCase(
-    "an address that nothing is at is not remembered for long",
+    "a missing address has no long lifetime",
     get(sample.missingPath, { Accept: "*/*" }),
     [
       demand("caching", "fresh for at most 1 hour", ({ reply }) => {
@@ -33,13 +33,13 @@ export const caching: Pack = (sample) => [
           : undefined;
       }),
     ],
-    "RFC 9110 §15.5.5: caches keep a 404 too, and go on missing what is put there",
+    "RFC 9110 §15.5.5: caches also keep a 404, and then miss a file that you add later",
   ),
 ];
 
 function lookAtShell(link: string): ReturnType<Pack>[number] {
   return makeCase(
-    `${link}, if an application answers there, is kept for long by no network`,
+    `${link}, if an application answers there, has no long lifetime in a content delivery network`,
     get(link, NAVIGATION),
     [
       demand(
@@ -53,7 +53,7 @@ function lookAtShell(link: string): ReturnType<Pack>[number] {
         },
       ),
     ],
-    "RFC 9213: what a network is told goes before Cache-Control, and every deep link is a copy of its own",
+    "RFC 9213: CDN-Cache-Control comes before Cache-Control, and every deep link is a separate copy",
   );
 }
 
@@ -64,24 +64,24 @@ function lookAt(one: Sampled): ReturnType<Pack> {
   const lifetime =
     kind === "document"
       ? put(
-          "is a document: it is not kept for long",
+          "is a document: it has no long lifetime",
           "fresh for at most 1 hour",
-          "a document names the files that belong to it; an old copy names old ones",
+          "a document names its files; an old copy names old files",
         )
       : fingerprinted
         ? put(
-            "has a fingerprint in its name: it is kept for long",
+            "has a fingerprint in its name: it has a long lifetime",
             "fresh for at least 30 days",
-            "other content has another name, so asking again is of no use",
+            "other content has another name, so asking again is useless",
           )
         : put(
-            "has no fingerprint in its name: it is not kept for long",
+            "has no fingerprint in its name: it has no long lifetime",
             "fresh for at most 1 day",
-            "when its content changes, visitors go on with the old one",
+            "when its content changes, visitors still see the old one",
           );
   return [
     makeCase(
-      `${path} says how long a copy is good`,
+      `${path} says how long a copy is fresh`,
       question,
       [
         demand("caching", "Cache-Control with max-age, no-cache or no-store; or Expires", ({ reply }) =>
@@ -90,30 +90,32 @@ function lookAt(one: Sampled): ReturnType<Pack> {
             : undefined,
         ),
       ],
-      "RFC 9111 §4.2.2: where nothing is said, each cache guesses",
+      "RFC 9111 §4.2.2: if nothing is said, each cache guesses",
     ),
     makeCase(
       `${path} has a Cache-Control that can be read`,
       question,
       [
-        demand("Cache-Control", "directives between commas, each once, none against another", ({ reply }) =>
-          findFault(reply.headers["cache-control"]),
+        demand(
+          "Cache-Control",
+          "directives separated by commas, each once, without contradictions",
+          ({ reply }) => findFault(reply.headers["cache-control"]),
         ),
       ],
       "RFC 9111 §5.2, §4.2.1",
     ),
     makeCase(
-      `${path} has fields about caching that agree`,
+      `${path} has caching fields that agree`,
       question,
       [noContradiction, notTooOld],
-      "RFC 9111 §5.3, §5.4, §5.1: caches of different ages go by different fields",
+      "RFC 9111 §5.3, §5.4, §5.1: old and new caches use different fields",
     ),
     lifetime,
     ...(kind === "document" ? [notStaleForLong(one)] : [forEverybody(one)]),
   ];
 }
 
-const noContradiction = demand("caching", "fields that say the same", ({ reply: { headers } }) => {
+const noContradiction = demand("caching", "fields that agree", ({ reply: { headers } }) => {
   const { pragma = "", expires, date, "cache-control": control = "" } = headers;
   const maxAge = readSeconds(parseCacheControl(control).directives.get("max-age")) ?? 0;
   if (maxAge > 0 && /no-cache/i.test(pragma)) return `Pragma: ${pragma} beside Cache-Control: ${control}`;
@@ -127,7 +129,7 @@ const noContradiction = demand("caching", "fields that say the same", ({ reply: 
 });
 
 // RFC 9111 §4.2.3, §4.2.4: a cache that hands out what is stale says so by its age.
-const notTooOld = demand("Age", "no more than a copy may be old", ({ reply: { headers } }) => {
+const notTooOld = demand("Age", "no more than the lifetime of a copy", ({ reply: { headers } }) => {
   const age = readSeconds(headers.age);
   if (age === undefined) return undefined;
   const { directives } = parseCacheControl(headers["cache-control"] ?? "");
@@ -158,7 +160,7 @@ function notStaleForLong({ path, question }: Sampled): Case {
     `${path} is not shown stale for long`,
     question,
     [look],
-    "RFC 5861 §3: who comes rarely sees a page whose files are gone",
+    "RFC 5861 §3: a rare visitor sees a page whose files are gone",
   );
 }
 
@@ -168,14 +170,18 @@ function forEverybody({ path, question, fingerprinted }: Sampled): Case {
     `${path} is the same for everybody`,
     question,
     [
-      demand("Set-Cookie", "nothing: it is a file, and no visit", ({ reply }) => reply.headers["set-cookie"]),
-      demand("Vary", "nothing of the visitor, for a name with a fingerprint", ({ reply: { headers } }) =>
+      demand(
+        "Set-Cookie",
+        "no cookie: it is a file, not a visit",
+        ({ reply }) => reply.headers["set-cookie"],
+      ),
+      demand("Vary", "no field of the visitor, for a name with a fingerprint", ({ reply: { headers } }) =>
         fingerprinted && /(?:^|,)\s*(?:\*|cookie|user-agent)\s*(?:,|$)/i.test(headers.vary ?? "")
           ? headers.vary
           : undefined,
       ),
     ],
-    "shared caches keep nothing that has a cookie, and one copy for each browser's name",
+    "shared caches keep no answer with a cookie, and one copy for each browser's name",
   );
 }
 
@@ -188,10 +194,10 @@ function lookAtRedirect(path: string): Case {
       : undefined;
   });
   return makeCase(
-    `${path}, a redirect, is not kept for long`,
+    `${path}, a redirect, has no long lifetime`,
     get(path),
     [look],
-    "RFC 9110 §15.4.2: who has followed it once is led there for that long, whatever is there by then",
+    "RFC 9110 §15.4.2: browsers that followed it once go there for that long, whatever is there by then",
   );
 }
 
@@ -199,13 +205,13 @@ function findFault(value: string | undefined): string | undefined {
   if (value === undefined) return undefined;
   const { directives, repeated, malformed } = parseCacheControl(value);
   if (malformed !== undefined) return `${value} (unreadable from "${malformed}" on)`;
-  if (repeated.length > 0) return `${value} (${repeated[0]} stands twice)`;
+  if (repeated.length > 0) return `${value} (${repeated[0]} is there twice)`;
   const bad = WITH_SECONDS.find(
     (name) => directives.has(name) && readSeconds(directives.get(name)) === undefined,
   );
   if (bad !== undefined) return `${value} (${bad} needs a number of seconds)`;
   if (directives.has("no-store") && (readSeconds(directives.get("max-age")) ?? 0) > 0)
-    return `${value} (no-store and a time to keep it)`;
+    return `${value} (no-store and a lifetime)`;
   if (directives.get("no-cache") === true && directives.has("immutable"))
     return `${value} (no-cache and immutable)`;
   if (directives.has("private") && directives.has("public")) return `${value} (private and public)`;

@@ -31,7 +31,7 @@ export const codings: Pack = (sample) => {
         `${one.path} is not compressed again`,
         again(one, { "Accept-Encoding": BROWSERS }),
         [checkStatus([200]), checkCoding(["none"])],
-        "what is compressed already gets no smaller, and takes time",
+        "a compressed file does not get smaller, and compressing takes time",
       ),
     ),
   ];
@@ -58,7 +58,7 @@ function lookAtText(one: Sampled): Case[] {
   return [
     asAdvice(
       put(
-        "for a browser, is sent small",
+        "for a browser, is compressed",
         BROWSERS,
         [checkStatus([200]), checkCoding(["br", "gzip", "zstd", "deflate"])],
         "RFC 9110 §8.4: text becomes a quarter of its size",
@@ -69,27 +69,27 @@ function lookAtText(one: Sampled): Case[] {
       "for a browser, has the same content",
       BROWSERS,
       [checkStatus([200]), onlyKnown("br", "gzip", "zstd", "deflate"), same, ...sameFields(one)],
-      "RFC 9110 §8.4.1: a coding stands for the content, and is named",
+      "RFC 9110 §8.4.1: a coding must give the same content, and be named",
     ),
     withFollowUps(
       put(
-        "for a browser, says what it varies by",
+        "for a browser, names in Vary what it depends on",
         BROWSERS,
         [variesIfCoded],
-        "RFC 9110 §12.5.5: a cache would give one form to everybody",
+        "RFC 9110 §12.5.5: a cache would send one form to everybody",
       ),
       [askPlain],
     ),
     withFollowUps(
       put(
-        "for a client that takes only gzip",
+        "for a client that accepts only gzip",
         "gzip",
         [checkStatus([200]), onlyKnown("gzip"), same],
         "RFC 9110 §12.5.3",
       ),
       [askForPart],
     ),
-    put("for a client that takes no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
+    put("for a client that accepts no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
     ...askByWeight(one),
     ...lookAtTag(one),
   ];
@@ -101,19 +101,19 @@ function askByWeight(one: Sampled): Case[] {
   const same = sameContent(one.reply);
   return [
     put(
-      "for who refuses gzip",
+      "for a client that refuses gzip",
       "gzip;q=0, br",
       [not("gzip"), same],
       "RFC 9110 §12.4.2: a weight of 0 refuses",
     ),
     put(
-      "for who likes gzip better",
+      "for a client that prefers gzip",
       "br;q=0.1, gzip;q=0.9",
       [onlyKnown("gzip", "br"), same],
-      "RFC 9110 §12.5.3: the higher weight is wanted more, and what there is may be sent",
+      "RFC 9110 §12.5.3: the higher weight is preferred, and any available coding may be sent",
     ),
     put(
-      "for who names a coding that nobody knows",
+      "for a client that names an unknown coding",
       "feathers",
       [checkCoding(["none"]), same],
       "RFC 9110 §12.5.3",
@@ -151,7 +151,7 @@ const askForPart: FollowUp = {
         const place = headers["content-range"];
         return place === `bytes 0-9/${reply.body.length}` && sameBytes(body, reply.body.subarray(0, 10))
           ? undefined
-          : `${place ?? "nothing"} beside Content-Encoding: ${headers["content-encoding"]}: a part of another form`;
+          : `${place ?? "nothing"} beside Content-Encoding: ${headers["content-encoding"]}: a range of another form`;
       },
     );
     const headers = mergeFields<string | readonly string[]>(question.headers, { Range: "bytes=0-9" });
@@ -164,7 +164,7 @@ const VARIES = checkField("Vary", { lists: "Accept-Encoding" });
 // Where there is one form alone, nothing varies.
 const variesIfCoded: Check = {
   about: "Vary",
-  expected: "a list with Accept-Encoding, where a coding is used",
+  expected: "a list with Accept-Encoding, if a coding is used",
   look: (seen) =>
     listCodings(seen.reply.headers).length === 0
       ? undefined
@@ -189,14 +189,14 @@ const askPlain: FollowUp = {
         ],
 };
 
-// A strong tag; a weak one stands for all codings.
+// A strong tag; a weak one means all codings.
 function lookAtTag(one: Sampled): Case[] {
   const { etag } = one.reply.headers;
   if (etag === undefined || etag.startsWith("W/")) return [];
   const expected = "another strong tag than without the coding, a weak one, or none";
   return [
     makeCase(
-      `${one.path}, each coding has an entity tag of its own`,
+      `${one.path}, each coding has its own entity tag`,
       again(one, { "Accept-Encoding": BROWSERS }),
       [
         demand("ETag", expected, ({ reply }) =>
@@ -205,7 +205,7 @@ function lookAtTag(one: Sampled): Case[] {
             : undefined,
         ),
       ],
-      "RFC 9110 §8.8.3.3: a strong tag stands for the same bytes",
+      "RFC 9110 §8.8.3.3: a strong tag means the same bytes",
     ),
   ];
 }

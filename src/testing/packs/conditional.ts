@@ -37,27 +37,27 @@ function findSharedTag({ resources }: Sample): Case[] {
   const [first, second] = [...byTag.values()].find((alike) => alike.length >= SHARED_BY) ?? [];
   if (first === undefined || second === undefined) return [];
   const { etag } = first.reply.headers;
-  const check = demand("ETag", `another than that of ${first.path} and others`, ({ reply }) =>
+  const check = demand("ETag", `a different one from ${first.path} and others`, ({ reply }) =>
     reply.headers.etag === etag ? `the same tag for another content: ${etag}` : undefined,
   );
-  const why = "RFC 9110 §8.8.1: it stands for one content";
-  return [makeCase(`${second.path} has an entity tag of its own`, second.question, [check], why)];
+  const why = "RFC 9110 §8.8.1: a tag means one content";
+  return [makeCase(`${second.path} has its own entity tag`, second.question, [check], why)];
 }
 
 // RFC 9110 §8.8.1: it changes with the content, and not with the question.
 function sameAsBefore({ reply: before }: Sampled, name: string, shown: string): Check {
-  return demand(shown, "the same each time, while the content is the same", ({ reply }) => {
+  return demand(shown, "the same each time, if the content is the same", ({ reply }) => {
     const [was, is] = [before.headers[name], reply.headers[name]];
     return was === is || !sameBytes(before.body, reply.body)
       ? undefined
-      : `${is ?? "nothing"}, and ${was ?? "nothing"} before: another each time`;
+      : `${is ?? "nothing"}, and ${was ?? "nothing"} before: it changes each time`;
   });
 }
 
-// A directory's list is made anew for each visitor, and need not have one.
+// A directory's list is made again for each visitor, and need not have one.
 function askForValidator(one: Sampled): ReturnType<Pack>[number] {
   const asked = makeCase(
-    `${one.path} can be asked about again`,
+    `${one.path} can be revalidated`,
     one.question,
     [
       demand("validators", "an ETag or a Last-Modified", ({ reply: { headers } }) =>
@@ -71,7 +71,7 @@ function askForValidator(one: Sampled): ReturnType<Pack>[number] {
   return one.path.endsWith("/") && one.path !== "/"
     ? asAdvice(
         asked,
-        "Send an ETag or a Last-Modified with lists, too: without one, every visit fetches them whole.",
+        "Also send an ETag or a Last-Modified with lists: without one, every visit fetches them whole.",
       )
     : asked;
 }
@@ -87,7 +87,7 @@ function byTag(one: Sampled): ReturnType<Pack> {
   const whole = [checkStatus([200])];
   return [
     makeCase(
-      `${path}, an entity tag is one`,
+      `${path}, its entity tag is valid`,
       one.question,
       [
         demand("ETag", 'text in quotes, W/ before it when it is weak, such as "5f3a"', ({ reply }) =>
@@ -120,18 +120,18 @@ function byTag(one: Sampled): ReturnType<Pack> {
             "asked with another entity tag and its date",
             { "If-None-Match": OTHER_TAG, "If-Modified-Since": date },
             whole,
-            "RFC 9110 §13.1.3: If-None-Match goes before If-Modified-Since",
+            "RFC 9110 §13.1.3: If-None-Match comes before If-Modified-Since",
           ),
         ]),
     put(
-      "wanted only with another entity tag",
+      "asked for only with another entity tag",
       { "If-Match": OTHER_TAG },
       [checkStatus([412])],
       "RFC 9110 §13.1.1",
     ),
     ...(weak
       ? []
-      : [put("wanted only with its entity tag", { "If-Match": etag }, whole, "RFC 9110 §13.1.1")]),
+      : [put("asked for only with its entity tag", { "If-Match": etag }, whole, "RFC 9110 §13.1.1")]),
   ];
 }
 
@@ -145,7 +145,7 @@ function byDate(one: Sampled): ReturnType<Pack> {
     makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
   return [
     makeCase(
-      `${path}, a date is one, and not in the future`,
+      `${path}, its date is valid, and not in the future`,
       one.question,
       [
         demand(
@@ -169,18 +169,18 @@ function byDate(one: Sampled): ReturnType<Pack> {
             "asked with a later date",
             { "If-Modified-Since": later },
             checkNotModified(one),
-            "RFC 9110 §13.1.3: a copy is current whose date is the same or later",
+            "RFC 9110 §13.1.3: a copy with the same or a later date is current",
           ),
         ]),
     put("asked with an older date", { "If-Modified-Since": LONG_AGO }, whole, "RFC 9110 §13.1.3"),
     put(
-      "asked with a date that is none",
+      "asked with an invalid date",
       { "If-Modified-Since": "yesterday" },
       whole,
-      "RFC 9110 §13.1.3: a date that cannot be read is ignored",
+      "RFC 9110 §13.1.3: an invalid date is ignored",
     ),
     put(
-      "wanted only if unchanged since long ago",
+      "asked for only if unchanged for a long time",
       { "If-Unmodified-Since": LONG_AGO },
       [checkStatus([412])],
       "RFC 9110 §13.1.4",

@@ -10,7 +10,7 @@ import type { Sample, Sampled } from "../discover/sample.js";
 import { findOtherDigest, lookAtLists, WANTS } from "./digests.js";
 import { again, asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
 
-/** Contents held against what they say they are: whole, in their charset, and themselves. */
+/** Contents compared with what they say they are: whole, in their charset, and themselves. */
 export const content: Pack = (sample) =>
   sample.resources.length === 0
     ? [skipCase("contents", "the site answers no address with a file")]
@@ -18,10 +18,10 @@ export const content: Pack = (sample) =>
 
 function lookAt(one: Sampled): Case {
   return makeCase(
-    `${one.path} is whole, and what it says`,
+    `${one.path} is complete, and is what it says`,
     again(one, WANTS),
     LOOKS.map(([expected, find]) => demand("content", expected, ({ reply }) => find(reply))),
-    "what was cut, or written in another charset, is right for no visitor",
+    "an incomplete file, or one in another charset, is wrong for every visitor",
   );
 }
 
@@ -52,7 +52,7 @@ const findEmpty: Find = (reply) =>
 const findCoded: Find = (reply) => {
   const bytes = bytesOf(reply);
   return isTextual(reply) && bytes[0] === 0x1f && bytes[1] === 0x8b
-    ? "bytes compressed with gzip, which Content-Encoding does not name (or names once too few)"
+    ? "bytes compressed with gzip, but Content-Encoding does not name it (or once too few)"
     : undefined;
 };
 
@@ -60,7 +60,7 @@ const findCoded: Find = (reply) => {
 const findMark: Find = (reply) => {
   const bytes = bytesOf(reply);
   return isJson(reply) && bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf
-    ? "a byte order mark before the JSON, which many readers refuse"
+    ? "a byte order mark before the JSON, which many parsers refuse"
     : undefined;
 };
 
@@ -78,9 +78,9 @@ const findCharset: Find = (reply) => {
   if (/^utf-?8$/.test(charset))
     return isUtf8
       ? undefined
-      : `bytes that are not UTF-8${named === undefined ? ", while no charset is named" : ", which it names as its charset"}`;
+      : `bytes that are not UTF-8${named === undefined ? ", and no charset is named" : ", although it names that charset"}`;
   return isUtf8 && !/^utf-?16/.test(charset)
-    ? `a text in UTF-8, while the charset ${named} is named`
+    ? `a text in UTF-8, although the charset ${named} is named`
     : undefined;
 };
 
@@ -100,17 +100,17 @@ function isValidUtf8(bytes: Uint8Array): boolean {
   }
 }
 
-// Two bytes of a letter in UTF-8, each taken for a letter of its own.
+// Two bytes of a letter in UTF-8, each taken for its own letter.
 const TWICE = /[\u00c3\u00c5\u00c4][\u0080-\u00bf]|\u00e2\u20ac[\u0098-\u009d\u2122\u0153\u201c\u201d]/g;
 
 const findLost: Find = (reply) => {
   if (!isTextual(reply) || kindOf(reply) === "script") return undefined;
   const text = textOf(reply);
   const twice = text.match(TWICE) ?? [];
-  if (twice.length >= 2) return `letters that were coded twice as UTF-8, such as ${JSON.stringify(twice[0])}`;
+  if (twice.length >= 2) return `letters encoded twice as UTF-8, such as ${JSON.stringify(twice[0])}`;
   if (!isValidUtf8(bytesOf(reply))) return undefined;
   const lost = text.split("\ufffd").length - 1;
-  return lost > 0 ? `${lost} letters that were lost before, and replaced by U+FFFD` : undefined;
+  return lost > 0 ? `${lost} letters that were lost, and replaced by U+FFFD` : undefined;
 };
 
 const findJson: Find = (reply) => {
@@ -135,7 +135,7 @@ const findXml: Find = (reply) => {
   const end = removeSpans(text.slice(-64 * 1024), "<!--", "-->").trimEnd();
   return end.endsWith(`</${root}>`) || end.endsWith("/>")
     ? undefined
-    : `an XML text whose <${root}> is not closed: it was cut, or goes on`;
+    : `an XML text whose <${root}> is not closed: it is incomplete`;
 };
 
 // XML §2.8: a declaration may hold others in brackets.
@@ -153,7 +153,7 @@ const findPage: Find = (reply) => {
     const isPage =
       ["script", "style", "data"].includes(kind) &&
       /^\s*<(?:!doctype html|html[\s>])/i.test(textOf(reply).slice(0, 200));
-    return isPage ? `a page of HTML in place of a ${kind === "data" ? "data file" : kind}` : undefined;
+    return isPage ? `a page of HTML instead of a ${kind === "data" ? "data file" : kind}` : undefined;
   }
   return findPageFlaw(textOf(reply));
 };
@@ -162,14 +162,14 @@ function findPageFlaw(text: string): string | undefined {
   const first = text.indexOf("<");
   const before = text.slice(0, Math.max(0, first)).replace("\ufeff", "").trim();
   if (before !== "" && /^<(?:!doctype|html)/i.test(text.slice(first, first + 9)))
-    return `words before the page begins: ${quote(before)}`;
+    return `text before the page begins: ${quote(before)}`;
   const lower = text.toLowerCase();
   const close = lower.lastIndexOf("</html>");
   const behind = close < 0 ? "" : removeSpans(text.slice(close + 7), "<!--", "-->").trim();
-  if (behind !== "") return `words behind the end of the page: ${quote(behind)}`;
+  if (behind !== "") return `text after the end of the page: ${quote(behind)}`;
   const open = text.lastIndexOf("<");
   if (open > text.lastIndexOf(">") && /^<[a-z!/]/i.test(text.slice(open, open + 2)))
-    return `a page that ends inside a tag: ${quote(text.slice(open))}; it was cut`;
+    return `a page that ends inside a tag: ${quote(text.slice(open))}; it is incomplete`;
   const start = lower.indexOf("<title>");
   const title = start < 0 ? "" : text.slice(start + 7, Math.max(start + 7, lower.indexOf("</title>", start)));
   return /\{\{|<%|\$\{/.test(title) ? `a template that was not filled in: ${quote(title)}` : undefined;
@@ -186,19 +186,19 @@ const findOther: Find = (reply) => {
     /^[ \t]*(?:import\s*[{"'*]|export\s+(?:const|default|function)\b|(?:const|let)\s+\w+\s*=|function\s+\w+\s*\()/m.exec(
       removeSpans(text, "/*", "*/"),
     );
-  return script === null ? undefined : `a script in place of a style sheet: ${quote(script[0])}`;
+  return script === null ? undefined : `a script instead of a style sheet: ${quote(script[0])}`;
 };
 
 const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
   ["a file that is not empty", findEmpty],
-  ["the bytes that its digests tell of", findOtherDigest],
-  ["the text itself, or its codings named", findCoded],
-  ["JSON that begins with its value", findMark],
-  ["JSON that can be read", findJson],
-  ["a text in the charset that is named", findCharset],
+  ["the bytes of its digests", findOtherDigest],
+  ["uncompressed text, or Content-Encoding", findCoded],
+  ["JSON without a byte order mark", findMark],
+  ["valid JSON", findJson],
+  ["a text in the named charset", findCharset],
   ["letters as they were written", findLost],
-  ["a page from its beginning to its end", findPage],
-  ["an XML text from its beginning to its end", findXml],
+  ["a complete page", findPage],
+  ["a complete XML text", findXml],
   ["what its type says", findOther],
   ["a whole file", (reply) => findFlawInBytes(reply.headers, bytesOf(reply))],
 ];
@@ -218,17 +218,17 @@ function findTwins({ resources }: Sample): Case[] {
   return resources.flatMap((one, index) => {
     const twin = resources.slice(0, index).find((other) => same(other, one));
     if (twin === undefined) return [];
-    const check = demand("content", `another than that of ${twin.path}`, ({ reply }) =>
+    const check = demand("content", `a different one from ${twin.path}`, ({ reply }) =>
       sameBytes(reply.body, twin.reply.body) ? "the same bytes" : undefined,
     );
     const asked = makeCase(
-      `${one.path} is another file than ${twin.path}`,
+      `${one.path} is not the same file as ${twin.path}`,
       one.question,
       [check],
-      "the one may have been copied over the other",
+      "one may have been copied over the other",
     );
     return [
-      asAdvice(asked, "Two addresses give the same bytes: see that neither was copied over the other."),
+      asAdvice(asked, "Two addresses have the same bytes: check that neither was copied over the other."),
     ];
   });
 }

@@ -39,33 +39,33 @@ function askFromElsewhere(one: Sampled): Case[] {
         demand("Access-Control-Allow-Origin", "*, a known origin, or nothing", (seen) => {
           const value = seen.reply.headers[allowed];
           if (value === undefined) return undefined;
-          if (/[, ]/.test(value)) return `${value}: several origins, of which browsers take none`;
+          if (/[, ]/.test(value)) return `${value}: several origins, and browsers accept none of them`;
           if (value === STRANGER && withCredentials(seen))
-            return `any origin, given back with credentials: ${value}`;
+            return `any origin, allowed with credentials: ${value}`;
           return undefined;
         }),
-        demand("Access-Control-Allow-Credentials", "nothing beside an origin of *", (seen) =>
+        demand("Access-Control-Allow-Credentials", "no credentials with an origin of *", (seen) =>
           seen.reply.headers[allowed] === "*" && withCredentials(seen)
-            ? "true, which browsers refuse beside *"
+            ? "true, which browsers refuse with *"
             : undefined,
         ),
-        demand("Vary", "a list with Origin, where the origin is given back", ({ reply: { headers } }) =>
+        demand("Vary", "a list with Origin, if the answer names the origin", ({ reply: { headers } }) =>
           headers[allowed] === STRANGER && !/(?:^|,)\s*(?:origin|\*)\s*(?:,|$)/i.test(headers.vary ?? "")
             ? (headers.vary ?? "nothing")
             : undefined,
         ),
       ],
-      "Fetch §3.3: with credentials, every site reads what this visitor may read; without Vary, caches give one site's answer to the other",
+      "Fetch §3.3: with credentials, every site can read what this visitor can read; without Vary, caches send one site's answer to another",
     ),
     ask(
       "asked by a page without an origin",
       "null",
       [
         demand("Access-Control-Allow-Origin", "anything but null", ({ reply: { headers } }) =>
-          headers[allowed] === "null" ? "null: any page in a frame with a sandbox is let in" : undefined,
+          headers[allowed] === "null" ? "null: any page in a sandboxed frame is allowed" : undefined,
         ),
       ],
-      "Fetch §3.3.2: null stands for many pages",
+      "Fetch §3.3.2: null means many pages",
     ),
   ];
 }
@@ -78,14 +78,14 @@ function lookAtFonts({ resources }: Sample): Case[] {
   if (others.length < 2 || others.filter(isOpen).length * 2 <= others.length) return [];
   return fonts.map((one) =>
     makeCase(
-      `${one.path}, a font, is open to other origins as the rest is`,
+      `${one.path}, a font, is open to other origins like the other files`,
       one.question,
       [
-        demand("Access-Control-Allow-Origin", "*, as with the site's other files, for a font", ({ reply }) =>
+        demand("Access-Control-Allow-Origin", "*, like the site's other files, for a font", ({ reply }) =>
           reply.headers["access-control-allow-origin"] === undefined ? "nothing" : undefined,
         ),
       ],
-      "CSS Fonts §4.9: a font is always asked for with CORS from another origin",
+      "CSS Fonts §4.9: browsers always use CORS for a font from another origin",
     ),
   );
 }
@@ -99,12 +99,12 @@ type Row = readonly [
 const FIELDS: readonly Row[] = [
   [
     "X-Content-Type-Options",
-    "nosniff, the only value there is",
+    "nosniff, the only valid value",
     (value) => (/^\s*nosniff\s*$/i.test(value) ? undefined : value),
   ],
   [
     "Content-Disposition",
-    "nothing that makes a page, style sheet or script a download",
+    "no download of a page, style sheet or script",
     (value, _, { kind }) =>
       /^\s*attachment\b/i.test(value) && ["document", "style", "script"].includes(kind) ? value : undefined,
   ],
@@ -113,8 +113,8 @@ const FIELDS: readonly Row[] = [
     "DENY or SAMEORIGIN",
     (value) => (/^\s*(?:deny|sameorigin)\s*$/i.test(value) ? undefined : value),
   ],
-  ["Clear-Site-Data", "nothing: each visit empties the browser", (value) => value],
-  ["Refresh", "nothing: a redirect or a script says it better", (value) => value],
+  ["Clear-Site-Data", "no such field: each visit would clear the browser's data", (value) => value],
+  ["Refresh", "no such field: use a redirect or a script", (value) => value],
   [
     "Content-Language",
     "language tags such as en or nb-NO",
@@ -128,7 +128,7 @@ const FIELDS: readonly Row[] = [
     "max-age with seconds",
     (value) => (/(?:^|;)\s*max-age\s*=\s*"?\d+"?\s*(?:;|$)/i.test(value) ? undefined : value),
   ],
-  ["Content-Security-Policy", "a policy that lets the page load what it names", findPolicyFault],
+  ["Content-Security-Policy", "a policy that allows what the page loads", findPolicyFault],
 ];
 
 function lookAt(one: Sampled): Case[] {
@@ -144,22 +144,27 @@ function lookAt(one: Sampled): Case[] {
         `${one.path}, its fields`,
         one.question,
         checks,
-        "a browser does what a field says, and says nothing of it",
+        "browsers obey these fields without a message",
       ),
       [contentLocation],
     ),
     asAdvice(
       makeCase(
-        `${one.path} says nothing of the program behind it`,
+        `${one.path} does not reveal the server program`,
         one.question,
         [noVersion],
-        "strangers look for programs with a known hole",
+        "attackers look for programs with a known hole",
       ),
-      "Leave out the program and its version (Server, X-Powered-By): strangers look for programs with a known hole.",
+      "Leave out the program and its version (Server, X-Powered-By): attackers look for programs with a known hole.",
     ),
     asAdvice(
-      makeCase(`${one.path} says HTTPS only over HTTPS`, one.question, [onlySecurely], "RFC 6797 §7.2"),
-      "Send Strict-Transport-Security over HTTPS only: RFC 6797 §7.2 forbids it elsewhere, and browsers ignore it there.",
+      makeCase(
+        `${one.path} sends Strict-Transport-Security only over HTTPS`,
+        one.question,
+        [onlySecurely],
+        "RFC 6797 §7.2",
+      ),
+      "Send Strict-Transport-Security only over HTTPS: RFC 6797 §7.2 forbids it elsewhere, and browsers ignore it there.",
     ),
   ];
 }
@@ -190,7 +195,7 @@ const contentLocation: FollowUp = {
       (seen) =>
         seen.reply.status === 200 && sameBytes(seen.reply.body, reply.body)
           ? undefined
-          : `${path}, which gives ${seen.reply.status === 200 ? "another content" : seen.reply.status}`,
+          : `${path}, which answers with ${seen.reply.status === 200 ? "another content" : seen.reply.status}`,
     );
     return [{ name: `its Content-Location ${path}`, question: { ...question, path }, checks: [check] }];
   },
@@ -221,7 +226,7 @@ function findPolicyFault(value: string, seen: Seen, { kind }: Sampled): string |
       (one) => one.element === element && (element !== "link" || /\.css(?:\?|$)/.test(one.url)),
     );
     if (sources?.length === 1 && sources[0] === "'none'" && named !== undefined)
-      return `${value}, which stops ${named.written}`;
+      return `${value}, which blocks ${named.written}`;
   }
   return undefined;
 }

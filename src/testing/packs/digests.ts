@@ -14,27 +14,27 @@ const FILES_AT_MOST = 20;
 
 const sha256 = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("base64url");
 
-/** What a whole answer says of its own bytes, and is not so (RFC 9530 §2, §3). */
+/** What its own whole answer says bytes, and is not so (RFC 9530 §2, §3). */
 export function findOtherDigest({ status, headers, body, isCut }: Reply): string | undefined {
   if (status !== 200 || isCut) return undefined;
   for (const name of ["repr-digest", "content-digest"]) {
     const told = headers[name] === undefined ? undefined : parseSha256(headers[name]);
-    if (told !== undefined && told !== sha256(body)) return `other bytes than ${name} tells of`;
+    if (told !== undefined && told !== sha256(body)) return `other bytes than those of ${name}`;
   }
   return undefined;
 }
 
-/** Folders whose list has digests: each file is held against its own. */
+/** Folders whose list has digests: each file is compared with its own. */
 export function lookAtLists(sample: Sample): Case[] {
   return foldersOf(sample)
     .slice(0, FOLDERS_AT_MOST)
     .map((folder) =>
       withFollowUps(
         makeCase(
-          `${folder}?digests tells the digests of its files, where it lists them`,
+          `${folder}?digests lists the digests of its files`,
           get(`${folder}?digests`, { Accept: "application/json" }),
           [],
-          "a download is held against the list that lies beside it",
+          "a download is checked against this list",
         ),
         [eachFile],
       ),

@@ -26,7 +26,7 @@ export const exposure: Pack = (sample) => {
     .map((one) => ({
       ...one,
       path: one.path.replace(/\.\w+/, (text) => text.toUpperCase()),
-      what: `${one.what}, in other letters`,
+      what: `${one.what}, in another case`,
     }));
   const own = sample.privateNames.map(({ path, what }) => ({ path, what, why: whyPrivate(path) }));
   const asked = new Map([...names, ...shouted, ...copies, ...own].map((one) => [one.path, one]));
@@ -50,16 +50,16 @@ function lookForSourceMaps({ resources, links }: Sample): Case[] {
   const inside = resources
     .filter(({ kind }) => kind === "script" || kind === "style")
     .map((one) =>
-      makeCase(`${one.path} carries no source map`, one.question, [noSources(readInlineMap)], SOURCES),
+      makeCase(`${one.path} has no source map`, one.question, [noSources(readInlineMap)], SOURCES),
     );
   return [...maps, ...inside];
 }
 
 const SOURCES =
-  "warning: The sources of a program show its comments, and what it hides. (source-map) Build without them, or keep them from visitors.";
+  "warning: Sources show the program's comments and secrets. (source-map) Build without source maps, or withhold them.";
 
 function noSources(find: (text: string) => string): Check {
-  return demand("source map", "none with the sources in it", ({ reply, question }) => {
+  return demand("source map", "no source map with sources in it", ({ reply, question }) => {
     const { text = "" } = readText(reply) as { text?: string };
     if (reply.status !== 200 || !find(text).includes('"sourcesContent"')) return undefined;
     return `a source map with the program's sources, at ${question.path}`;
@@ -74,8 +74,8 @@ function readInlineMap(text: string): string {
   return data === undefined ? "" : Buffer.from(data, "base64").toString("utf8");
 }
 
-const FIX = "Take it out of the served folder, or write it under withheld.";
-const COPY = "warning: A copy of a page or a program shows what was changed. (backup-copy)";
+const FIX = "Remove it from the served folder, or add it to withheld.";
+const COPY = "warning: A copy of a page or program shows what changed. (backup-copy)";
 
 function whyPrivate(path: string): string {
   const found = findExposure(decodeURIComponent(path));
@@ -83,7 +83,7 @@ function whyPrivate(path: string): string {
 }
 
 function notReachable({ missing, shells }: Sample): Check {
-  return demand("answer", "an error, or the page for what is missing", ({ reply, question }) => {
+  return demand("answer", "an error, or the page for missing addresses", ({ reply, question }) => {
     if (reply.status >= 300 || sameBytes(reply.body, missing.body)) return undefined;
     // A server that gives its application's page to everything gives it here too.
     if (isShell(reply, missing)) return undefined;

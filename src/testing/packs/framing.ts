@@ -22,7 +22,7 @@ const ONCE = [
   "age",
   "retry-after",
 ];
-/** So many files are asked for, each over a connection of its own, and none that is longer, in bytes. */
+/** So many files are asked for, each over its own connection, and none that is longer, in bytes. */
 const FILES_AT_MOST = 40;
 const READ_AT_MOST = 256 * 1024;
 /** The slowest that the faster of two first bytes may be, in milliseconds. A machine may be busy for a moment: three times count. */
@@ -30,10 +30,10 @@ const FIRST_BYTE_MS = 800;
 /** How far the server's clock may be from this one, in seconds: the one here may be wrong, too. */
 const CLOCK_SECONDS = 3600;
 
-/** RFC 9112, RFC 9110 §5, §6.6.1: messages end where they say, and their lines can be read. Asked over a socket of its own. */
+/** RFC 9112, RFC 9110 §5, §6.6.1: messages end where they say, and their lines can be read. Asked over its own socket. */
 export const framing: Pack = (sample) => {
   if (sample.inProcess)
-    return [skipCase("the bytes on the wire", "they are there over the network only: give --against URL")];
+    return [skipCase("the bytes on the wire", "it can only be checked over the network: give --against URL")];
   return listQuestions(sample).map(([name, question]) => overSocket(name, question));
 };
 
@@ -59,9 +59,7 @@ function listQuestions(sample: Sample): [name: string, question: Question][] {
           : date === undefined
             ? undefined
             : { "If-Modified-Since": date };
-      return held === undefined
-        ? []
-        : [[`${one.path}, its message when it is not modified`, again(one, held)]];
+      return held === undefined ? [] : [[`${one.path}, its message with 304`, again(one, held)]];
     }),
     ...(first === undefined
       ? []
@@ -74,7 +72,7 @@ function listQuestions(sample: Sample): [name: string, question: Question][] {
             },
           ] as [string, Question],
         ]),
-    ["the message of what is not there", get(sample.missingPath, { Accept: "*/*" })],
+    ["the message of a missing address", get(sample.missingPath, { Accept: "*/*" })],
     ...(inner === undefined
       ? []
       : [
@@ -90,7 +88,7 @@ function overSocket(name: string, question: Question): Case {
 }
 
 const REASON =
-  "RFC 9112 §6, §9.3: the next answer on the connection begins where this one is said to end; caches and browsers mix them up otherwise";
+  "RFC 9112 §6, §9.3: the next answer on the connection begins where this one ends; otherwise caches and browsers mix them up";
 
 const ends = (expected: string, look: (reply: Reply, question: Question) => string | undefined): Check =>
   demand("message", expected, ({ reply, question }) => look(reply, question));
@@ -110,11 +108,11 @@ const ENDS: readonly Check[] = [
     const what = question.method === "HEAD" ? "HEAD" : String(reply.status);
     return `a body of ${formatCount(excess)} bytes after the ${what}`;
   }),
-  ends("as many bytes as Content-Length says", (reply, question) => {
+  ends("as many bytes as Content-Length", (reply, question) => {
     const { excess = 0, lacking = 0 } = reply.wire?.message ?? {};
     const length = reply.headers["content-length"];
     if (lacking > 0)
-      return `it ends ${formatCount(lacking)} bytes before the Content-Length of ${length}: it breaks off`;
+      return `it ends ${formatCount(lacking)} bytes before the Content-Length of ${length}: it is incomplete`;
     return excess > 0 && !hasNoBody(reply, question)
       ? `${formatCount(excess)} bytes more, after the end that ${length === undefined ? "its chunks say" : `Content-Length (${length}) says`}`
       : undefined;
@@ -130,7 +128,7 @@ const LINES: readonly Check[] = [
     }),
   ),
   // RFC 9112 §5, §5.1, §5.2; RFC 9110 §5.5.
-  demand("field lines", "a name, a colon right behind it, and a value in one line", ({ reply }) => {
+  demand("field lines", "a name, a colon right after it, and a value in one line", ({ reply }) => {
     const [, ...lines] = (reply.wire?.message?.head ?? "").split(/\r?\n/);
     const bad = lines.find(
       (line) => line !== "" && !/^[!#$%&'*+\-.^_`|~\w]+:[\t\x20-\x7e\x80-\xff]*$/.test(line),
@@ -139,8 +137,8 @@ const LINES: readonly Check[] = [
     const why = /^[ \t]/.test(bad)
       ? "a value folded into a second line"
       : /^[^:]*[ \t]:/.test(bad)
-        ? "a blank before the colon"
-        : "a character that no field has";
+        ? "a space before the colon"
+        : "a character that is not allowed in fields";
     return `${why}: ${JSON.stringify(bad.slice(0, 80))}`;
   }),
 ];

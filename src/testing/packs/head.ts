@@ -27,7 +27,7 @@ export const head: Pack = (sample) => {
         `${one.path} with HEAD, asked with its entity tag`,
         { ...again(one, { "If-None-Match": one.reply.headers.etag! }), method: "HEAD" },
         [checkStatus([304])],
-        "RFC 9110 §13.1.2: HEAD heeds conditions as GET does",
+        "RFC 9110 §13.1.2: HEAD evaluates conditions like GET",
       ),
     ),
     ...sample.directories
@@ -35,15 +35,15 @@ export const head: Pack = (sample) => {
       .slice(0, 1)
       .map((path) => compareStatus(path.slice(0, -1))),
     makeCase(
-      "an address that nothing is at, with HEAD",
+      "a missing address, with HEAD",
       { method: "HEAD", path: sample.missingPath, headers: { Accept: "*/*" } },
       [checkStatus([sample.missing.status]), emptyBody],
-      "RFC 9110 §9.3.2: an error has no body either",
+      "RFC 9110 §9.3.2: an error has no body then either",
     ),
   ];
 };
 
-// A redirect, mostly: asked with GET first, since it may be none.
+// A redirect, mostly: asked with GET first, because it may be none.
 function compareStatus(path: string): Case {
   return withFollowUps(makeCase(`${path} with HEAD`, get(path), [], "RFC 9110 §9.3.2"), [
     {

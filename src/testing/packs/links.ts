@@ -21,12 +21,14 @@ export const links: Pack = (sample) => {
   const folders = sample.directories.filter((path) => path !== "/").slice(0, FOLDERS_AT_MOST);
   return [
     ...mentions.map(lookAt),
-    ...(mentions.length === 0 ? [skipCase("links", "no page of the site names another address of it")] : []),
+    ...(mentions.length === 0
+      ? [skipCase("links", "no page of the site links to another address of it")]
+      : []),
     ...(leftOut > 0
       ? [
           skipCase(
             "more links",
-            `${leftOut} further addresses were found and not asked for; look at a part of the site with --against URL/PART/`,
+            `${leftOut} further addresses were found but not asked for; check a part of the site with --against URL/PART/`,
           ),
         ]
       : []),
@@ -42,7 +44,7 @@ function lookAt({ from, to, written, by }: Mention): Case {
     `${to}, which ${from} names (${by}${written === to ? "" : ` ${JSON.stringify(written.slice(0, 80))}`})`,
     question,
     checks,
-    "a broken link is the first thing that a visitor notices, and the last that its author does",
+    "visitors notice a broken link at once, its author rarely does",
   );
   return withFollowUps(asked, [followRedirects(checks)]);
 }
@@ -58,9 +60,9 @@ function isThere(by: string, to: string): Check {
     if (reply.status === 401) return undefined;
     if (reply.status >= 300) return String(reply.status);
     if (reply.body.length === 0 && !reply.isCut && extensionOf(to) === "")
-      return `${reply.status}, with nothing in it: a blank page`;
+      return `${reply.status}, with an empty body: a blank page`;
     const isPage = LOADS.test(by) && kindOf(reply) === "document";
-    return isPage ? `${reply.status} with a page of HTML, in place of what ${by} wants` : undefined;
+    return isPage ? `${reply.status} with a page of HTML, instead of what ${by} needs` : undefined;
   });
 }
 
@@ -79,25 +81,24 @@ function lookAtFolder(path: string, sample: Sample): Case[] {
   const bare = path.slice(0, -1);
   const question = get(`${bare}?${QUERY}`, { ...NAVIGATION });
   const page = sample.resources.find((one) => one.path === path);
-  const why =
-    "RFC 3986 §5.2: without the slash, a relative link on the page means a file of the folder above";
+  const why = "RFC 3986 §5.2: without the slash, a relative link on the page points into the folder above";
   return [
     withFollowUps(
-      makeCase(`${bare}, without its slash, leads to ${path}`, question, [leadsToSlash(path, page)], why),
+      makeCase(`${bare}, without its slash, redirects to ${path}`, question, [leadsToSlash(path, page)], why),
       [followRedirects([])],
     ),
     asAdvice(
       makeCase(
-        `${bare}, without its slash, is known`,
+        `${bare}, without its slash, is found`,
         question,
         [
           demand("status", "a redirect to the slash", ({ reply }) =>
             reply.status === 404 ? "404" : undefined,
           ),
         ],
-        "people leave the slash out when they type",
+        "people do not type the slash",
       ),
-      "Lead folders without their slash to the address with it: people leave it out when they type.",
+      "Redirect folders without their slash to the address with it: people do not type the slash.",
     ),
   ];
 }
@@ -114,7 +115,7 @@ function leadsToSlash(path: string, page: Sampled | undefined): Check {
     if (target.path !== `${path}?${QUERY}`) return target.location;
     return [301, 308].includes(reply.status)
       ? undefined
-      : `${reply.status}, for a time only: it is asked again each visit`;
+      : `${reply.status}, a temporary redirect: browsers ask again each visit`;
   });
 }
 
@@ -122,11 +123,11 @@ function describeOtherPlace(url: URL, location: string, { address }: Seen): stri
   const own = new URL(address);
   if (url.hostname !== own.hostname) return `another host: ${location}`;
   if (url.protocol !== own.protocol)
-    return `another scheme (${url.protocol}) than the one that was asked: ${location}`;
+    return `another scheme (${url.protocol}) than the request's: ${location}`;
   return url.port === own.port ? location : `another port: ${location}`;
 }
 
-// The same page at both addresses is fine as long as it names nothing relative.
+// The same page at both addresses is fine while it names nothing relative.
 function findLostPlace({ reply, question, address }: Seen, page: Sampled | undefined): string | undefined {
   if (reply.status !== 200 || page === undefined || !sameBytes(reply.body, page.reply.body)) return undefined;
   const { text = "" } = readText(reply) as { text?: string };

@@ -21,7 +21,7 @@ const ENTRIES_AT_MOST = 30;
 export const listings: Pack = (sample) => {
   const folders = foldersOf(sample).slice(0, FOLDERS_AT_MOST);
   return folders.length === 0
-    ? [skipCase("lists of folders", "every folder that was found has a page")]
+    ? [skipCase("lists of folders", "every folder found has a page")]
     : folders.flatMap(lookAt);
 };
 
@@ -53,7 +53,7 @@ function lookAtText(folder: string): Case[] {
           return found === undefined ? undefined : `a list that names ${found}`;
         }),
       ],
-      "who sees a name tries it",
+      "whoever sees a name will try it",
     ),
     put(
       "writes names so that they are text",
@@ -66,10 +66,10 @@ function lookAtText(folder: string): Case[] {
             : `${JSON.stringify(raw)} written into the HTML as it is, not escaped`;
         }),
       ],
-      "HTML §13.3: whoever names a file writes the page otherwise",
+      "HTML §13.3: otherwise, file names can write into the page",
     ),
     put(
-      "is no text that shows a page's source",
+      "is sent as HTML, not as text",
       [
         about("Content-Type", "text/html for a page of HTML", (text, { reply }) =>
           /^\s*<(?:!doctype html|html[\s>])/i.test(text) && kindOf(reply) !== "document"
@@ -80,9 +80,9 @@ function lookAtText(folder: string): Case[] {
       "RFC 9110 §8.3",
     ),
     put(
-      "tells nothing of the machine",
+      "reveals nothing about the machine",
       [about("body", "no path of the machine", (text) => findLeak(text))],
-      "strangers learn where to try next",
+      "attackers learn where to try next",
     ),
   ];
 }
@@ -91,7 +91,7 @@ function lookAtUse(folder: string): Case[] {
   const put = putAbout(folder);
   return [
     put(
-      "is not kept for long, where it lists",
+      "has no long lifetime, if it is a list",
       [
         demand("caching", "fresh for at most 1 hour", (seen) =>
           seen.reply.status === 200
@@ -99,9 +99,9 @@ function lookAtUse(folder: string): Case[] {
             : undefined,
         ),
       ],
-      "a list changes with each file that comes and goes",
+      "a list changes whenever files come and go",
     ),
-    withFollowUps(put("leads to what it lists", [], "a list that leads nowhere is worse than none"), [
+    withFollowUps(put("has links that work", [], "a list with broken links is worse than none"), [
       { name: "entries", plan: askForEntries },
     ]),
     asAdvice(
@@ -112,9 +112,9 @@ function lookAtUse(folder: string): Case[] {
             seen.reply.status === 200 && isList(seen, folder) ? "a list of the folder's files" : undefined,
           ),
         ],
-        "a list shows every name, those that no page links to, too",
+        "a list shows every name, also those that no page links to",
       ),
-      "A folder lists its files: turn the list off where visitors need not see every name.",
+      "A folder lists its files: turn the list off if visitors should not see every name.",
     ),
   ];
 }

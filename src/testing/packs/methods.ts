@@ -32,14 +32,14 @@ function askToWrite(method: string, path: string, { mayWrite }: Sample): Case {
   if (!mayWrite)
     return skipCase(
       name,
-      `the server is not on this machine; --methods sends ${method} ${path} with ${Object.entries(SAFETY).flat().join(": ")} and no content`,
+      `the server is on another machine; --methods sends ${method} ${path} with ${Object.entries(SAFETY).flat().join(": ")} and no content`,
     );
   const refused = demand(method, "a refusal, such as 405 with Allow", ({ reply: { status, headers } }) => {
-    if (status === 412) return `412: ${method} would have been done without the If-Match that was sent`;
+    if (status === 412) return `412: ${method} would have worked without the If-Match that was sent`;
     if (status === 405)
       return headers.allow === undefined ? "405 without Allow, which names what is allowed" : undefined;
     if (status >= 500 && status !== 501) return `${status}: it fails`;
-    return status >= 400 || status === 501 ? undefined : `${status}: it is done, or answered as if it were`;
+    return status >= 400 || status === 501 ? undefined : `${status}: the server does it, or says so`;
   });
   return makeCase(name, question, [refused], "RFC 9110 §9.1, §15.5.6: files are for reading");
 }
@@ -48,11 +48,11 @@ function askUnknown(path: string): Case {
   const check = demand("NOSUCH", "a refusal, such as 501 or 405", ({ reply: { status } }) => {
     if (status >= 400 && (status < 500 || status === 501)) return undefined;
     return status >= 500
-      ? `${status}: a method that nobody knows makes it fail`
-      : `${status}, for a method that nobody knows`;
+      ? `${status}: an unknown method makes the server fail`
+      : `${status}, for an unknown method`;
   });
   return makeCase(
-    `${path} with a method that nobody knows`,
+    `${path} with an unknown method`,
     { ...get(path), method: "NOSUCH" },
     [check],
     "RFC 9110 §9.1",
@@ -63,21 +63,17 @@ const MARK = "x-epistyle-mark";
 
 // RFC 9110 §9.2.1: these are safe everywhere.
 function askOnly(path: string): Case[] {
-  const says: Check = demand(
-    "Allow",
-    "the methods, GET among them, where OPTIONS is answered",
-    ({ reply }) => {
-      const { status, headers } = reply;
-      if (status >= 500 && status !== 501) return `${status}: OPTIONS fails`;
-      if (status >= 300) return undefined;
-      const { allow } = headers;
-      if (allow === undefined) return `nothing, with ${status} to OPTIONS`;
-      const named = allow.split(",").map((one) => one.trim());
-      const writes = named.find((one) => ["PUT", "DELETE", "PATCH"].includes(one));
-      if (writes !== undefined) return `${allow}: ${writes} is allowed, so strangers may write`;
-      return named.includes("GET") ? undefined : allow;
-    },
-  );
+  const says: Check = demand("Allow", "the methods, with GET, if OPTIONS is answered", ({ reply }) => {
+    const { status, headers } = reply;
+    if (status >= 500 && status !== 501) return `${status}: OPTIONS fails`;
+    if (status >= 300) return undefined;
+    const { allow } = headers;
+    if (allow === undefined) return `nothing, with ${status} to OPTIONS`;
+    const named = allow.split(",").map((one) => one.trim());
+    const writes = named.find((one) => ["PUT", "DELETE", "PATCH"].includes(one));
+    if (writes !== undefined) return `${allow}: ${writes} is allowed, so anyone may write`;
+    return named.includes("GET") ? undefined : allow;
+  });
   const answers = demand("OPTIONS *", "an answer, and no failure (5xx)", ({ reply: { status } }) =>
     status >= 500 && status !== 501 ? String(status) : undefined,
   );
@@ -85,7 +81,7 @@ function askOnly(path: string): Case[] {
     const { text = "" } = readText(reply) as { text?: string };
     const isEcho = text.toLowerCase().includes(MARK);
     return reply.status < 300
-      ? `${reply.status}${isEcho ? ", with the request's own fields given back" : ""}`
+      ? `${reply.status}${isEcho ? ", with the request's own fields in the answer" : ""}`
       : undefined;
   });
   return [
@@ -95,7 +91,7 @@ function askOnly(path: string): Case[] {
       `${path} with TRACE`,
       { ...get(path, { [MARK]: "given back" }), method: "TRACE" },
       [noEcho],
-      "RFC 9110 §9.3.8: it gives fields back that scripts must not see",
+      "RFC 9110 §9.3.8: it returns fields that scripts must not see",
     ),
   ];
 }

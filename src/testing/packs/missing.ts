@@ -20,13 +20,12 @@ export const missing: Pack = (sample) => {
   ];
 };
 
-// An application answers every address without a file, and has a page of its own for what it does not know.
+// An application answers every address without a file, and has its own page for what it does not know.
 function isUnderShell({ shells }: Sample, path: string): boolean {
   return shells.some(({ under }) => path.startsWith(under));
 }
 
-const WHY =
-  "RFC 9110 §15.5.5: search engines keep what is answered with 200, and programs take an error for an answer";
+const WHY = "RFC 9110 §15.5.5: search engines keep pages with 200, and programs take the error for an answer";
 
 /** An error of the client's that says it: 404, or 410 for what was there once. */
 const saysSo: Check = demand("status", "404, or 410", (seen) => {
@@ -48,7 +47,7 @@ function lookForPage(sample: Sample, at: string): Case[] {
   const path = `${at}${NO_SUCH_NAME}-page`;
   return [
     withFollowUps(
-      makeCase(`${path}, a page that is not there`, get(path, { ...NAVIGATION }), [saysSo], WHY),
+      makeCase(`${path}, a page that does not exist`, get(path, { ...NAVIGATION }), [saysSo], WHY),
       [follow],
     ),
   ];
@@ -61,20 +60,21 @@ function lookForFile(at: string): Case {
     "Sec-Fetch-Dest": "image",
     "Sec-Fetch-Mode": "no-cors",
   };
-  return withFollowUps(makeCase(`${path}, a picture that is not there`, get(path, headers), [saysSo], WHY), [
-    follow,
-  ]);
+  return withFollowUps(
+    makeCase(`${path}, a picture that does not exist`, get(path, headers), [saysSo], WHY),
+    [follow],
+  );
 }
 
 function lookForApi({ shells }: Sample): Case {
   const [shell] = shells;
   const path = `${shell?.under ?? "/"}api/${NO_SUCH_NAME}`;
   const headers = { Accept: "application/json", "Sec-Fetch-Dest": "empty", "Sec-Fetch-Mode": "cors" };
-  const check = demand("answer", "no page of HTML with 200: a program wants JSON", ({ reply }) =>
+  const check = demand("answer", "no page of HTML with 200: a program expects JSON", ({ reply }) =>
     reply.status === 200 && kindOf(reply) === "document" ? "200 with a page of HTML" : undefined,
   );
   return makeCase(
-    `${path}, an address of an API that is not there`,
+    `${path}, an API address that does not exist`,
     get(path, headers),
     [check],
     'a program that gets the application\'s page says "unexpected token <"',
@@ -89,16 +89,16 @@ function lookClosely(sample: Sample): Case[] {
   const isError = ({ reply }: Seen): boolean => reply.status >= 400;
   return [
     put(
-      "says something to a person",
+      "has a message for people",
       [
         demand("body", "a page or a text", (seen) =>
           isError(seen) && seen.reply.body.length === 0 ? "an empty body" : undefined,
         ),
       ],
-      "an empty answer is a blank window",
+      "an empty answer is a blank page",
     ),
     put(
-      "says what its page is",
+      "has the type of its page",
       [
         demand("Content-Type", "text/html for a page of HTML", ({ reply }) => {
           const { text = "" } = readText(reply) as { text?: string };
@@ -107,10 +107,10 @@ function lookClosely(sample: Sample): Case[] {
           return isPage && !/^(?:text\/html|application\/xhtml\+xml)$/.test(type) ? type : undefined;
         }),
       ],
-      "RFC 9110 §8.3: a page that is sent as a text shows its source",
+      "RFC 9110 §8.3: a page sent as text shows its source",
     ),
     put(
-      "finds what its page loads",
+      "has a page that can load its files",
       [
         demand("body", "addresses that begin with a slash, or a base element", (seen) => {
           const { text = "" } = readText(seen.reply) as { text?: string };
@@ -118,19 +118,19 @@ function lookClosely(sample: Sample): Case[] {
             isError(seen) && kindOf(seen.reply) === "document" ? findRelativeAddresses(text) : [];
           return first === undefined
             ? undefined
-            : `${JSON.stringify(first)}, which is relative to each address that is not there`;
+            : `${JSON.stringify(first)}, which is relative to each missing address`;
         }),
       ],
       "the same page answers in every folder",
     ),
     put(
-      "tells nothing of the machine",
+      "reveals nothing about the machine",
       [
         demand("body", "no path of the machine, and no stack of the program", ({ reply }) =>
           findLeak((readText(reply) as { text?: string }).text ?? ""),
         ),
       ],
-      "strangers learn where to try next",
+      "attackers learn where to try next",
     ),
     lookForMarkup(),
     askWithValidators(sample),
@@ -142,14 +142,14 @@ function lookForMarkup(): Case {
   const check = demand("body", "the address escaped, or not shown", ({ reply }) => {
     const { text = "" } = readText(reply) as { text?: string };
     return kindOf(reply) === "document" && text.includes("<epistyle-mark>")
-      ? "the address written into the HTML as it is: whoever makes a link writes the page"
+      ? "the address unescaped in the HTML: whoever makes a link can write into the page"
       : undefined;
   });
   return makeCase(
     `${path}, an address with markup`,
     get(path, { ...NAVIGATION }),
     [check],
-    "HTML §13.3: a script in a link would run with the site's rights",
+    "HTML §13.3: a script in a link would run with the rights of your site",
   );
 }
 
@@ -164,6 +164,6 @@ function askWithValidators({ missing: seen, missingPath }: Sample): Case {
     `${missingPath}, asked again with a validator`,
     get(missingPath, mergeFields({}, headers)),
     [check],
-    "RFC 9110 §13.1.2, §13.2.1: conditions are for what is there; a cache would keep the error as current",
+    "RFC 9110 §13.1.2, §13.2.1: conditions are for existing files; a cache would keep the error as current",
   );
 }

@@ -13,7 +13,7 @@ const QUERY = "season=autumn";
 /** Old addresses lead to new ones that answer, at once; what is gone says so. The rules are those of the site's configuration. */
 export const moved: Pack = ({ moved: rules }) => {
   if (rules === undefined)
-    return [skipCase("moved addresses", "what moved is known of a configuration, and not of a server")];
+    return [skipCase("moved addresses", "only a configuration says what moved; a server does not")];
   if (rules.length === 0) return [skipCase("moved addresses", "the configuration names none")];
   const left = rules.length - RULES_AT_MOST;
   return [
@@ -33,7 +33,7 @@ function lookAtGone(rule: SiteMoved): Case {
     `${oldOf(rule)} is gone`,
     get(oldOf(rule), { ...NAVIGATION }),
     [is410],
-    "RFC 9110 §15.5.11: what is gone on purpose is forgotten sooner than what is only missing",
+    "RFC 9110 §15.5.11: search engines forget a gone address sooner than a missing one",
   );
 }
 
@@ -44,7 +44,7 @@ function lookAt(rule: SiteMoved): Case {
     `${oldOf(rule)} leads to ${wanted}`,
     get(`${oldOf(rule)}?${QUERY}`, { ...NAVIGATION }),
     [leadsTo(rule, wanted)],
-    "links and bookmarks live longer than addresses do",
+    "links and bookmarks live longer than addresses",
   );
   // Nothing needs to be below a folder; a single address must lead to something.
   return isFolder ? asked : withFollowUps(asked, [answersThere]);
@@ -56,8 +56,7 @@ function leadsTo({ keepsQuery, temporary }: SiteMoved, wanted: string): Check {
     const { status } = seen.reply;
     const target = readRedirect(seen);
     if (target === undefined) return String(status);
-    if (target.kind === "nowhere" || target.kind === "unreadable")
-      return `${status} to no address that can be read`;
+    if (target.kind === "nowhere" || target.kind === "unreadable") return `${status} to an invalid address`;
     const found = target.kind === "here" ? target.path : target.url.href;
     if (!right.includes(status)) return `${status} to ${found}`;
     const expected = keepsQuery ? addQuery(wanted) : wanted;

@@ -25,7 +25,7 @@ const CLIMBING: readonly (readonly [path: string, what: string])[] = [
   ["{at}%00", "a NUL"],
   ["{at}index.html%00.png", "a NUL inside a name"],
   ["{at}%", "an escape cut short"],
-  ["{at}%zz", "an escape that is none"],
+  ["{at}%zz", "an invalid escape"],
   ["{at}.%00./package.json", "a NUL between dots"],
   ["//etc/passwd", "a path from the machine's root"],
   ["/c:/windows/win.ini", "a drive letter"],
@@ -62,7 +62,7 @@ export const pathSafety: Pack = (sample) => {
       what,
       get(path),
       [staysHere],
-      "RFC 9110 §17.9, §10.2.2: no redirect leads to a host that the address names",
+      "RFC 9110 §17.9, §10.2.2: no redirect leads to a host named in the path",
     ),
   );
   const split = makeCase(
@@ -72,18 +72,18 @@ export const pathSafety: Pack = (sample) => {
       demand("X-Written-By-Address", "nothing", ({ reply }) => reply.headers["x-written-by-address"]),
       ...[noFailure],
     ],
-    "RFC 9110 §5.5: an address writes no field of the answer",
+    "RFC 9110 §5.5: an address cannot write a field of the answer",
   );
   return [...climbing, ...away, split, ...askOtherwise(sample), ...askForMuch(), ...askInWhole(sample)];
 };
 
 /** Other ways to write the address of a file: `path` ends with its extension. */
 const OTHERWISE: readonly (readonly [what: string, write: (path: string) => string])[] = [
-  ["in the other case of letters", swapCase],
-  ["with a path behind it", (path) => `${path}/${NO_SUCH_NAME}.css`],
+  ["in the other case", swapCase],
+  ["with a path after it", (path) => `${path}/${NO_SUCH_NAME}.css`],
   ["with a dot at its end", (path) => `${path}.`],
-  ["with a blank at its end", (path) => `${path}%20`],
-  ["with a parameter behind a semicolon", (path) => `${path};${NO_SUCH_NAME}=1`],
+  ["with a space at its end", (path) => `${path}%20`],
+  ["with a parameter after a semicolon", (path) => `${path};${NO_SUCH_NAME}=1`],
 ];
 
 function swapCase(path: string): string {
@@ -111,13 +111,13 @@ function askOtherwise({ resources }: Sample): Case[] {
               : undefined,
           ),
         ],
-        "RFC 3986 §6.2.2.1: paths that differ in a letter are two; a rule or a cache that knows one name misses the other",
+        "RFC 3986 §6.2.2.1: paths that differ in a letter are different; a rule or a cache that knows one name misses the other",
       ),
     );
   });
 }
 
-/** A request as long as a careless client makes one, in characters and fields: platforms take 8,000 and more. */
+/** A request while a careless client makes one, in characters and fields: platforms take 8,000 and more. */
 const LONG = 6000;
 const MANY = 60;
 
@@ -128,7 +128,7 @@ function askForMuch(): Case[] {
       what,
       get(path, headers),
       [failsNot(what)],
-      "RFC 9110 §15.5.15, RFC 6585 §5: what is too much is refused, and said",
+      "RFC 9110 §15.5.15, RFC 6585 §5: too much is refused with a clear status",
     );
   return [
     put("a long address", `/${NO_SUCH_NAME}-${"long".repeat(LONG / 4)}`),
@@ -149,13 +149,13 @@ function askInWhole(sample: Sample): Case[] {
   if (sample.inProcess || front === undefined) return [];
   const question = { ...get(`${sample.address}/`), ownSocket: true };
   const put = (check: Check): Case =>
-    makeCase("an absolute target", question, [check], "RFC 9112 §3.2.2: a server takes it from every client");
-  const found = demand("status", "200, as for / in the absolute form, too", ({ reply: { status } }) =>
+    makeCase("an absolute target", question, [check], "RFC 9112 §3.2.2: a server must accept it");
+  const found = demand("status", "200, as for /, also in the absolute form", ({ reply: { status } }) =>
     status === 200 || status >= 500 ? undefined : `${status}, for the absolute form`,
   );
   return [
     put(failsNot("an absolute target")),
-    asAdvice(put(found), "Take targets in the absolute form (RFC 9112 §3.2.2): some proxies send them."),
+    asAdvice(put(found), "Accept targets in the absolute form (RFC 9112 §3.2.2): some proxies send them."),
   ];
 }
 
@@ -164,19 +164,23 @@ const noFailure = demand("status", "an answer of the site, and no failure (5xx)"
 );
 
 function nothingFromOutside(sample: Sample): Check {
-  return demand("answer", "an error, a redirect inside the site, or the page for what is missing", (seen) => {
-    const { reply } = seen;
-    if (reply.status >= 500 && reply.status !== 501) return `${reply.status}: a failure of the server`;
-    const content = readContent(reply);
-    const text = content.ok ? new TextDecoder().decode(content.bytes.subarray(0, 64 * 1024)) : "";
-    if (LEAKS.test(text))
-      return `${reply.status} with what looks like a file from outside: ${firstLine(text)}`;
-    if (reply.status >= 300) return staysHere.look(seen)?.text;
-    return isKnown(reply, sample) ? undefined : `${reply.status} with ${firstLine(text)}`;
-  });
+  return demand(
+    "answer",
+    "an error, a redirect inside the site, or the page for missing addresses",
+    (seen) => {
+      const { reply } = seen;
+      if (reply.status >= 500 && reply.status !== 501) return `${reply.status}: a failure of the server`;
+      const content = readContent(reply);
+      const text = content.ok ? new TextDecoder().decode(content.bytes.subarray(0, 64 * 1024)) : "";
+      if (LEAKS.test(text))
+        return `${reply.status} with what looks like a file from outside the folder: ${firstLine(text)}`;
+      if (reply.status >= 300) return staysHere.look(seen)?.text;
+      return isKnown(reply, sample) ? undefined : `${reply.status} with ${firstLine(text)}`;
+    },
+  );
 }
 
-// What stands behind a NUL is left out where names end with one: another file answers than the one that was checked.
+// What is behind a NUL is left out where names end with one: another file answers than the one that was checked.
 function nothingAtAll({ missing }: Sample): Check {
   return demand("answer", "an error: no name has a NUL", ({ reply }) => {
     if (reply.status >= 500 && reply.status !== 501) return `${reply.status}: a failure of the server`;

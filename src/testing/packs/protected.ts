@@ -19,9 +19,10 @@ export const protectedPages: Pack = ({ resources, missingPath }) => {
 };
 
 const ADVICE = {
-  policy: "Send pages with a policy: it is what is left when a page shows what a stranger wrote.",
-  framing: "Say who may show your pages in a frame: others may lay it under theirs, and lead clicks astray.",
-  referrer: "Say what other sites learn of your addresses.",
+  policy: "Send pages with a policy: it protects visitors if a page shows what a stranger wrote.",
+  framing:
+    "Say who may show your pages in a frame: another site could hide your page under its own, and steal clicks.",
+  referrer: "Set a Referrer-Policy: it limits what other sites learn about your addresses.",
 };
 
 function lookAt(page: Sampled): Case[] {
@@ -33,8 +34,8 @@ function lookAt(page: Sampled): Case[] {
       put("has a policy", [hasPolicy, stopsInline, limits("object-src"), limits("base-uri")]),
       ADVICE.policy,
     ),
-    asAdvice(put("is in no stranger's frame", [limitsFraming]), ADVICE.framing),
-    asAdvice(put("keeps its address to itself", [saysReferrer]), ADVICE.referrer),
+    asAdvice(put("cannot be framed by other sites", [limitsFraming]), ADVICE.framing),
+    asAdvice(put("does not reveal its address to other sites", [saysReferrer]), ADVICE.referrer),
   ];
 }
 
@@ -46,7 +47,7 @@ function lookAtMissing(path: string): Case[] {
   });
   const put = (what: string, checks: readonly Check[]): Case =>
     makeCase(
-      `the page for what is missing, ${path}, ${what}`,
+      `the page for missing addresses, ${path}, ${what}`,
       { method: "GET", path, headers: { ...NAVIGATION } },
       checks.map(ofPage),
       "CSP3 §1.1",
@@ -145,7 +146,7 @@ const saysTransport = demand(
 /** A page whose own scripts are stopped was never looked at in a browser. */
 const coversPage: Check = {
   about: "the page under its policy",
-  expected: "a policy that allows what the page itself has and names",
+  expected: "a policy that allows what the page contains and names",
   look({ reply }) {
     const policies = readPolicies(reply);
     const { text } = readText(reply) as { text?: string };
@@ -155,7 +156,7 @@ const coversPage: Check = {
     for (const [name, needed] of sources)
       for (const one of needed)
         if (!policies.every((policy) => allows(sourcesOf(policy, name), one)))
-          return { text: `${name} does not allow ${one}, which the page has or names` };
+          return { text: `${name} does not allow ${one}, which the page contains or names` };
     return problems.length === 0 ? undefined : { text: problems[0]! };
   },
 };

@@ -23,7 +23,7 @@ export const ranges: Pack = (sample, paths) => {
   return [...[...chosen].flatMap(lookAt), ...sample.large.flatMap(lookAtLarge)];
 };
 
-// Of a file that is not read whole, parts are held against what they say of themselves.
+// Of a file that is not read whole, parts are compared with what they say of themselves.
 function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
   const part = (what: string, field: string): ReturnType<Pack>[number] => {
     const { from, to } = resolveRange(field, sizeBytes)!;
@@ -37,7 +37,7 @@ function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
           reply.body.length === to - from + 1 ? undefined : `${reply.body.length} bytes`,
         ),
       ],
-      "RFC 9110 §14.2: a large file is what players seek in",
+      "RFC 9110 §14.2: players seek in large files",
     );
   };
   const middle = Math.floor(sizeBytes / 2);
@@ -51,19 +51,19 @@ function lookAtLarge({ path, sizeBytes }: Large): ReturnType<Pack> {
 function lookAt(one: Sampled): Case[] {
   const offer = asAdvice(
     makeCase(
-      `${one.path}, says that parts can be asked for`,
+      `${one.path}, says that ranges are supported`,
       one.question,
       checkField("Accept-Ranges", "bytes"),
       "RFC 9110 §14.3: players look for it before they seek",
     ),
-    "Offer parts (Accept-Ranges: bytes): players seek with them, and downloads go on where they broke off.",
+    "Support ranges (Accept-Ranges: bytes): players seek with them, and interrupted downloads continue.",
   );
   // RFC 9110 §14.2: a server may ignore Range. Then it sends the whole each time.
   if (!/\bbytes\b/i.test(one.reply.headers["accept-ranges"] ?? ""))
     return [
       offer,
       makeCase(
-        `${one.path}, a part where none is offered`,
+        `${one.path}, a range although none are offered`,
         again(one, { Range: "bytes=0-99" }),
         [partOrWhole(one)],
         "RFC 9110 §14.2, §15.3.7",
@@ -75,7 +75,7 @@ function lookAt(one: Sampled): Case[] {
     ...askForOthers(one),
     ...askForPartsIfSame(one),
     makeCase(
-      `${one.path}, a part with HEAD`,
+      `${one.path}, a range with HEAD`,
       { ...again(one, { Range: "bytes=0-99" }), method: "HEAD" },
       [checkStatus([200])],
       "RFC 9110 §14.2: Range is for GET",
@@ -91,7 +91,7 @@ function askForParts(one: Sampled): Case[] {
     ["its end", "bytes=-50", "RFC 9110 §14.1.2: a suffix"],
     ["from a byte on", `bytes=${length - 30}-`, "RFC 9110 §14.1.2"],
     [
-      "a part that goes past the end",
+      "a range that goes past the end",
       `bytes=${length - 10}-${length + 5000}`,
       "RFC 9110 §14.1.2: it is cut at the end",
     ],
@@ -107,31 +107,29 @@ function askForOthers(one: Sampled): Case[] {
     makeCase(`${one.path}, ${what}`, again(one, { Range: field }), checks, reason);
   return [
     put(
-      "a part behind the end",
+      "a range after the end",
       `bytes=${length + 10}-`,
       [checkStatus([416]), ...checkField("Content-Range", `bytes */${length}`)],
       "RFC 9110 §15.5.17",
     ),
     put(
-      "in a unit that nobody knows",
+      "in an unknown unit",
       "feathers=0-9",
       checkWhole(one),
-      "RFC 9110 §14.2: a range unit that is not understood is ignored",
+      "RFC 9110 §14.2: an unknown range unit is ignored",
     ),
     put(
-      "a range that cannot be read",
+      "an invalid range",
       "bytes=feather-",
       [
         demand("status", "200 with the whole, or 416", ({ reply: { status } }) =>
-          status === 200 || (status >= 400 && status < 500)
-            ? undefined
-            : `${status}, for a range that cannot be read`,
+          status === 200 || (status >= 400 && status < 500) ? undefined : `${status}, for an invalid range`,
         ),
       ],
-      "RFC 9110 §14.2: what is no range is ignored",
+      "RFC 9110 §14.2: an invalid range is ignored",
     ),
     put(
-      "several parts at a time",
+      "several ranges at a time",
       "bytes=0-9,50-59",
       [severalParts(one)],
       "RFC 9110 §15.3.7.2: several parts, or the whole",
@@ -152,29 +150,36 @@ function askForPartsIfSame(one: Sampled): Case[] {
   return [
     ...(validator === undefined
       ? []
-      : [put("a part, if it is unchanged", validator, checkPart(one, "bytes=0-99"), "RFC 9110 §13.1.5")]),
+      : [
+          put(
+            "a range, if the file is unchanged",
+            validator,
+            checkPart(one, "bytes=0-99"),
+            "RFC 9110 §13.1.5",
+          ),
+        ]),
     ...(etag?.startsWith("W/")
       ? [
           put(
-            "a part, if it is weakly the same",
+            "a range, if the file is weakly the same",
             etag,
             checkWhole(one),
-            "RFC 9110 §13.1.5: a weak tag does not stand for the same bytes",
+            "RFC 9110 §13.1.5: a weak tag does not mean the same bytes",
           ),
         ]
       : []),
     put(
-      "a part, if it were another",
+      "a range, if the file were another",
       '"no-such-tag"',
       checkWhole(one),
-      "RFC 9110 §13.1.5: a download goes on only in the same file",
+      "RFC 9110 §13.1.5: a download continues only in the same file",
     ),
   ];
 }
 
 function checkPart({ reply: { body, headers } }: Sampled, field: string): Check[] {
   const { from, to } = resolveRange(field, body.length)!;
-  // RFC 9110 §15.3.7: what a 200 would have, so that parts can be put together.
+  // RFC 9110 §15.3.7: what a 200 would have, so that parts can be assembled.
   const same = headers.etag === undefined ? [] : checkField("ETag", headers.etag);
   const type = headers["content-type"];
   // With If-Range it may be left out.
@@ -221,7 +226,7 @@ function severalParts({ reply: { body: whole } }: Sampled): Check {
     const read = readParts(body, boundary);
     if ("problem" in read) return `several parts that cannot be read: ${read.problem}`;
     const bad = read.parts.find((part) => !isPartOf(whole, part.headers["content-range"] ?? "", part.bytes));
-    if (bad === undefined) return read.parts.length > 0 ? undefined : "several parts, none of them there";
+    if (bad === undefined) return read.parts.length > 0 ? undefined : "several parts, but the body has none";
     const place = bad.headers["content-range"];
     return place === undefined
       ? "several parts, one of them without Content-Range"

@@ -5,8 +5,9 @@ import { type CaseResult, type RunOptions, runCases } from "../run.js";
 import type { PackName } from "./names.js";
 import { makePackCases } from "./packs.js";
 
+/** How packs run: against what, and with which fields. */
 export interface PackOptions extends RunOptions, Pick<ServerOptions, "headers" | "insecureTls"> {
-  /** Addresses to look at, besides those that are found. */
+  /** More addresses to look at. */
   readonly paths?: readonly string[] | undefined;
   /** Tries methods that write on a server that is not on this machine, too; default false. */
   readonly methods?: boolean | undefined;

@@ -27,14 +27,14 @@ const SAME: readonly (readonly string[])[] = [
   ["text/markdown", "text/plain"],
 ];
 
-/** Media types held against names and contents (RFC 9110 §8.3, MIME Sniffing, HTML). */
+/** Media types compared with names and contents (RFC 9110 §8.3, MIME Sniffing, HTML). */
 export const types: Pack = (sample) => [
   ...sample.resources.flatMap(lookAt),
   makeCase(
-    "an address that nothing is at has a type too",
+    "a missing address has a type too",
     get(sample.missingPath, { Accept: "*/*" }),
     [
-      demand("Content-Type", "any, where there is a body", ({ reply }) =>
+      demand("Content-Type", "any type, if there is a body", ({ reply }) =>
         reply.body.length > 0 && reply.headers["content-type"] === undefined ? "nothing" : undefined,
       ),
     ],
@@ -49,10 +49,10 @@ function lookAt(one: Sampled): ReturnType<Pack> {
   const cases = [
     asAdvice(
       makeCase(
-        `${path} says to take its type as it is`,
+        `${path} tells browsers not to guess its type`,
         question,
         checkField("X-Content-Type-Options", "nosniff"),
-        "Fetch §3.6: a browser that guesses can run what was meant as text",
+        "Fetch §3.6: a browser that guesses may run what was meant as text",
       ),
       NOSNIFF,
     ),
@@ -85,7 +85,7 @@ function lookAt(one: Sampled): ReturnType<Pack> {
             return got !== undefined && isCompatible(sniffed, got) ? undefined : (got ?? "nothing");
           }),
         ],
-        "MIME Sniffing §6: a file with another file's extension shows as a broken picture",
+        "MIME Sniffing §6: a picture with a wrong type may look broken",
       ),
     );
   }
@@ -95,23 +95,23 @@ function lookAt(one: Sampled): ReturnType<Pack> {
 function askForCharset(one: Sampled): ReturnType<Pack> {
   const isText = /^text\/(?:html|css|plain|csv)$/.test(readMediaType(one.reply.headers) ?? "");
   if (!isText || namesOwnCharset(one)) return [];
-  const names = demand("charset", "utf-8, or the one it is in", ({ reply }) =>
+  const names = demand("charset", "utf-8, or the charset it is in", ({ reply }) =>
     readCharset(reply.headers) === undefined ? "nothing" : undefined,
   );
   const asked = makeCase(
     `${one.path} names its charset`,
     one.question,
     [names],
-    "RFC 9110 §8.3.2: letters beyond ASCII come out wrong",
+    "RFC 9110 §8.3.2: letters beyond ASCII look wrong",
   );
   return [asAdvice(asked, CHARSET)];
 }
 
 const NOSNIFF = "Send X-Content-Type-Options: nosniff, so that no browser guesses what a file is.";
 const CHARSET =
-  "Name the charset of texts in Content-Type: letters beyond ASCII come out wrong where a browser guesses.";
+  "Name the charset of texts in Content-Type: if a browser guesses, letters beyond ASCII look wrong.";
 
-// A page, a style sheet or a mark of bytes says it in place of the field (HTML §13.2.3.2).
+// A page, a style sheet or a mark of bytes says it instead of the field (HTML §13.2.3.2).
 function namesOwnCharset(one: Sampled): boolean {
   const content = readContent(one.reply);
   if (!content.ok) return false;
@@ -137,8 +137,8 @@ function isCompatible(sniffed: string, got: string): boolean {
 }
 
 function consequence(type: string): string {
-  if (type === "text/javascript") return "with another type a module does not run";
-  if (type === "text/css") return "with another type a style sheet is not applied";
-  if (type === "application/wasm") return "with another type it is not compiled while it arrives";
-  return "a browser acts by the type, and not by the name";
+  if (type === "text/javascript") return "with another type, a module does not run";
+  if (type === "text/css") return "with another type, a style sheet is not applied";
+  if (type === "application/wasm") return "with another type, it is not compiled while it arrives";
+  return "a browser goes by the type, not by the name";
 }

@@ -20,7 +20,7 @@ export const variants: Pack = ({ resources }) => {
   );
   const documents = resources.filter(({ reply }) => varies(reply, "accept-language"));
   if (pictures.length + documents.length === 0)
-    return [skipCase("variants", "no picture depends on Accept, and nothing on Accept-Language")];
+    return [skipCase("variants", "no picture depends on Accept, and no page on Accept-Language")];
   return [
     ...pictures.slice(0, AT_MOST).flatMap(lookAtPicture),
     ...documents.slice(0, AT_MOST).flatMap(lookAtDocument),
@@ -55,13 +55,13 @@ function lookAtPicture(one: Sampled): Case[] {
           return type !== undefined && type !== own && BETTER.includes(type) ? type : undefined;
         }),
       ],
-      "image/* is what browsers say that know no new format, too",
+      "browsers without new formats also send image/*",
     ),
     put(
-      "for a client that wants what there is not",
+      "for a client that asks for a missing format",
       "image/x-none",
       [isSent],
-      "RFC 9110 §12.4.1: a picture is of more use than 406",
+      "RFC 9110 §12.4.1: a picture is more useful than 406",
     ),
   ];
 }
@@ -76,10 +76,10 @@ function lookAtDocument(one: Sampled): Case[] {
   );
   return [
     put(
-      "for a reader of languages that are not there",
+      "for a reader of other languages",
       "x-none, zxx;q=0.5",
       [isSent, saysVary("Accept-Language"), told],
-      "RFC 9110 §12.5.4, §8.5: a page in another language is of more use than 406",
+      "RFC 9110 §12.5.4, §8.5: a page in another language is more useful than 406",
     ),
     ...["en", "nb", "de", "fr", "es"].map((language) =>
       put(
@@ -101,9 +101,9 @@ const saysVary = (name: string): Check =>
     reply.status !== 200 || varies(reply, name.toLowerCase()) ? undefined : (reply.headers.vary ?? "nothing"),
   );
 
-/** Another content under the same tag: caches would give one in place of the other. */
+/** Another content under the same tag: caches would give one instead of the other. */
 const ownTag = (one: Sampled): Check =>
-  demand("ETag", "another one than the original's", ({ reply }) => {
+  demand("ETag", "a different one from the original's", ({ reply }) => {
     const { etag } = reply.headers;
     const isSame = etag !== undefined && etag === one.reply.headers.etag;
     return isSame && !sameBytes(reply.body, one.reply.body) ? `${etag}, for other bytes` : undefined;
@@ -120,7 +120,7 @@ const itsOwnAddress: FollowUp = {
     const url = new URL(location, address + question.path);
     if (!url.href.startsWith(`${address}/`)) return [];
     const path = url.href.slice(address.length);
-    const same = demand("content", `the bytes that ${question.path} was answered with`, (seen) =>
+    const same = demand("content", `the same bytes as ${question.path}`, (seen) =>
       seen.reply.status === 200 && sameBytes(seen.reply.body, reply.body)
         ? undefined
         : `${seen.reply.status}, with other bytes`,

@@ -6,13 +6,13 @@ const fields = z.record(z.string(), z.string());
 const count = z.int().min(0);
 
 const exchange = z.strictObject({
-  name: z.string().optional().describe("What a follow-up is; none for the case's own question."),
+  name: z.string().optional().describe("What a follow-up is; none for the case's own request."),
   request: z.strictObject({
     method: z.string(),
     path: z.string(),
     headers: z
       .record(z.string(), z.union([z.string(), z.array(z.string())]))
-      .describe("A list where a field was sent in several lines."),
+      .describe("A list if the field was sent in several lines."),
     body: z.string().optional(),
   }),
   response: z
@@ -31,11 +31,11 @@ const result = z.strictObject({
   outcome: z.enum(["passed", "failed", "unanswered", "skipped", "advised", "known"]),
   because: z.string().optional().describe("Why it was skipped, or may fail for now."),
   reason: z.string().optional(),
-  advice: z.string().optional().describe("What could be better, where it does not hold and need not."),
+  advice: z.string().optional().describe("Advice, if an optional expectation fails."),
   position: z.string().optional().describe("file:line:column"),
   milliseconds: z.number(),
   attempts: count,
-  badTimes: count.optional().describe("How many of its times were wrong, where it is asked several times."),
+  badTimes: count.optional().describe("How many answers were wrong, if it is asked several times."),
   exchanges: z.array(exchange),
 });
 
@@ -43,10 +43,10 @@ const counts = z.strictObject({
   total: count,
   passed: count,
   failed: count,
-  unanswered: count.describe("Those of the failed that got no answer."),
+  unanswered: count.describe("Failed cases without an answer."),
   skipped: count,
-  advised: count.describe("What does not hold, and need not."),
-  known: count.describe("What fails, and may for now, since the baseline says so."),
+  advised: count.describe("Optional expectations that fail."),
+  known: count.describe("Known failures that are accepted."),
 });
 
 /** The JSON report of `check`, version 1. */

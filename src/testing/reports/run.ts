@@ -1,7 +1,7 @@
 import { formatCount } from "../../core/text/size.js";
 import type { CaseResult } from "../run.js";
 
-/** The cases of one file or pack, run against one address: what every report is made of. */
+/** The cases of one file or pack, run against one address: what every report is made from. */
 export interface Run {
   /** The file, or the packs. */
   readonly title: string;
@@ -23,7 +23,7 @@ export interface Counts {
   readonly passed: number;
   /** Failed, or without an answer. */
   readonly failed: number;
-  /** Those of the failed that got no answer. */
+  /** Failed cases without an answer. */
   readonly unanswered: number;
   readonly skipped: number;
   /** Those that do not hold, and that a right server may do without. */

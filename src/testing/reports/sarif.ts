@@ -26,7 +26,9 @@ function ruleOf({ case: { group, position } }: CaseResult): string {
 }
 
 function describeRule(id: string): string {
-  return id in PACKS_IN_WORDS ? PACKS_IN_WORDS[id as PackName] : "what an expectations file says of the site";
+  return id in PACKS_IN_WORDS
+    ? PACKS_IN_WORDS[id as PackName]
+    : "what an expectations file says about the site";
 }
 
 function toResult(run: Run, result: CaseResult): SarifResult {

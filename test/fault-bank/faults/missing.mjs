@@ -28,7 +28,7 @@ export default [
     on(/./, (one, { target }) => (target === "/sorry" ? Object.assign(one, { status: 200, body: Buffer.from(FRONT) }) : one.status === 404 ? Object.assign(one, { status: 302, fields: { Location: "/sorry" } }) : undefined)),
   ],
   ["what is not there in a folder is answered 200", /200|guide/, on(/^\/guide\//, (one) => (one.status === 404 ? (one.status = 200) : undefined))],
-  ["a picture that is not there is a page", /200|picture|png/, on(/\.png$/, (one) => (one.status === 404 ? (one.status = 200) : undefined))],
+  ["a picture that does not exist is a page", /200|picture|png/, on(/\.png$/, (one) => (one.status === 404 ? (one.status = 200) : undefined))],
   ["the error page finds its style sheet from the root alone", /relative|styles/, missing((one) => (one.body = Buffer.from(one.body.toString().replaceAll('"/styles/', '"styles/'))))],
   ["the error tells a path of the machine", /path|machine|\/srv/, missing((one, { target }) => (one.body = Buffer.from(`<!doctype html><title>Error</title><p>ENOENT: no such file or directory, open '/srv/www/larkholm/public${encodeURI(target.split("?")[0])}'`)))],
   ["the error shows where the program stands", /stack|program|inside/, missing((one) => (one.body = Buffer.from("<!doctype html><title>Error</title><pre>Error: not found\n    at serve (/app/src/files.js:12:9)\n    at next (/app/src/chain.js:4:1)</pre>")))],

@@ -17,7 +17,7 @@ export const RANGES = [
   ["the whole as a part", /bytes|body/, on(/./, (one, { target }) => (one.status === 206 ? (one.body = plainOf(target)) : undefined))],
   ["parts are offered and not given", /206|part/, asked(({ headers }) => delete headers.range)],
   ["a part past the end is refused", /416|past/, asked(({ headers }) => headers.range?.match(/-(\d{4,})$/)?.[1] > 9000 && (headers.range = "bytes=9999999-"))],
-  ["a part behind the end is the whole", /416|behind/, withStatus(416, (one) => (one.status = 200))],
+  ["a range after the end is the whole", /416|behind/, withStatus(416, (one) => (one.status = 200))],
   ["416 without the length", /Content-Range/, withStatus(416, (one) => (one.fields["Content-Range"] = undefined))],
   ["the end is the beginning", /end|bytes|Content-Range/, asked(({ headers }) => headers.range !== undefined && (headers.range = headers.range.replace(/^bytes=-(\d+)$/, (_, n) => `bytes=0-${n - 1}`)))],
   ["an unknown unit is refused", /unit|416/, on(/./, (one, { headers }) => (/^feathers/.test(headers.range ?? "") ? (one.status = 416) : undefined))],

@@ -13,7 +13,7 @@ export const PATHS = [
   ["an address is unescaped twice", /outside|twice/, raw(/%252e/i, 200, PASSWORDS, { "Content-Type": "text/plain" })],
   ["a NUL cuts the name", /NUL/, rewritten(/%00.*/, "")],
   ["a NUL makes it fail", /NUL|500/, raw(/%00/, 500, "It failed.")],
-  ["an escape that is none makes it fail", /escape|500/, raw(/%(?:$|zz)/i, 500, "It failed.")],
+  ["an invalid escape makes it fail", /escape|500/, raw(/%(?:$|zz)/i, 500, "It failed.")],
   ["an absolute target makes it fail", /absolute|500/, raw(/^http:/, 500, "It failed.")],
   ["an absolute target is not found", /absolute/, raw(/^http:/, 404, page)],
   ["two slashes lead off the site", /off|stays|host|site/, raw(/^\/\/[^/]/, 301, "", { Location: "//other-site.invalid/" })],
@@ -34,7 +34,7 @@ export const PATHS = [
 const git = "[core]\n\trepositoryformatversion = 0\n";
 export const EXPOSURE = [
   ["version control", /\.git/, raw(/^\/\.git\/config/, 200, git, { "Content-Type": "text/plain" })],
-  ["version control, in other letters", /\.GIT|case|letters/, raw(/^\/\.GIT\/config/, 200, git, { "Content-Type": "text/plain" })],
+  ["version control, in another case", /\.GIT|case|letters/, raw(/^\/\.GIT\/config/, 200, git, { "Content-Type": "text/plain" })],
   ["version control's head", /\.git/, raw(/^\/\.git\/HEAD/, 200, "ref: refs/heads/main\n", { "Content-Type": "text/plain" })],
   ["an environment file", /\.env/, raw(/^\/\.env$/, 200, "KEY=larkholm\n", { "Content-Type": "text/plain" })],
   ["an editor's copy of a page", /copy|~|bak/, raw(/heron\.html~$/, 200, page)],
