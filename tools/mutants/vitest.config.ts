@@ -38,7 +38,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
 export default defineConfig({
   cacheDir: ".cache/vite",
   test: {
-    include: SUITES[process.env["EPISTYLE_MUTANTS_FOLDER"] ?? "core"]!.map((name) => `test/${name}.test.ts`),
+    include: SUITES[process.env.EPISTYLE_MUTANTS_FOLDER ?? "core"]!.map((name) => `test/${name}.test.ts`),
     testTimeout: 120_000,
     hookTimeout: 120_000,
   },
