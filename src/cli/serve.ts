@@ -49,11 +49,11 @@ Examples:
   epistyle serve --host 0.0.0.0 --health /health --drain 5s     behind a load balancer
 
 Without --port and --host the environment variables PORT and HOST count. A socket that a service manager hands over
-(LISTEN_FDS) is used in place of a port.
+(LISTEN_FDS) is used instead of a port.
 
-A configuration file that changes is read again, but for a sealed site; SIGHUP opens any site anew. What cannot be opened changes
-nothing, and what is wrong is printed.
-Stop it with Ctrl-C: responses under way are finished first.`,
+If the configuration file changes, it is read again, unless the site is sealed; SIGHUP opens any site again. If the new site cannot be
+opened, the old one stays, and a message says why.
+Stop it with Ctrl-C: responses in progress finish first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);

@@ -19,7 +19,7 @@ export function speakPlainly(program: Command): void {
 function describeOption({ description, argChoices, defaultValue, negate }: Option): string {
   const choices = argChoices === undefined ? "" : `: ${argChoices.join(", ")}`;
   const isTold = defaultValue !== undefined && !negate && typeof defaultValue !== "object";
-  return `${description}${choices}${isTold ? ` (${defaultValue} when left out)` : ""}`;
+  return `${description}${choices}${isTold ? ` (default ${defaultValue})` : ""}`;
 }
 
 /** What was written wrongly on the command line, in one sentence that says what to write instead. */

@@ -166,7 +166,7 @@ async function transform(
   // The policy of `protect` is made from the document as it is built: it would stop Vite's client.
   for (const name of ["Content-Security-Policy", "Content-Security-Policy-Report-Only"]) {
     const line = [...fields].find((field) => field.name === name);
-    if (line?.because.endsWith("made of the page itself")) fields = fields.remove(name);
+    if (line?.because.endsWith("made from the page itself")) fields = fields.remove(name);
   }
   fields = fields.append("Cache-Control", "no-store", "in development");
   if (method === "HEAD") return { ...plan, fields };

@@ -56,7 +56,7 @@ function compile(group: Group, where: string): ProtectRules {
       if (policy === "none") return { fields: fixed, problems: [] };
       const needs = await readPageNeeds(decode(bytes, charsetOf(contentType)), contentType.includes("xml"));
       const value = formatPolicy(group, needs);
-      const fields = Fields.of([name, value, `${because}, made of the page itself`]).concat(fixed);
+      const fields = Fields.of([name, value, `${because}, made from the page itself`]).concat(fixed);
       return { fields, problems: needs.problems };
     },
     transport: compileTransport(group.transportSecurity, because),

@@ -43,7 +43,7 @@ export async function writeDraft(observed: readonly Observed[], source: DraftSou
     groups,
   };
   const document = new Document(escapeVariables(content), { aliasDuplicateObjects: false });
-  document.commentBefore = ` How ${source.about} answers: one example of each kind of answer.\n Change it to what it should answer, and run it with: ${source.command}\n One case for many files is written each: "**/*.css" in place of request.`;
+  document.commentBefore = ` How ${source.about} answers: one example of each kind of answer.\n Change it to what it should answer, and run it with: ${source.command}\n For many files in one case, write each: "**/*.css" instead of request.`;
   format(document);
   return document.toString({ lineWidth: 110, flowCollectionPadding: true });
 }
