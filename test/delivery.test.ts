@@ -527,7 +527,8 @@ describe("other origins, Fetch Standard §3.2", () => {
         vary: "Origin",
       },
     ],
-    ["a preflight of another origin", [A], "OPTIONS /a.png", { ...preflight, origin: "https://b.example" }, 204, { "access-control-allow-origin": undefined, vary: "Origin" }],
+    ["a preflight of another origin", [A], "OPTIONS /a.png", { ...preflight, origin: "https://b.example" }, 204, { "access-control-allow-origin": undefined, "access-control-allow-methods": undefined, vary: "Origin" }],
+    ["a preflight for HEAD", [A], "OPTIONS /a.png", { ...preflight, "access-control-request-method": "HEAD" }, 204, { "access-control-allow-origin": A, "access-control-allow-methods": "GET, HEAD" }],
     ["a preflight to write", "*", "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, 204, { "access-control-allow-origin": undefined }],
     ["a preflight where it is closed", false, "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" }],
   ])("%s", async (_sentence, crossOrigin, request, headers, status, expected) => {
@@ -553,7 +554,7 @@ test.each<[object, string]>([
   [{ caching: [{ files: "*", policy: {} }] }, "a policy says something: write policy: revalidate"],
   [{ caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] }, "leave out private or sharedMaxAge"],
   [{ caching: [{ files: "*", policy: { maxage: 1 } }] }, 'found the key "maxage"; write "maxAge"'],
-  [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port: write it as "https://example.org"'],
+  [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port, and no more: write it as "https://example.org"'],
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
   [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
   [{ codings: { prebuilt: ["lz4"] } }, 'mounts[0].codings.prebuilt[0]: found "lz4"; write "br" or "zstd" or "gzip"'],

@@ -179,6 +179,9 @@ test("no more is kept than may be, and what is used stays", () => {
   const before = kept.size;
   kept.keep(key("/gone"), plan(1), { ...none, looks: [{ holds: () => false, changedMs: 0 }] }, 0);
   expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([1, undefined, 0]);
+  // Of several for a target, only that one goes.
+  for (const holds of [true, false]) kept.keep(key("/two"), plan(1), { ...none, reads: [[0, String(holds)]], looks: [{ holds: () => holds, changedMs: 0 }] }, 0);
+  expect([kept.recall(key("/two"), ["false"], 0), kept.recall(key("/two"), ["true"], 0) === undefined]).toEqual([undefined, false]);
   expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([undefined, false]);
 });
 

@@ -1,21 +1,17 @@
-import { spawnSync } from "node:child_process";
 import { writeFileSync } from "node:fs";
-import { join, resolve } from "node:path";
+import { join } from "node:path";
 import { afterAll, beforeAll, expect, test } from "vitest";
+import { fileHandler, loadConfigFile, nodeHandler, startServer, writeSeal } from "../src/adapters/node.js";
+import { memorySource, openSite } from "../src/index.js";
+import { surveySite } from "../src/survey/index.js";
+import { assertMeets, loadExpectations, makeTemporaryTree, openProbe, runPacks } from "../src/testing/index.js";
 import { makeTree, type Tree } from "./helpers.js";
 
 // Wrong uses, and the sentence that each gets: what is wrong, where, and what to write.
-const CLI = resolve("dist/cli/bin.js");
 let tree: Tree;
 beforeAll(async () => {
   tree = await makeTree({
     "public/index.html": "home",
-    "throws.mjs": "const a = 1;\nmissing();\nexport default {};\n",
-    "common.mjs": "module.exports = {};\n",
-    "open.mjs": "export default {\n",
-    "nothing.mjs": "export const a = 1;\n",
-    "right.cjs": "module.exports = { mounts: [{ folder: 'public' }] };\n",
-    "typed.ts": "export default { mounts: [{ folder: 'public' as string }] };\n",
     "empty.yaml": "",
     "list.yaml": "[]\n",
     "tab.yaml": "mounts:\n\t- folder: public\n",
@@ -26,8 +22,6 @@ beforeAll(async () => {
 });
 afterAll(() => tree.remove());
 
-const run = (...args: string[]) => spawnSync(process.execPath, [CLI, ...args], { cwd: tree.root, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" }, timeout: 20_000 });
-
 test.each([
   ["an empty file", "empty.yaml", "found nothing; a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
   ["a list", "list.yaml", "list.yaml:1:1: found []; a group of keys is needed here: begin with mounts:"],
@@ -35,70 +29,141 @@ test.each([
   ["an open bracket", "brace.yaml", "brace.yaml:2:1: the line is not indented like"],
   ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key is here twice; write it once."],
   ["a pattern without quotes", "star.yaml", 'found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".'],
-  ["a module that throws", "throws.mjs", "throws.mjs:2: the module could not be loaded: missing is not defined."],
-  ["a module of the other kind", "common.mjs", "Write export default { … } instead of module.exports, or name the file .cjs."],
-  ["a module that does not end", "open.mjs", "open.mjs: the module could not be loaded:"],
-  ["a module without a default", "nothing.mjs", "nothing.mjs: the module has no default export; write export default { mounts: [ … ] }."],
   ["a folder", "public", "public: this is a folder; name the configuration file in it."],
   ["another ending", "typed.toml", "typed.toml: a configuration is a .yaml, .json, .js, .mjs, .cjs, .ts or .mts file"],
-])("as a configuration: %s", (_title, file, message) => {
-  const { status, stderr, stdout } = run("explain", "/", "-c", file);
-  expect([status, stdout]).toEqual([2, ""]);
-  expect(stderr).toContain(message);
+])("as a configuration: %s", async (_title, file, message) => {
+  await expect(loadConfigFile(join(tree.root, file))).rejects.toThrow(message);
 });
 
-test("a CommonJS module is read; TypeScript where Node runs it", () => {
-  expect(run("explain", "/", "--config", "right.cjs").stdout).toContain("200 OK");
-  const { status, stdout, stderr } = run("explain", "/", "--config", "typed.ts");
-  if (status === 0) expect(stdout).toContain("200 OK");
-  else expect(stderr).toMatch(/^typed\.ts: this Node \(v[\d.]+\) cannot run TypeScript; use Node 22\.18 or later, or write it as \.mjs\.\n$/);
-});
-
+// Under the first mount, in the third line of a file: read in this process, as each command reads it.
 test.each([
   ["index: home.html", 'found the key "index"; write "defaultDocuments"'],
   ["fallback: index.html", 'found the key "fallback"; write "appShell"'],
   ["max-age: 1d", 'found the key "max-age"; write "caching"'],
   ["root: dist", 'found the key "root"; write "folder"'],
   ["prefix: /a", 'found the key "prefix"; write "at"'],
+  ["immutable: true", 'found the key "immutable"; write "caching"'],
+  ["trailing-slash: true", 'found the key "trailing-slash"; write "longAddresses"'],
+  ["redirects: []", '"moved" is a key of the whole site: write it beside mounts'],
+  ["port: 80", "the server sets it: write --port, or startServer(site, { port })"],
+  ["source: x", "a file has folders only: write folder: ./public"],
+  ["at: archive", 'a prefix starts with a slash: write "/archive"'],
+  ["at: /a/../b", 'a prefix has no empty or dot segments: write it as "/a/b"'],
+  ["at: null", "found nothing; a text is needed here: write at: /archive"],
   ["caching: immutable", "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]"],
   ["caching: { policy: immutable }", "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]"],
+  ["caching: [immutable]", "a group of keys is needed here: write { files: fingerprinted, policy: immutable }"],
+  ["caching: [{ file: '*.js', policy: immutable }]", 'found the key "file"; write "files"'],
+  ["caching: [{ policy: immutable }]", 'found nothing; write files: "*.css"'],
+  ["caching: [{ files: '*', policy: forever }]", 'write "immutable" or "revalidate" or "no-store"'],
+  ["caching: [{ files: '*', policy: { max-age: 3 } }]", 'found the key "max-age"; write "maxAge"'],
+  ["caching: [{ files: '*', policy: { maxAge: 10 minutes } }]", 'write it as "10m", "7d" or "1y"'],
   ["withheld: '*.bak'", 'a list is needed here: write ["*.bak"]'],
+  ["withheld: ['./drafts']", 'a pattern is a path from the mount\'s folder, without "." and "..": write "drafts"'],
+  ["withheld: ['/./x']", 'write "x"'],
+  ["withheld: ['drafts\\old']", 'folders are separated by slashes: write "drafts/old"'],
+  ["withheld: ['!keep']", 'a pattern cannot start with "!", which would reverse it: write "keep"'],
+  ["withheld: [null]", "found nothing; a text is needed here"],
   ["headers: { X-A: b }", 'a list is needed here: write headers: [{ files: "*.html", set: { X-Season: spring } }]'],
+  ["headers: [{ files: '*', set: { X-A: 3 } }]", 'a text is needed here: write "3"'],
+  ["headers: [{ files: '*', set: { ETag: b } }]", "you cannot set this field here, because the key validators sets it"],
   ["codings: [br]", "a group of keys is needed here: write codings: { prebuilt: [br, gzip] }"],
+  ["codings: { prebuilt: true }", "a list is needed here: write prebuilt: [br, gzip]"],
+  ["codings: { prebuilt: [brotli] }", 'write "br" or "zstd" or "gzip"'],
   ["appShell: true", "found true; write appShell: { file: /index.html, except: [/api] }"],
+  ["appShell: { files: /index.html }", 'found the key "files"; write "file"'],
+  ["appShell: { file: /index.html, except: [api] }", 'an area\'s path starts with a slash: write "/api"'],
   ["protect: { framing: self }", 'protect.framing: found "self"; write "none" or "same-origin" or "anywhere"'],
+  ["protect: { allow: { connectSrc: [blob:] } }", 'found the key "connectSrc"; write "connect-src"'],
   ["listing: on", 'listing: found "on"; write true'],
+  ["listing: { titel: Records }", 'found the key "titel"; write "title"'],
   ["digests: 'no'", 'digests: found "no"; write false'],
+  ["errorPages: /404.html", "a group of keys is needed here: write errorPages: { 404: /404.html }"],
   ["errorPages: { 404: null }", 'errorPages["404"]: found nothing; a text is needed here'],
-  ["areas: null", "areas: found nothing; a group of keys is needed here"],
+  ["mediaTypes: { md: text/markdown }", 'an extension begins with its dot: write ".md"'],
+  ["crossOrigin: [maps.larkholm.example]", 'write it as "https://maps.larkholm.example"'],
+  ["crossOrigin: ['https://maps.larkholm.example/']", 'write it as "https://maps.larkholm.example"'],
+  ["areas: null", "areas: found nothing; a group of keys is needed here: write areas: { /records: { listing: true } }"],
+  ["areas: { docs: {} }", 'an area\'s path starts with a slash: write "/docs"'],
+  ["areas: { /docs: { folder: x } }", "it is a key of the mount: write it beside areas"],
   ["earlierReleases: ../old", 'write ["../old"]'],
+  ["earlierReleases: { folder: ../old/* }", 'found the key "folder"; write "folders"'],
   ["links: true", 'links: found true; write "inside" or "none" or "anywhere"'],
-])("of a mount: %s", (line, message) => {
-  const file = `mount-${line.replace(/\W+/g, "-")}.yaml`;
-  writeFileSync(join(tree.root, file), `mounts:\n  - folder: public\n    ${line}\n`);
-  const { status, stderr } = run("explain", "/", "--config", file);
-  expect(status).toBe(2);
-  expect(stderr).toContain(message);
-  expect(stderr).toMatch(/:3:\d+: mounts\[0\]/);
+])("of a mount: %s", async (line, message) => {
+  const text = await refusal(`mounts:\n  - folder: public\n    ${line}\n`);
+  expect(text).toContain(message);
+  expect(text).toMatch(/^\S+:3:\d+: mounts\[0\]/);
+  expect(text.split("\n")).toHaveLength(1);
 });
 
-test.each<[string[], string]>([
-  [["serve", "-x", "public"], 'epistyle serve: found the option "-x"'],
-  [["serve", "public", "--port"], "--port: found no value after it; write --port <N>."],
-  [["serve", "public", "-p", "web"], '--port: found "web"; a port is a whole number from 0 to 65535'],
-  [["serve", "nope"], 'FOLDER: found "nope", which does not exist'],
-  [["serve", "public", "--kind", "spa"], '--kind: found "spa"; write pages, app or archive.'],
-  [["explain"], "epistyle explain: found no TARGET; write the address: a path such as /guide/, or the whole URL."],
-  [["check", "nope.yaml"], "nope.yaml: there is no such expectations file; check the path."],
-  [["exposure"], 'Found the command "exposure"; it is a pack: write epistyle check exposure.'],
-  [["compare"], "epistyle compare: found no HERE"],
-  [["lab", "public", "--port", "x"], '--port: found "x"; a port is a whole number from 0 to 65535'],
-])("on the command line: %j", (args, message) => {
-  const { status, stderr, stdout } = run(...args);
-  expect([status, stdout]).toEqual([2, ""]);
-  expect(stderr).toContain(message);
+test.each([
+  ["mount: [{ folder: public }]", 'found the key "mount"; write "mounts"'],
+  ["folder: public", "it is a key of a mount: write mounts: [{ folder: ./public }]"],
+  ["{ mounts: [{ folder: public }], listing: true }", "it is a key of a mount: write mounts: [{ folder: ./public, listing: { title: Records, order: time } }]"],
+  ["mounts: public", "a list is needed here: write mounts: [{ folder: ./public }]"],
+  ["mounts: [public]", "a group of keys is needed here: write { folder: ./public }"],
+  ["mounts:\n  - folder:public", "write a space after the colon, as in folder: public"],
+  ["{ mounts: [{ folder: public }], base: . }", "folders in a file are relative to the file: leave it out"],
+  ["{ mounts: [{ folder: public }], moved: { a: /b } }", 'an address starts with a slash: write "/a"'],
+  ["{ mounts: [{ folder: public }], moved: { '/a*': /b } }", 'write "/a/"'],
+  ["{ mounts: [{ folder: public }], moved: { /a: { target: /b } } }", 'found the key "target"; write "to"'],
+  ["{ mounts: [{ folder: public }], gone: /a }", 'a list is needed here: write ["/a"]'],
+  ["just text", "a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
+])("of the whole site: %s", async (text, message) => {
+  expect(await refusal(`${text}\n`)).toContain(message);
 });
 
-test("without a word it says what one does first", () => {
-  expect(run().stdout + run().stderr).toMatch(/First steps:\n {2}epistyle serve \.\/public/);
+/** What is said of a configuration that cannot be used. */
+async function refusal(text: string): Promise<string> {
+  writeFileSync(join(tree.root, "wrong.yaml"), text);
+  return loadConfigFile(join(tree.root, "wrong.yaml"))
+    .then(openSite)
+    .then(
+      () => "used",
+      (error: Error) => error.message,
+    );
+}
+
+test.each([
+  ["cases: { request: / }", "a list is needed here: write cases: [{ request: GET /, expect: { status: 200 } }]"],
+  ["cases: [{ url: / }]", 'found the key "url"; write "request"'],
+  ["cases: [{ request: guide }]", 'a request is a method and a path without spaces: write it as "GET /guide/"'],
+  ["cases: [{ request: /, expect: 200 }]", "a group of keys is needed here: write expect: { status: 200 }"],
+  ["cases: [{ request: /, expect: { status: '200' } }]", "a status is a number without quotes, such as 200"],
+  ["cases: [{ request: /, expect: { code: 200 } }]", 'found the key "code"; write "status"'],
+  ["cases: [{ request: /, expect: { contentType: text/html } }]", 'found the key "contentType"; write "mediaType"'],
+  ["cases: [{ request: /, expect: { coding: brotli } }]", 'this coding is called br: write "br"'],
+  ["cases: [{ request: /, expect: { body: hello } }]", "a group of keys is needed here: write body: { contains: Larkholm }"],
+  ["cases: [{ request: /, expect: { caching: 1 year } }]", "write caching as: not stored, revalidated each time"],
+  ["cases: [{ request: /, alsoAsk: revisit }]", 'a list is needed here: write ["revisit"]'],
+  ["packs: links", 'a list is needed here: write ["links"]'],
+  ["variables: [a]", "a group of keys is needed here: write variables: { prefix: /explorer }"],
+  ["config: null", "found nothing; a text is needed here: write config: epistyle.config.yaml"],
+])("of an expectations file: %s", async (text, message) => {
+  writeFileSync(join(tree.root, "wrong.yaml"), `version: 1\n${text}\n`);
+  await expect(loadExpectations(join(tree.root, "wrong.yaml"))).rejects.toThrow(message);
+});
+
+const inMemory = { mounts: [{ source: memorySource({ "index.html": "home" }) }] };
+test.each<[string, () => unknown, string]>([
+  ["a promise of a configuration", () => openSite(Promise.resolve(inMemory) as never), "openSite: found a promise instead of a configuration; write openSite(await …)."],
+  ["a function for a folder", () => openSite({ mounts: [{ folder: (() => "x") as never }] }), "mounts[0].folder: found a function; a text is needed here: write folder: ./public."],
+  ["a regular expression for a pattern", () => openSite({ mounts: [{ folder: "/", withheld: [/x/ as never] }] }), "found a regular expression; a text is needed here"],
+  ["a seal that is none", () => openSite(inMemory, { seal: 3 as never }), "openSite: found seal: 3; write true, or the path of a seal file."],
+  ["no files", () => memorySource(undefined as never), 'memorySource: found no files; write memorySource({ "index.html": "<h1>…</h1>" }).'],
+  ["a file without content", () => memorySource({ a: null as never }), 'memorySource: found no content for "a"; write a text'],
+  ["a file that is a folder, too", () => memorySource({ a: "x", "a/b": "y" }), 'memorySource: found "a" as a file and as a folder'],
+  ["a time that is none", () => memorySource({ a: "x" }, { modified: "today" as never }), "memorySource: found modified, which is not a Date"],
+  ["a text for seconds", async () => nodeHandler(await openSite(inMemory), { stalledAfterSeconds: "30" as never }), 'nodeHandler: found stalledAfterSeconds: "30"; write a number of seconds above 0.'],
+  ["no path of a file", async () => fileHandler(await openSite(inMemory), undefined as never), 'The path of a file: found nothing instead of a path; write "/reports/season.pdf".'],
+  ["true for TLS", async () => startServer(await openSite(inMemory), { tls: true as never }), 'startServer: found tls: true; write { cert: "cert.pem", key: "key.pem" }.'],
+  ["no configuration file", () => loadConfigFile(undefined as never), 'loadConfigFile: found nothing instead of a path; write loadConfigFile("epistyle.config.yaml").'],
+  ["an address for a site", () => openProbe("http://localhost/" as never), 'write probeServer("http://localhost/").'],
+  ["a pack that is none", async () => runPacks(await openSite(inMemory), ["linkz" as never]), 'runPacks: found the pack "linkz"; write "links".'],
+  ["an answer without await", () => assertMeets(Promise.resolve() as never, { status: 200 }), "assertMeets: found no answer of a probe; write assertMeets(await"],
+  ["a text for a survey", () => surveySite("public" as never), 'found "public"; a group of keys is needed here: begin with mounts:'],
+  ["no files for a tree", () => makeTemporaryTree(undefined as never), "makeTemporaryTree: found no files; write makeTemporaryTree("],
+  ["no place for a seal", () => writeSeal(inMemory, undefined as never), 'writeSeal: found nothing instead of a path; write writeSeal(config, "seal.jsonl").'],
+])("in code: %s", async (_title, call, message) => {
+  await expect((async () => call())()).rejects.toThrow(message);
 });

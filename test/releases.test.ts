@@ -19,6 +19,8 @@ beforeAll(async () => {
     [`releases/1/${bundle(OLD)}`]: `// one\n${LONG}`,
     [`releases/1/${bundle(OLD)}.br`]: "its own coded form",
     "releases/1/old-5f3a91bc.html": "an old page",
+    "releases/1/old-5f3a91bc.htm": "an old page",
+    "releases/1/page.html-5f3a91bc.js": "// of a page",
     "releases/1/plain.js": "no fingerprint",
     "releases/1/private/key-5f3a91bc.js": "secret",
     "releases/1/link-5f3a91bc.js": { link: "private/key-5f3a91bc.js" },
@@ -61,6 +63,7 @@ describe.each<[string, Earlier, boolean]>([
     const got = await ask(`/${bundle(OLD)}`);
     expect([got.status, got.text?.slice(0, 6), got.headers["cache-control"], got.mediaType, got.why]).toEqual([200, "// one", "public, max-age=31536000, immutable", "text/javascript", "only the earlier release releases/1 has it"]);
     expect((await ask("/assets/app-0a1b2c3d.js")).why).toBe("only the earlier release releases/0 has it");
+    expect((await ask("/page.html-5f3a91bc.js")).why).toBe("only the earlier release releases/1 has it");
     expect((await ask(`/${bundle(NEW)}`)).why).toBe("the file of that name");
     const again = await ask(`/${bundle(OLD)}`, { "If-None-Match": got.headers.etag! });
     expect([again.status, (await ask(`/${bundle(OLD)}`, { Range: "bytes=0-5" })).text]).toEqual([304, "// one"]);
@@ -70,6 +73,7 @@ describe.each<[string, Earlier, boolean]>([
 
   test.each<[string, string]>([
     ["a page, whatever it is called", "/old-5f3a91bc.html"],
+    ["a page with a short extension", "/old-5f3a91bc.htm"],
     ["a name that stands for no content", "/plain.js"],
     ["what is withheld", "/private/key-5f3a91bc.js"],
     ["a link to what is withheld", "/link-5f3a91bc.js"],

@@ -346,7 +346,7 @@ describe("places and texts that a configuration names", () => {
   });
 
   test.each(["", "a//b", "/a", "a/", "./a", "a/../b", ".", "..", "a\0", "a\\b", "\ud800"])("memory: the path %j is none", (path) => {
-    expect(() => memorySource({ [path]: "" })).toThrow(/^Memory source: found the path .*, which no address can name; write names joined by single slashes/);
+    expect(() => memorySource({ [path]: "" })).toThrow(/^memorySource: found the path .*, which no address can name; write names joined by single slashes/);
   });
 
   test("memory: texts, bytes and times; directories of their own accord", async () => {

@@ -60,7 +60,7 @@ export type NodeHandler = (
 
 /**
  * Makes a handler for `http.createServer`, `http2.createSecureServer`, or for a chain of `(req, res, next)` handlers: there it
- * passes on what is not the site's. Errors while answering end the response; they never reach the caller. Throws a
+ * calls `next` if the site does not answer. Errors while answering end the response; they never reach the caller. Throws a
  * TypeError if `site` is not a site, or for an unknown option.
  */
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {

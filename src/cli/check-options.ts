@@ -61,7 +61,7 @@ export function collectAssignment(text: string, before: Record<string, string> =
 
 export function collectPath(text: string, before: readonly string[] = []): string[] {
   if (!/^\/\S*$/.test(text))
-    throw new InvalidArgumentError("A path starts with a slash and has no blanks, such as /guide/.");
+    throw new InvalidArgumentError("A path starts with a slash and has no spaces, such as /guide/.");
   return [...before, text];
 }
 

@@ -55,7 +55,7 @@ export async function readTargets(request: CheckRequest): Promise<Target[]> {
 function checkWord(word: string): void {
   const near = suggestName(word, PACK_NAMES);
   if (extname(word) === "" && !word.includes("/") && near !== undefined)
-    throw new SiteError([`Found ${JSON.stringify(word)}, which is no pack; write ${near}.`]);
+    throw new SiteError([`Found ${JSON.stringify(word)}, which is not a pack; write ${near}.`]);
 }
 
 async function readFileTarget(path: string, request: CheckRequest, shared: Shared): Promise<Target> {

@@ -16,7 +16,7 @@ export function addCompare(program: Command): void {
       "<HERE>",
       "an address, a configuration file, a folder or a seal file: the earlier one of two releases",
     )
-    .argument("<THERE>", "the other one")
+    .argument("<THERE>", "the other one: an address, a configuration file, a folder or a seal file")
     .argument(
       "[FILE...]",
       "expectations files whose requests are sent; without one, the addresses that HERE serves",

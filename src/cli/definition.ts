@@ -31,8 +31,3 @@ export async function chooseDefinition(
   }
   return loadConfigFile(resolve(file));
 }
-
-/** A person who named a folder as an argument never wrote the key that the sentence is about. */
-export function inArgumentsWords({ problems }: SiteError): SiteError {
-  return new SiteError(problems.map((sentence) => sentence.replace("mounts[0].folder", "FOLDER")));
-}

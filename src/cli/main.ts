@@ -2,7 +2,7 @@ import { CommanderError } from "commander";
 import { StartError } from "../adapters/node.js";
 import { SiteError } from "../config/site-error.js";
 import { makeProgram } from "./program.js";
-import { describeUsageError } from "./usage.js";
+import { describeUnknownCommand, describeUsageError } from "./usage.js";
 
 // A reader that goes away, as `head` does, ends the output and not the program.
 for (const stream of [process.stdout, process.stderr]) {
@@ -13,7 +13,11 @@ for (const stream of [process.stdout, process.stderr]) {
 
 const program = makeProgram();
 
+const [, , first, second] = process.argv;
 try {
+  // The parser would print the help of the program.
+  if (first === "help" && second !== undefined && !program.commands.some((one) => one.name() === second))
+    throw new SiteError([describeUnknownCommand(second, program)]);
   await program.parseAsync();
 } catch (error) {
   if (error instanceof CommanderError) {
@@ -22,7 +26,9 @@ try {
     if (error.exitCode !== 0 && error.code !== "commander.help")
       process.stderr.write(`${describeUsageError(error, program)}\n`);
   } else if (error instanceof SiteError || error instanceof StartError) {
-    process.stderr.write(`${error.message}\n`);
+    // Whoever named a folder as an argument never wrote the key that the sentence is about.
+    const argument = process.argv.includes("--folder") ? "--folder" : "FOLDER";
+    process.stderr.write(`${error.message.replace(/^mounts\[0\]\.folder/gm, argument)}\n`);
     process.exitCode = 2;
   } else {
     throw error;

@@ -5,7 +5,7 @@ import { SiteError } from "../config/site-error.js";
 import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";
-import { chooseDefinition, inArgumentsWords } from "./definition.js";
+import { chooseDefinition } from "./definition.js";
 import { printLost } from "./lost-report.js";
 import { openTerminal, type Terminal } from "./terminal.js";
 
@@ -56,9 +56,7 @@ Examples:
         }
         terminal.print();
       }
-      const { files, bytes, warnings } = await writeSeal(definition, options.out).catch((error: unknown) => {
-        throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
-      });
+      const { files, bytes, warnings } = await writeSeal(definition, options.out);
       for (const warning of warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
       const shown = `${formatCount(files)} ${files === 1 ? "file" : "files"}, ${formatSize(bytes)}`;
       const named = folder ?? (options.config === undefined ? "" : `--config ${options.config}`);

@@ -5,7 +5,7 @@ import { SiteError } from "../config/site-error.js";
 import { openSite } from "../site/open.js";
 import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
-import { chooseDefinition, inArgumentsWords } from "./definition.js";
+import { chooseDefinition } from "./definition.js";
 import { addListenOptions, addServerOptions, type ListenOptions, listen } from "./listen.js";
 
 interface ServeOptions extends ListenOptions {
@@ -74,9 +74,7 @@ Stop it with Ctrl-C: responses in progress finish first.`,
         file = definition.file;
         return openSite(definition, { seal: options.seal ?? false });
       };
-      const site = await openReloadable(open).catch((error: unknown) => {
-        throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
-      });
+      const site = await openReloadable(open);
       const reloads = { site, file: options.seal === undefined ? file : undefined };
       if (!options.lab) return listen(site, options, "epistyle serve", { reloads });
       const { besideServer } = await import("./lab-beside.js");

@@ -2,7 +2,7 @@ import { writeFile } from "node:fs/promises";
 import { type Command, Option } from "commander";
 import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
-import { chooseDefinition, inArgumentsWords } from "./definition.js";
+import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
 import { openTerminal } from "./terminal.js";
 
@@ -70,11 +70,7 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
     onProgress: (read, total) => {
       if (read % 1024 === 0) progress.say(`${formatCount(read)} of ${formatCount(total)} files`);
     },
-  })
-    .catch((error: unknown) => {
-      throw folder !== undefined && error instanceof SiteError ? inArgumentsWords(error) : error;
-    })
-    .finally(() => progress.end());
+  }).finally(() => progress.end());
   const judged = acceptKnown(survey.findings, known ?? []);
   const subject = folder ?? options.config ?? "the configuration of this folder";
   const text = await write({ ...survey, ...judged, subject }, options);

@@ -30,14 +30,16 @@ export function describeUsageError({ code, message }: CommanderError, program: C
   switch (code) {
     case "commander.unknownOption": {
       const names = command.options.flatMap(({ long }) => long ?? []).concat("--help");
+      const short = command.options.find((one) => one.short?.toLowerCase() === first.toLowerCase())?.short;
+      if (short !== undefined)
+        return `${title}: found the option ${JSON.stringify(first)}; write ${JSON.stringify(short)}.`;
+      const argument = command.registeredArguments.find((one) => `--${one.name().toLowerCase()}` === first);
+      if (argument !== undefined)
+        return `${title}: found the option ${JSON.stringify(first)}; write it without an option: ${title} ${argument.name()}.`;
       return `${title}: found the option ${JSON.stringify(first)}; ${nearest(first, names, `its options are ${names.join(", ")}`)}.`;
     }
-    case "commander.unknownCommand": {
-      if ((PACK_NAMES as readonly string[]).includes(first))
-        return `Found the command ${JSON.stringify(first)}; it is a pack: write epistyle check ${first}.`;
-      const names = program.commands.map((one) => one.name());
-      return `Found the command ${JSON.stringify(first)}; ${nearest(first, names, `the commands are ${names.join(", ")}`)}.`;
-    }
+    case "commander.unknownCommand":
+      return describeUnknownCommand(first, program);
     case "commander.missingArgument": {
       const argument = command.registeredArguments.find((one) => one.name() === first);
       return `${title}: found no ${first}; write ${argument?.description ?? "it"}.`;
@@ -60,6 +62,15 @@ export function describeUsageError({ code, message }: CommanderError, program: C
     default:
       return message.replace(/^error: /, "");
   }
+}
+
+/** A command that does not exist, and what to write instead. */
+export function describeUnknownCommand(name: string, program: Command): string {
+  const found = `Found the command ${JSON.stringify(name)}`;
+  if ((PACK_NAMES as readonly string[]).includes(name))
+    return `${found}; it is a pack: write epistyle check ${name}.`;
+  const names = program.commands.map((one) => one.name());
+  return `${found}; ${nearest(name, names, `the commands are ${names.join(", ")}`)}.`;
 }
 
 function nearest(found: string, names: readonly string[], otherwise: string): string {

@@ -3,6 +3,7 @@ import { basename, dirname, extname, join, relative, resolve } from "node:path";
 import { pathToFileURL } from "node:url";
 import { suggestName } from "../core/text/suggest.js";
 import type { SiteDefinition } from "./define.js";
+import { checkPath } from "./found.js";
 import { formatProblem, validate } from "./problems.js";
 import { fileSchema, siteSchema } from "./schema.js";
 import { SiteError } from "./site-error.js";
@@ -15,6 +16,7 @@ const CONFIG_NAMES = ["js", "mjs", "json", "yaml"].map((ext) => `epistyle.config
  * to the file. Rejects with a SiteError that names the file and, for YAML and JSON, line and column.
  */
 export async function loadConfigFile(path: string): Promise<SiteDefinition> {
+  checkPath("loadConfigFile", path, 'loadConfigFile("epistyle.config.yaml")');
   const full = resolve(path);
   const file = shorten(full);
   const extension = extname(full);

@@ -80,7 +80,7 @@ export interface AreaConfig {
   /** How long copies stay fresh. The first rule that matches a file decides; without one, copies are checked each time. Default: []. */
   caching?:
     | {
-        /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content. */
+        /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made from the content. */
         files: string | string[];
         policy:
           | "immutable"
@@ -142,7 +142,7 @@ export interface AreaConfig {
   /** Header fields of your own. All rules that match a file apply. Default: []. */
   headers?:
     | {
-        /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content. */
+        /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made from the content. */
         files: string | string[];
         set: Record<string, string>;
       }[]
@@ -152,7 +152,7 @@ export interface AreaConfig {
     | (
         | string
         | {
-            /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content. */
+            /** A pattern, a list of patterns, or "fingerprinted": names that bundlers made from the content. */
             files: string | string[];
             saveAs?: string | undefined;
           }

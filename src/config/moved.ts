@@ -13,7 +13,7 @@ function findProblem(address: string): string | undefined {
   if (!address.startsWith("/"))
     return `an address starts with a slash: write "/${address.replace(/^https?:\/\/[^/]*\/?/i, "")}"`;
   if (address.includes("*"))
-    return `an address cannot be a pattern: for a folder and everything below it, write "${address.replace(/\/[^/]*\*.*$/, "/")}"`;
+    return `an address cannot be a pattern: for a folder and everything below it, write "${address.replace(/\/?\*.*$/, "/")}"`;
   if (/[?#]/.test(address))
     return `an address is only a path, without query: write "${address.replace(/[?#].*$/s, "")}"`;
   const parsed = readAddress(address);
@@ -35,40 +35,44 @@ const newAddress = z
         : 'a new address is a path of the site, as "/about", or one of another site, as "https://shop.larkholm.example/"',
     );
   })
-  .describe("The new address: a path of the site, or one of another site with https.");
+  .meta({
+    description: "The new address: a path of the site, or one of another site with https.",
+    example: "/guide/",
+  });
 
-const movedTo = z.union([
-  newAddress,
-  z
-    .strictObject({
-      to: newAddress,
-      temporary: z
-        .boolean()
-        .optional()
-        .describe("The old address will be used again: 302 instead of 301 (default false)."),
-      query: z
-        .enum(["keep", "drop"])
-        .optional()
-        .describe("Whether the query is kept in the new address (default keep)."),
-    })
-    .check((payload) => {
-      const { to, query } = payload.value;
-      if (query === "keep" && to.includes("?"))
-        reject(
-          payload,
-          "the new address has its own query: leave out the key query, or the query of the address",
-        );
-    }),
-]);
+const movedTo = z
+  .union([
+    newAddress,
+    z
+      .strictObject({
+        to: newAddress,
+        temporary: z
+          .boolean()
+          .optional()
+          .describe("The old address will be used again: 302 instead of 301 (default false)."),
+        query: z
+          .enum(["keep", "drop"])
+          .optional()
+          .describe("Whether the query is kept in the new address (default keep)."),
+      })
+      .check((payload) => {
+        const { to, query } = payload.value;
+        if (query === "keep" && to.includes("?"))
+          reject(
+            payload,
+            "the new address has its own query: leave out the key query, or the query of the address",
+          );
+      }),
+  ])
+  .meta({ example: "/guide/" });
 
 /** The keys that say which addresses moved, and which are gone. */
 export const addressKeys = {
-  moved: z
-    .record(oldAddress, movedTo)
-    .optional()
-    .describe(
+  moved: z.record(oldAddress, movedTo).optional().meta({
+    description:
       "Addresses that moved: the old one, and the new one. A folder (with a slash at its end) moves with everything below it. Existing files come first.",
-    ),
+    example: "{ /birds/: /guide/ }",
+  }),
   gone: z
     .array(oldAddress)
     .optional()

@@ -38,12 +38,19 @@ const prefix = z
     else if (/[?#%\\*\0]/.test(at))
       reject(payload, 'a prefix is a plain path, not escaped and without patterns: write it as "/docs"');
     else if (/\/\/|\/\.{1,2}(\/|$)/.test(at))
-      reject(payload, 'a prefix has no empty or dot segments: write it as "/docs"');
+      reject(payload, `a prefix has no empty or dot segments: write it as "${tidyPath(at)}"`);
   })
   .meta({
     description: 'URL prefix, such as "/docs"; "/" is the whole site.',
+    example: "/archive",
     pattern: "^/(?!.*//)(?!.*/\\.{1,2}(?:/|$))[^?#%*\\\\]*$",
   });
+
+const tidyPath = (path: string): string =>
+  `/${path
+    .split(/\/|\.{1,2}(?=\/|$)/)
+    .filter(Boolean)
+    .join("/")}`;
 
 const earlierPattern = z.strictObject({
   folders: z
@@ -56,7 +63,10 @@ const earlierPattern = z.strictObject({
       else if (parent !== payload.value && parent.includes("*"))
         reject(payload, 'only the last name has a star: write it as "../releases/*"');
     })
-    .describe("A pattern of folders, each a release: ../releases/*."),
+    .meta({
+      description: "A pattern of folders, each a release: ../releases/*.",
+      example: "../releases/*",
+    }),
   keep: z
     .int()
     .min(1)
@@ -74,7 +84,11 @@ const earlierInFile = z
 /** The keys of a mount that are no rules: what it serves, and where. */
 const mountKeys = {
   at: prefix.optional(),
-  folder: z.string().min(1).optional().describe("The folder whose files are served."),
+  folder: z
+    .string()
+    .min(1)
+    .optional()
+    .meta({ description: "The folder whose files are served.", example: "./public" }),
   kind: z
     .enum(["pages", "app", "archive"])
     .optional()
@@ -85,8 +99,12 @@ const mountKeys = {
     .describe("Which symbolic links to follow (default inside)."),
 };
 
-const AREAS = "Rules for single folders of the mount.";
-const area = z.strictObject(inCode);
+const AREAS = {
+  description: "Rules for single folders of the mount.",
+  example: "{ /records: { listing: true } }",
+};
+const AREA = { example: "{ listing: true }" };
+const area = z.strictObject(inCode).meta(AREA);
 
 const source = z
   .custom<FileSource>(
@@ -102,7 +120,8 @@ const typesFile = z
   .optional()
   .describe(
     "Your system's file of media types, such as /etc/mime.types: each line has a type and its extensions.",
-  );
+  )
+  .meta({ example: "/etc/mime.types" });
 
 const base = z
   .union([
@@ -115,14 +134,16 @@ const base = z
 
 const MOUNTS = { description: "What to serve, and where.", example: "[{ folder: ./public }]" };
 
+const MOUNT = { example: "{ folder: ./public }" };
+
 const mountInFile = z
   .strictObject({
     ...mountKeys,
     earlierReleases: earlierInFile,
     ...inFile,
-    areas: z.record(folderPath, z.strictObject(inFile)).optional().describe(AREAS),
+    areas: z.record(folderPath, z.strictObject(inFile).meta(AREA)).optional().meta(AREAS),
   })
-  .meta({ needs: ["folder"] });
+  .meta({ needs: ["folder"], ...MOUNT });
 
 const mountInCode = z.strictObject({
   ...mountKeys,
@@ -131,7 +152,7 @@ const mountInCode = z.strictObject({
     .optional()
     .describe(EARLIER),
   ...inCode,
-  areas: z.record(folderPath, area).optional().describe(AREAS),
+  areas: z.record(folderPath, area).optional().meta(AREAS),
   source: source.optional().describe("Where the files come from, instead of a folder."),
 });
 

@@ -18,9 +18,11 @@ export const pattern = z.string().check((payload) => {
 });
 
 /** Which files a rule is for: a pattern, several, or the word `fingerprinted`. */
-export const files = z
-  .union([pattern, z.array(pattern).min(1)])
-  .describe('A pattern, a list of patterns, or "fingerprinted": names that bundlers made of the content.');
+export const files = z.union([pattern, z.array(pattern).min(1)]).meta({
+  description:
+    'A pattern, a list of patterns, or "fingerprinted": names that bundlers made from the content.',
+  example: '"*.css"',
+});
 
 export const duration = z
   .union([z.string(), z.number()])
@@ -50,6 +52,7 @@ export const documentPath = z
   })
   .meta({
     description: "Path of a file from the mount's folder, such as /404.html.",
+    example: "/index.html",
     pattern: "^(?!.*(?:^|/)\\.{1,2}(?:/|$))(?!.*//)[^\\\\\\0]*[^/\\\\\\0]$",
   });
 

@@ -1,3 +1,4 @@
+import { checkPath } from "../config/found.js";
 import type { Answer } from "../core/answer/plan.js";
 import { formatAttachment } from "../core/fields/disposition.js";
 import { lookAt } from "../core/resolve/look.js";
@@ -19,6 +20,7 @@ export function asDownload(answer: Answer, name: string): Answer {
 
 /** Throws a RangeError for a path that no file of the site can have. */
 export function checkFilePath(path: string, site: CompiledSite): void {
+  checkPath("The path of a file", path, '"/reports/season.pdf"');
   const found = `The path of a file: found ${JSON.stringify(path)}`;
   if (!path.startsWith("/"))
     throw new RangeError(`${found}; it starts at the site's root: write ${JSON.stringify(`/${path}`)}.`);

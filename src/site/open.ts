@@ -14,7 +14,7 @@ import type { Mount } from "../core/rules/mount.js";
 import { type AddressRule, formatAddress } from "../core/rules/moved.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
-import { checkOptions } from "./arguments.js";
+import { checkAwaited, checkOptions } from "./arguments.js";
 import { findOtherBytes, openEarlier } from "./earlier.js";
 import { explainRequest } from "./explain.js";
 import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
@@ -38,6 +38,7 @@ export async function openSite(
   definition: SiteDefinition | SiteConfig,
   options: OpenOptions = {},
 ): Promise<Site> {
+  checkAwaited("openSite", definition);
   checkOptions("openSite", options, ["seal"]);
   const { compiled, warnings } = await compileSite(definition, options);
   await warnOfExposed(definition, compiled, warnings);
@@ -197,7 +198,8 @@ async function openMounts(
   return { list, problems: [...findClashes(config), ...problems], warnings };
 }
 
-function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {
+/** True for a configuration that was checked, by `defineSite` or `loadConfigFile`. */
+export function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {
   return typeof value === "object" && value !== null && "config" in value;
 }
 

@@ -1,5 +1,6 @@
 import type { SiteConfig } from "../config/config-types.js";
 import type { SiteDefinition } from "../config/define.js";
+import { checkPath } from "../config/found.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { compileSite } from "./open.js";
 import { saveSeal } from "./seal.js";
@@ -15,9 +16,10 @@ export interface WrittenSeal {
 
 /**
  * Seals the folders of a site, and writes the seal to a file: at build, for servers that start with it. Rejects with a SiteError
- * where the site cannot be opened or the file not written.
+ * if the site cannot be opened, or the file cannot be written.
  */
 export async function writeSeal(definition: SiteDefinition | SiteConfig, out: string): Promise<WrittenSeal> {
+  checkPath("writeSeal", out, 'writeSeal(config, "seal.jsonl")');
   const { compiled, warnings } = await compileSite(definition, { seal: true });
   const sealed = compiled.mounts.values().filter(({ source }) => source instanceof SealedFolder);
   return { ...(await saveSeal(sealed, out)), warnings };

@@ -27,10 +27,11 @@ interface Entry {
 /**
  * A source whose files are in memory: for tests, for workers and browsers, for files that an application makes itself.
  * Files without their own time get `modified` (default: the moment of the call). Throws a RangeError for a path that
- * no address could reach.
+ * no address can name, and a TypeError for a file without content.
  */
 export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}): FileSource {
   const modified = options.modified ?? new Date();
+  checkTree(tree, modified);
   const files = new Map<string, Entry>();
   const directories = new Map<string, Set<string>>([["", new Set()]]);
 
@@ -38,9 +39,10 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
     const segments = path.split("/");
     if (segments.some((s) => s === "" || s === "." || s === ".." || !isAddressable(s))) {
       throw new RangeError(
-        `Memory source: found the path ${JSON.stringify(path)}, which no address can name; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
+        `memorySource: found the path ${JSON.stringify(path)}, which no address can name; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
       );
     }
+    checkFile(path, file);
     files.set(path, toEntry(file, modified));
     let parent = "";
     for (const segment of segments) {
@@ -49,6 +51,12 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
       parent = parent === "" ? segment : `${parent}/${segment}`;
     }
   }
+
+  const both = [...files.keys()].find((path) => directories.has(path));
+  if (both !== undefined)
+    throw new RangeError(
+      `memorySource: found ${JSON.stringify(both)} as a file and as a folder; give one of them another name.`,
+    );
 
   const describe = (path: string): EntryMetadata | undefined => {
     const entry = files.get(path);
@@ -72,6 +80,24 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
       return undefined;
     },
   };
+}
+
+function checkTree(tree: unknown, modified: unknown): void {
+  if (typeof tree !== "object" || tree === null || Array.isArray(tree))
+    throw new TypeError(
+      `memorySource: found ${Array.isArray(tree) ? "a list" : "no files"}; write memorySource({ "index.html": "<h1>…</h1>" }).`,
+    );
+  if (!(modified instanceof Date) || Number.isNaN(modified.getTime()))
+    throw new TypeError("memorySource: found modified, which is not a Date with a time; write new Date().");
+}
+
+function checkFile(path: string, file: unknown): void {
+  const isBytes = (value: unknown): boolean => typeof value === "string" || value instanceof Uint8Array;
+  const { content, modified } = (file ?? {}) as { content?: unknown; modified?: unknown };
+  if (isBytes(file) || (isBytes(content) && modified instanceof Date)) return;
+  throw new TypeError(
+    `memorySource: found no content for ${JSON.stringify(path)}; write a text, a Uint8Array, or { content, modified } with a Date.`,
+  );
 }
 
 const NEVER_CHANGES: Look = { holds: () => true, changedMs: Number.NEGATIVE_INFINITY };

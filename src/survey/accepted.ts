@@ -22,7 +22,7 @@ export async function loadAccepted(file: string): Promise<readonly Accepted[]> {
   return validateWritten(parseWritten(text, file), acceptedSchema).accept;
 }
 
-/** Findings without those that are accepted, how many those are, and what was accepted and does not occur any more. */
+/** Removes accepted findings. Returns the others, how many were accepted, and the accepted entries that no longer occur. */
 export function acceptKnown(
   findings: readonly Finding[],
   accepted: readonly Accepted[],

@@ -6,7 +6,8 @@ import type { Picture } from "../core/media-types/picture.js";
 import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
-import { assembleSite, compileSite } from "../site/open.js";
+import { checkAwaited } from "../site/arguments.js";
+import { assembleSite, compileSite, isDefinition } from "../site/open.js";
 import { FolderFile } from "../sources/folder-file.js";
 import type { Reference } from "../testing/discover/links.js";
 import { checkContent, type ReadFile, typeByName, wantedStart, wantedTail } from "./contents.js";
@@ -59,9 +60,10 @@ export async function surveySite(
   definition: SiteDefinition | SiteConfig,
   { asUser, onProgress }: SurveyOptions = {},
 ): Promise<Survey> {
+  checkAwaited("surveySite", definition);
   const started = performance.now();
   const user = asUser === undefined ? undefined : await findUser(asUser);
-  const { config } = "config" in definition ? definition : defineSite(definition);
+  const { config } = isDefinition(definition) ? definition : defineSite(definition);
   const { compiled, warnings } = await compileSite(definition, {});
   const context = new SurveyContext(assembleSite(compiled, []), compiled);
   const mounts = compiled.mounts.values();

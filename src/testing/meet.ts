@@ -13,6 +13,7 @@ import { describeDifference, type FailureLine, formatFailure } from "./reports/f
  * it names are looked for in the working directory. Throws a SiteError for an invalid expectation.
  */
 export function findUnmet(answer: Answered, expectation: Expectation): Difference[] {
+  checkAnswer("findUnmet", answer);
   const result = validate(writtenExpectation, expectation);
   if (!result.ok)
     throw new SiteError(result.problems.map((problem) => `The expectation: ${formatProblem(problem)}`));
@@ -34,8 +35,17 @@ export function findUnmet(answer: Answered, expectation: Expectation): Differenc
   return findDifferences(checks, seen);
 }
 
+function checkAnswer(call: string, answer: unknown): void {
+  const { question, status } = (answer ?? {}) as Partial<Answered>;
+  if (question === undefined || status === undefined)
+    throw new TypeError(
+      `${call}: found no answer of a probe; write ${call}(await probe.get("/"), { status: 200 }), with await.`,
+    );
+}
+
 /** Throws an Error that shows request, expected, got and how it came about, when an answer is not as expected. */
 export function assertMeets(answer: Answered, expectation: Expectation): void {
+  checkAnswer("assertMeets", answer);
   const differences = findUnmet(answer, expectation);
   if (differences.length === 0) return;
   const error = new Error(describeUnmet(answer, differences));

@@ -1,7 +1,9 @@
 import type { MountConfig, SiteConfig } from "../config/config-types.js";
 import { defineSite } from "../config/define.js";
+import { formatFound } from "../config/found.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
+import { checkAwaited } from "../site/arguments.js";
 import { openSite } from "../site/open.js";
 import type { Explanation, Site } from "../site/site.js";
 import {
@@ -58,6 +60,16 @@ export interface Probe {
  * a SiteError for a configuration that cannot be used.
  */
 export async function openProbe(site: Site | SiteConfig | MountAndBase): Promise<Probe> {
+  checkAwaited("openProbe", site);
+  if (typeof site !== "object" || site === null) {
+    const isAddress = typeof site === "string" && /^https?:/.test(site);
+    const wanted = isAddress
+      ? `probeServer(${JSON.stringify(site)})`
+      : 'openProbe({ folder: "/path/of/public" })';
+    throw new TypeError(
+      `openProbe: found ${formatFound(site)} instead of a site or a configuration; write ${wanted}.`,
+    );
+  }
   const opened = isSite(site) ? site : await openSite(defineSite(isConfig(site) ? site : toConfig(site)));
   const asker: Asker = askSite(opened);
   return makeProbe(asker, async (question) => {

@@ -23,6 +23,10 @@ export interface TemporaryTree {
  * with a RangeError for a path that leads out of it.
  */
 export async function makeTemporaryTree(tree: Tree): Promise<TemporaryTree> {
+  if (typeof tree !== "object" || tree === null || Array.isArray(tree))
+    throw new TypeError(
+      'makeTemporaryTree: found no files; write makeTemporaryTree({ "index.html": "<h1>…</h1>" }).',
+    );
   const folder = await mkdtemp(join(tmpdir(), "epistyle-"));
   const close = (): Promise<void> => rm(folder, { recursive: true, force: true });
   const write = async (more: Tree): Promise<void> => {
@@ -30,6 +34,10 @@ export async function makeTemporaryTree(tree: Tree): Promise<TemporaryTree> {
       const full = locate(folder, path);
       await mkdir(path.endsWith("/") ? full : dirname(full), { recursive: true });
       if (path.endsWith("/")) continue;
+      if (content === undefined || content === null)
+        throw new TypeError(
+          `makeTemporaryTree: found no content for ${JSON.stringify(path)}; write a text, a Uint8Array, or { link: "index.html" }.`,
+        );
       if (typeof content === "object" && "link" in content) await symlink(content.link, full);
       else await writeFile(full, content);
     }

@@ -128,7 +128,7 @@ describe("the charset that a text says it is in goes before the one that is said
 
   test.each<[string, string, string | Uint8Array, string]>([
     ["a byte order mark of UTF-16", "a.html", utf16("<p>a", false), "text/html; charset=utf-16 < its byte order mark"],
-    ["the other one", "a.csv", utf16("a,b", true), "text/csv; charset=utf-16 < its byte order mark"],
+    ["the other one: an address, a configuration file, a folder or a seal file", "a.csv", utf16("a,b", true), "text/csv; charset=utf-16 < its byte order mark"],
     ["a mark of UTF-8, before a page's own word", "a.html", '\ufeff<meta charset="latin1">', "text/html; charset=utf-8 < its byte order mark"],
     ["half a mark is none", "a.txt", new Uint8Array([0xff]), "text/plain; charset=utf-8 < site"],
     ["an XML declaration", "unnamed", '<?xml version="1.0" encoding="ISO-8859-1"?><a/>', "text/xml; charset=iso-8859-1 < its XML declaration"],

@@ -144,8 +144,8 @@ describe("check", () => {
     ["a report that cannot be written", ["good.yaml", "--report", "tap=public"], "--report: public cannot be written (EISDIR); name a file in a folder that you can write to.\n"],
     ["a variable that is none", ["good.yaml", "--set", "page"], /found "page"; a variable is written name=value, such as prefix=\/explorer/],
     ["a time that is none", ["good.yaml", "--timeout", "soon"], /found "soon"; a time is a number of seconds, or written as 10s or 2m/],
-    ["a path that is none", ["head", "--path", "guide"], /found "guide"; a path starts with a slash and has no blanks/],
-    ["a pack misspelt", ["condtional"], 'Found "condtional", which is no pack; write conditional.\n'],
+    ["a path that is none", ["head", "--path", "guide"], /found "guide"; a path starts with a slash and has no spaces/],
+    ["a pack misspelt", ["condtional"], 'Found "condtional", which is not a pack; write conditional.\n'],
     ["a pack, and a server that does not answer", ["head", "--against", "http://127.0.0.1:1/"], /^head: http:\/\/127\.0\.0\.1:1\/ does not answer: no server listens at /],
   ])("%s", async (_sentence, args, message) => {
     const { status, err } = await run("check", ...args);

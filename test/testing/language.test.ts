@@ -165,7 +165,7 @@ describe("what can be said", () => {
 
 test.each<[what: string, text: string, message: string]>([
   ["a pattern between slashes", "request: /\n    expect: { body: { matches: /heron/i } }", 'found "/heron/i"; a pattern is written without slashes: write { pattern: "heron", flags: i }.'],
-  ["a class of statuses that is none", "request: /\n    expect: { status: 2x }", 'found "2x"; a status is a number, such as 200, or a class of them, such as 2xx.'],
+  ["a class of statuses that is none", "request: /\n    expect: { status: 2x }", 'found "2x"; a status is a number without quotes, such as 200, or a class of them, such as 2xx.'],
   ["flags that nobody needs", "request: /\n    expect: { body: { matches: { pattern: a, flags: g } } }", "the flags are i (case is ignored)"],
   ["a range whose end comes first", "request: /\n    alsoAsk: [{ range: bytes=9-5 }]", "the last byte comes before the first: write bytes=5-9."],
   ["a range of nothing", "request: /\n    alsoAsk: [{ range: bytes=-0 }]", "this range has no byte: write bytes=-1 for the last one."],

@@ -27,8 +27,8 @@ const ANSWERS = [
 ];
 const CARRIED_OUT = ["adapters", "leaks", "protocols", "server"];
 const SUITES: Readonly<Record<string, readonly string[]>> = {
-  core: [...ANSWERS, "kept"],
-  config: ANSWERS,
+  core: [...ANSWERS, "kept", "testing/checks", "testing/language"],
+  config: [...ANSWERS, "messages", "testing/format"],
   sources: [...ANSWERS, "kept", "race"],
   site: [...ANSWERS, "lab", "vite", "browser-core"],
   adapters: ["client", "delivery", "exit", "http", "kept", ...CARRIED_OUT],

@@ -30,13 +30,15 @@ const policy = z.union([z.enum(["immutable", "revalidate", "no-store"]), policyG
 });
 
 const schema = z.array(
-  z.strictObject({
-    files,
-    policy,
-    cdn: policy
-      .optional()
-      .describe("Another lifetime for content delivery networks (CDN-Cache-Control, RFC 9213)."),
-  }),
+  z
+    .strictObject({
+      files,
+      policy,
+      cdn: policy
+        .optional()
+        .describe("Another lifetime for content delivery networks (CDN-Cache-Control, RFC 9213)."),
+    })
+    .meta({ example: "{ files: fingerprinted, policy: immutable }" }),
 );
 
 export const caching = defineRule({

@@ -7,7 +7,10 @@ const schema = z.strictObject({
   prebuilt: z
     .array(z.enum(CODINGS as [Coding, ...Coding[]]))
     .optional()
-    .describe("Codings of prebuilt files beside the original, such as app.js.br and app.js.gz."),
+    .meta({
+      description: "Codings of prebuilt files beside the original, such as app.js.br and app.js.gz.",
+      example: "[br, gzip]",
+    }),
   compress: z
     .boolean()
     .optional()

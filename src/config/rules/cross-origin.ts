@@ -6,8 +6,13 @@ import { reject } from "../values.js";
 const origin = z.string().check((payload) => {
   const text = payload.value;
   if (!URL.canParse(text) || new URL(text).origin !== text)
-    reject(payload, 'an origin is scheme, host and port: write it as "https://example.org"');
+    reject(payload, `an origin is scheme, host and port, and no more: write it as "${originOf(text)}"`);
 });
+
+function originOf(text: string): string {
+  const url = /^[\w-]+:\/\//.test(text) ? text : `https://${text}`;
+  return URL.canParse(url) && /^https?:/.test(url) ? new URL(url).origin : "https://maps.larkholm.example";
+}
 
 const schema = z
   .union([z.literal("*"), z.literal(false), z.array(origin).min(1)])

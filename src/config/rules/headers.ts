@@ -44,7 +44,16 @@ const fieldValue = z.string().check((payload) => {
     reject(payload, "a field value is one line of ASCII: remove line breaks and control characters");
 });
 
-const schema = z.array(z.strictObject({ files, set: z.record(fieldName, fieldValue) }));
+const schema = z.array(
+  z
+    .strictObject({
+      files,
+      set: z
+        .record(fieldName, fieldValue.meta({ example: "spring" }))
+        .meta({ example: "{ X-Season: spring }" }),
+    })
+    .meta({ example: '{ files: "*.html", set: { X-Season: spring } }' }),
+);
 
 export const headers = defineRule({
   ...headersCompiler,

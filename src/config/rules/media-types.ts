@@ -7,7 +7,7 @@ import { extension, reject } from "../values.js";
 const mediaType = z.string().check((payload) => {
   const [type = "", ...parameters] = payload.value.split(";");
   if (!isMediaType(type.trim()) || parameters.some((p) => !/^[ \t]*[\w-]+=[\w"./+-]+$/.test(p)))
-    reject(payload, 'a media type has the form type/subtype: write it as "model/gltf-binary"');
+    reject(payload, 'a media type has the form type/subtype: write it as "text/markdown"');
 });
 
 const schema = z.record(extension, mediaType);

@@ -31,20 +31,22 @@ const unlike = <Item extends z.ZodType<string>>(item: Item) =>
     });
 
 const schema = z.strictObject({
-  formats: unlike(format)
-    .optional()
-    .describe(
+  formats: unlike(format).optional().meta({
+    description:
       "Formats of pictures beside the original, such as view.avif beside view.jpg: the best first. Chosen by Accept.",
-    ),
+    example: "[avif, webp]",
+  }),
   languages: unlike(language)
     .refine((list) => list.length !== 1, {
       error:
         "the first language is for files without one in their names, and others follow: write it as [en, nb]",
     })
     .optional()
-    .describe(
-      "Languages of documents: first that of index.html itself, then those of index.nb.html and similar files beside it. Chosen by Accept-Language.",
-    ),
+    .meta({
+      description:
+        "Languages of documents: first that of index.html itself, then those of index.nb.html and similar files beside it. Chosen by Accept-Language.",
+      example: "[en, nb]",
+    }),
 });
 
 export const variants = defineRule({

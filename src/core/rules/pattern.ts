@@ -22,6 +22,11 @@ export function findPatternProblem(pattern: string): string | undefined {
     return 'a pattern cannot leave names out with "!(": write the names that are meant, or another rule before this one';
   if (/(?<!\\)\{[^{},]*\.\.[^{},]*\}/.test(pattern))
     return "a pattern has no number ranges: write {1,2,3} instead of {1..3}";
+  const plain = pattern.replace(/^\//, "").split("/");
+  if (plain.some((one) => one === "." || one === ".."))
+    return `a pattern is a path from the mount's folder, without "." and "..": write ${JSON.stringify(plain.filter((one) => one !== "." && one !== "..").join("/") || "**")}`;
+  if (/(?<!\\)(?:\\\\)*\\[A-Za-z0-9]/.test(pattern))
+    return `a backslash takes the next character literally; folders are separated by slashes: write ${JSON.stringify(pattern.replace(/^[A-Za-z]:/, "").replaceAll("\\", "/"))}`;
   if (expandBraces(pattern).length > ALTERNATIVES_AT_MOST)
     return `the braces stand for more than ${ALTERNATIVES_AT_MOST} patterns: write fewer alternatives, or "*"`;
   return undefined;

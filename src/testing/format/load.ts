@@ -2,6 +2,7 @@ import { readFile } from "node:fs/promises";
 import { dirname, resolve } from "node:path";
 import { shorten } from "../../config/config-file.js";
 import { parseWritten, validateWritten, type WrittenDocument } from "../../config/document.js";
+import { checkPath } from "../../config/found.js";
 import { SiteError } from "../../config/site-error.js";
 import { suggestName } from "../../core/text/suggest.js";
 import { IN_PROCESS_ADDRESS } from "../ask/ask.js";
@@ -32,6 +33,7 @@ export interface LoadOptions {
 
 /** Reads an expectations file (YAML or JSON). Rejects with a SiteError that names file, line and column. */
 export async function loadExpectations(path: string, options: LoadOptions = {}): Promise<Expectations> {
+  checkPath("loadExpectations", path, 'loadExpectations("expectations.yaml")');
   const full = resolve(path);
   return readExpectations(await readText(full, shorten(full)), full, options);
 }

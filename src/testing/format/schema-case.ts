@@ -107,7 +107,9 @@ export const testCase = z
         "Patterns over the addresses of the files that the site serves, or that its links lead to: one case for each.",
       ),
     except: oneOrMore(z.string().min(1)).optional().describe("Patterns of files that each leaves out."),
-    expect: expectation.optional().describe("What the answer must be."),
+    expect: expectation
+      .optional()
+      .meta({ description: "What the answer must be.", example: "{ status: 200 }" }),
     capture: capture.optional().describe("Values of the answer, for the requests of next."),
     next: z.array(step).min(1).optional().describe("Further requests, one after the other."),
     times: z.int().min(2).max(10_000).optional().describe("How often it is asked; every answer must pass."),

@@ -124,7 +124,7 @@ const status = z.union([
   z.int().min(100).max(599),
   textThat(
     (text) => /^[1-5]xx$/.test(text),
-    "a status is a number, such as 200, or a class of them, such as 2xx",
+    "a status is a number without quotes, such as 200, or a class of them, such as 2xx",
   ),
 ]);
 
@@ -189,7 +189,11 @@ const shape = {
     .optional()
     .describe("Media type without parameters, such as text/html."),
   charset: z.string().min(1).optional().describe("The charset that Content-Type names, such as utf-8."),
-  coding: oneOrMore(z.string().min(1)).optional().describe("Content coding: br, gzip, none."),
+  coding: oneOrMore(
+    textThat((text) => !/^brotli$/i.test(text), 'this coding is called br: write "br"').min(1),
+  )
+    .optional()
+    .describe("Content coding: br, gzip, none."),
   caching: oneOrMore(cachingPhrase)
     .optional()
     .describe("How long copies are kept, in words such as: revalidated each time."),

@@ -1,8 +1,11 @@
+import { formatFound } from "../../config/found.js";
+import { suggestName } from "../../core/text/suggest.js";
+import { checkSite } from "../../site/arguments.js";
 import type { Site } from "../../site/site.js";
 import { askSite } from "../ask/in-process.js";
 import { askServer, type ServerOptions } from "../ask/server.js";
 import { type CaseResult, type RunOptions, runCases } from "../run.js";
-import type { PackName } from "./names.js";
+import { PACK_NAMES, type PackName } from "./names.js";
 import { makePackCases } from "./packs.js";
 
 /** How packs run: against what, and with which fields. */
@@ -19,6 +22,8 @@ export async function runPacks(
   names: readonly PackName[],
   options: PackOptions = {},
 ): Promise<CaseResult[]> {
+  if (typeof place !== "string") checkSite("runPacks", place);
+  checkNames(names);
   const asker =
     typeof place === "string"
       ? askServer(place, { ...options, where: "The address of a server" })
@@ -32,5 +37,17 @@ export async function runPacks(
     );
   } finally {
     await asker.close();
+  }
+}
+
+function checkNames(names: unknown): void {
+  if (!Array.isArray(names))
+    throw new TypeError(`runPacks: found ${formatFound(names)} instead of a list; write ["links"].`);
+  for (const name of names) {
+    if (PACK_NAMES.includes(name)) continue;
+    const near = suggestName(String(name), PACK_NAMES);
+    const wanted =
+      near === undefined ? `the packs are ${PACK_NAMES.join(", ")}` : `write ${JSON.stringify(near)}`;
+    throw new TypeError(`runPacks: found the pack ${formatFound(name)}; ${wanted}.`);
   }
 }
