@@ -22,6 +22,9 @@ test.each<[string, string, string[]]>([
   ["a base gives relative addresses another meaning", '<base href="/x/"><link rel=stylesheet href=a.css><link rel=stylesheet href=/b.css>', ["</b.css>; rel=preload; as=style"]],
   ["an integrity, and another host", '<script type=module src="https://cdn.larkholm.example/m.js" integrity="sha256-abc=" crossorigin="use-credentials"></script>', ['<https://cdn.larkholm.example/m.js>; rel=modulepreload; crossorigin=use-credentials; integrity="sha256-abc="']],
   ["no address that would leave its place", '<link rel=stylesheet href="/a>; rel=x.css"><link rel=stylesheet href="/b c.css"><link rel=stylesheet href="data:text/css,x">', []],
+  ["an address that only holds such a word", '<link rel=stylesheet href="/metadata:1.css">', ["</metadata:1.css>; rel=preload; as=style"]],
+  ["at most twelve", Array.from({ length: 14 }, (_, i) => `<link rel=stylesheet href=/${i}.css>`).join(""), Array.from({ length: 12 }, (_, i) => `</${i}.css>; rel=preload; as=style`)],
+  ["what its media are for", "<link rel=stylesheet media=ALL href=/a.css><link rel=preload as=style media=print href=/b.css>", ["</a.css>; rel=preload; as=style"]],
 ])("%s", (_title, html, expected) => {
   expect(readPreloads(html)).toEqual(expected);
 });

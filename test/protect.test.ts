@@ -71,6 +71,8 @@ describe("what a page needs", () => {
     ["forms and a base", '<base href="https://base.example/x/"><form action="https://forms.example/"></form><script src="a.js"></script>', { "base-uri": ["https://base.example"], "form-action": ["https://forms.example"], "script-src": ["https://base.example/x/a.js"] }],
     ["handlers and style attributes", '<p style="color:red" onclick="go()">', { "script-src": [digest("go()"), "'unsafe-hashes'"], "style-src": [digest("color:red"), "'unsafe-hashes'"] }],
     ["an import map and a module, and no template", '<script type="importmap">{}</script><script type=module>m()</script><script type="text/x-template">t</script>', { "script-src": [digest("{}"), digest("m()")] }],
+    ["a type that only begins like a script's", '<script type="module/x">t</script><script type="text/javascript1.9">u</script><script type=" Text/JavaScript ">v()</script>', { "script-src": [digest("v()")] }],
+    ["a list of pictures is none for another attribute", '<img src="https://a.example/x,  y.png 2x">', { "img-src": ["https://a.example"] }],
     ["a page inside the page", '<iframe srcdoc="&lt;script&gt;inner()&lt;/script&gt;"></iframe>', { "script-src": [digest("inner()")] }],
     ["a comment and a text are no elements", "<!-- <script>no()</script> --><textarea><script>no()</script></textarea>", {}],
     ["an object of its own", '<object data="/a.svg"></object>', { "object-src": ["'self'"] }],
