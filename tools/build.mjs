@@ -39,17 +39,55 @@ const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal
 
 /** The packages that are bundled, by name: the folder of each. */
 const bundled = new Map();
-/** Comments stay with the sources and the types; what is not ours goes in without its blanks, too. Its licences stand apart. */
-const smaller = {
-  name: "smaller",
+/** Comments stay with the sources and the types. */
+const withoutComments = {
+  name: "without-comments",
   async transform(code, id) {
     if (!/\.[cm]?js$/.test(id)) return undefined;
-    // What is looked through for what is not used keeps its form: it gets smaller by that.
-    const minifyWhitespace = /\/node_modules\/(?!zod\/)/.test(id);
-    const { code: less } = await transform(code, { minifyWhitespace, legalComments: "none" });
+    const { code: less } = await transform(code, { legalComments: "none" });
     return { code: less, map: null };
   },
 };
+
+/** Packages that are loaded together lie in one chunk, apart from our own code. */
+const THEIRS = {
+  log: /^(?:pino|@pinojs|atomic-sleep|on-exit-leak-free|pino-std-serializers|quick-format-unescaped|safe-stable-stringify|sonic-boom|thread-stream)\b/,
+  html: /^(?:htmlparser2|entities|domhandler|domutils|dom-serializer|domelementtype)\b/,
+  xml: /^(?:fast-xml-|path-expression-matcher|xml-naming|strnum)/,
+  watch: /^(?:chokidar|readdirp)\b/,
+};
+const IN_PACKAGES = /\/node_modules\/((?:@[^/]+\/)?[^/]+)\//;
+const theirs = {
+  groups: [
+    {
+      debugName: "theirs",
+      name(id) {
+        const name = IN_PACKAGES.exec(id)?.[1];
+        if (name === undefined) return null;
+        const together = Object.entries(THEIRS).find(([, names]) => names.test(name))?.[0];
+        return `theirs-${together ?? name}`;
+      },
+    },
+  ],
+};
+
+/** Our own code keeps its lines and its names, so that a stack can be read; that of packages does not. */
+const shorten = (everything) => ({
+  name: "shorten",
+  async renderChunk(code, { modules }) {
+    const isTheirs = Object.keys(modules).every((id) => IN_PACKAGES.test(id));
+    if (!isTheirs && !everything) return null;
+    const { code: less } = await transform(code, {
+      minifyWhitespace: true,
+      minifySyntax: isTheirs,
+      minifyIdentifiers: isTheirs,
+      format: "esm",
+      target: "node20",
+      legalComments: "none",
+    });
+    return { code: less, map: null };
+  },
+});
 
 /** Takes note of each package that goes into a bundle. */
 const noteLicences = {
@@ -81,13 +119,14 @@ async function bundle() {
     // The package says so of what it publishes, and not of what it is bundled from.
     treeshake: { moduleSideEffects: (id) => /\/(?:cli\/|testing\/vitest\.js$)/.test(id) },
     external: (id) => isBuiltin(id) || OF_THE_PROJECT.test(id),
-    plugins: [noteLicences, smaller],
+    plugins: [noteLicences, withoutComments, shorten(false)],
     logLevel: "warn",
   });
   await build.write({
     dir: dist,
     format: "esm",
     chunkFileNames: "chunks/[name]-[hash].js",
+    codeSplitting: theirs,
   });
   await build.close();
 }
@@ -100,7 +139,9 @@ async function bundleForBrowsers() {
     },
     platform: "browser",
     plugins: [
-      smaller,
+      withoutComments,
+      // Who uses it bundles it again.
+      shorten(true),
       {
         name: "without-node",
         resolveId(id) {
@@ -111,7 +152,12 @@ async function bundleForBrowsers() {
     treeshake: { moduleSideEffects: false },
     logLevel: "warn",
   });
-  await build.write({ dir: dist, format: "esm", chunkFileNames: "browser/chunks/[name]-[hash].js" });
+  await build.write({
+    dir: dist,
+    format: "esm",
+    chunkFileNames: "browser/chunks/[name]-[hash].js",
+    codeSplitting: theirs,
+  });
   await build.close();
 }
 
