@@ -187,6 +187,7 @@ describe("content codings", () => {
     expect([reads, new Set(all).size]).toEqual([1, 1]);
     await compressor.compress(keys[0]!, "gzip", read(0));
     await compressor.compress(keys[0]!, "br", read(0));
+    await compressor.compress(keys[0]!, "gzip", read(0));
     expect(reads).toBe(2);
     for (const [i, key] of keys.entries()) await compressor.compress(key, "gzip", read(i));
     reads = 0;
