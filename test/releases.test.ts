@@ -195,3 +195,19 @@ test("an answer that is kept gives way when the release itself has the file, or 
   await disk.remove(`then/${bundle(OLD)}`);
   expect((await texts())[1]).toBe(404);
 });
+
+test("links are followed in earlier releases as in the mount; a pattern needs a place, and warns of nothing by itself", async () => {
+  await using disk = await makeTemporaryTree({ "now/index.html": page(NEW), "then/file.js": "// then", [`then/${bundle(OLD)}`]: { link: "../file.js" }, [`then/${bundle(NEW)}`]: "// new" });
+  const status = async (links: "inside" | "none", earlierReleases: SiteConfig["mounts"][number]["earlierReleases"]): Promise<number[]> => {
+    const site = await openSite({ base: disk.folder, mounts: [{ folder: "now", links, earlierReleases }] });
+    expect(site.warnings).toEqual([]);
+    const probe = await openProbe(site);
+    return [(await probe.get(`/${bundle(OLD)}`)).status, (await probe.get(`/${bundle(NEW)}`)).status];
+  };
+  for (const earlier of [["then"], { folders: "./*" }]) {
+    expect(await status("inside", earlier)).toEqual([200, 200]);
+    expect(await status("none", earlier)).toEqual([404, 200]);
+  }
+  const source = memorySource({ "index.html": page(NEW) });
+  await expect(openSite({ mounts: [{ source, earlierReleases: { folders: "then/*" } }] })).rejects.toThrow('mounts[0].earlierReleases.folders: found "then/*", but it is unknown what it is relative to; write base: import.meta.url beside mounts.');
+});
