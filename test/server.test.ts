@@ -1,8 +1,10 @@
 import { execFileSync, spawn } from "node:child_process";
+import { once } from "node:events";
 import { copyFileSync, existsSync, renameSync, writeFileSync } from "node:fs";
 import { request as askPlain, type RequestOptions } from "node:http";
 import { connect as connectHttp2 } from "node:http2";
 import { Agent, request as askTls } from "node:https";
+import { connect } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { connect as connectTls } from "node:tls";
@@ -97,6 +99,27 @@ describe("how it is", () => {
     await Promise.all([first, second]);
     // The client may have all bytes before the server has heard that they are sent.
     await expect.poll(() => records).toEqual([cutOff]);
+  });
+
+  test.each([
+    ["says nothing", false, ""],
+    ["has sent half a head", false, "GET / HTTP/1.1\r\nHo"],
+    ["never shakes hands", true, ""],
+  ])("a client that %s holds up nobody; one that asks a moment later is answered", async (_, isSecure, text) => {
+    const server = await start(isSecure ? { tls: { cert: at("one.pem"), key: at("one.key") } } : {});
+    const idle = connect(server.port, "127.0.0.1");
+    const late = isSecure ? connectTls({ port: server.port, host: "127.0.0.1", rejectUnauthorized: false }) : connect(server.port, "127.0.0.1");
+    idle.on("error", () => {}).write(text);
+    await once(late, isSecure ? "secureConnect" : "connect");
+    await wait(100);
+    const started = performance.now();
+    const closed = server.close(30);
+    const answered = once(late, "data") as Promise<[Buffer]>;
+    late.write("GET / HTTP/1.1\r\nHost: larkholm.example\r\n\r\n");
+    if (!isSecure) expect(String((await answered)[0])).toMatch(/^HTTP\/1\.1 200/);
+    await closed;
+    expect(performance.now() - started).toBeLessThan(10_000);
+    for (const socket of [idle, late]) socket.destroy();
   });
 
   test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {

@@ -1,6 +1,6 @@
 import type { Server as HttpServer, IncomingMessage, ServerResponse } from "node:http";
 import type { Http2SecureServer, ServerHttp2Session } from "node:http2";
-import type { Socket } from "node:net";
+import type { Server, Socket } from "node:net";
 
 /** The connections of a server, for stopping it in order. */
 export interface Connections {
@@ -12,15 +12,20 @@ export interface Connections {
 
 /** How often a stopping server closes connections that became idle, in milliseconds. */
 const SWEEP_MS = 50;
+/** How long a stopping server waits for the first request of a connection, which may be on its way, in milliseconds. */
+const SILENT_MS = 500;
 
-/** HTTP/1.1 in clear: the platform knows which connections are idle. */
+/** HTTP/1.1 in clear: the platform knows which connections are idle, once they have asked for something. */
 export function followPlain(server: HttpServer): Connections {
+  const silent = followSilent(server, false);
+  server.on("request", ({ socket }) => silent.asks(socket));
   return {
     drain() {
       server.closeIdleConnections();
       // A connection is idle once its response is done; it would be kept for the next one otherwise.
       const sweep = setInterval(() => server.closeIdleConnections(), SWEEP_MS);
       server.once("close", () => clearInterval(sweep));
+      silent.drain();
     },
     cut: () => server.closeAllConnections(),
   };
@@ -31,6 +36,7 @@ export function followSecure(server: Http2SecureServer): Connections {
   const sessions = new Set<ServerHttp2Session>();
   /** Requests in progress on each connection of HTTP/1.1. */
   const sockets = new Map<Socket, number>();
+  const silent = followSilent(server, true);
   let isDraining = false;
   server.on("session", (session) => {
     sessions.add(session);
@@ -38,6 +44,7 @@ export function followSecure(server: Http2SecureServer): Connections {
     if (isDraining) session.close();
   });
   server.on("secureConnection", (socket: Socket & { alpnProtocol?: string | false }) => {
+    silent.shakesHands(socket);
     if (socket.alpnProtocol === "h2") return;
     sockets.set(socket, 0);
     socket.once("close", () => sockets.delete(socket));
@@ -58,10 +65,45 @@ export function followSecure(server: Http2SecureServer): Connections {
       isDraining = true;
       for (const session of sessions) session.close();
       for (const [socket, underWay] of sockets) if (underWay === 0) socket.end();
+      silent.drain();
     },
     cut() {
       for (const session of sessions) session.destroy();
       for (const socket of sockets.keys()) socket.destroy();
+      silent.cut();
     },
+  };
+}
+
+interface Silent {
+  /** A request came on a connection. */
+  asks(socket: Socket): void;
+  /** A connection has become one over TLS, which is followed as such. */
+  shakesHands(secure: Socket): void;
+  drain(): void;
+  cut(): void;
+}
+
+/** Connections that have not asked for anything yet: browsers open some in advance, and the platform waits for each. */
+function followSilent(server: Server, isSecure: boolean): Silent {
+  // What comes over TLS is another object than what it comes on; both have the same other end.
+  const endOf = ({ remoteAddress, remotePort }: Socket): string => `${remoteAddress} ${remotePort}`;
+  const sockets = new Map<string | Socket, Socket>();
+  server.on("connection", (socket: Socket) => {
+    const key = isSecure && socket.remotePort !== undefined ? endOf(socket) : socket;
+    sockets.set(key, socket);
+    socket.once("close", () => sockets.delete(key));
+  });
+  const cut = (): void => {
+    for (const socket of sockets.values()) socket.destroy();
+  };
+  return {
+    asks: (socket) => void sockets.delete(socket),
+    shakesHands: (socket) => void sockets.delete(endOf(socket)),
+    drain() {
+      const end = setTimeout(cut, SILENT_MS);
+      server.once("close", () => clearTimeout(end));
+    },
+    cut,
   };
 }
