@@ -101,6 +101,14 @@ describe("how it is", () => {
     await expect.poll(() => records).toEqual([cutOff]);
   });
 
+  test("a client that leaves is not the server's doing", async () => {
+    const records: (string | undefined)[] = [];
+    const server = await start({ onResponse: ({ delivery }) => records.push(delivery.cutOff) });
+    const sent = askPlain({ port: server.port, path: "/large.bin", agent: false }, (answer) => answer.once("data", () => answer.destroy())).on("error", () => {});
+    sent.end();
+    await expect.poll(() => records).toEqual(["client-left"]);
+  });
+
   test.each([
     ["says nothing", false, ""],
     ["has sent half a head", false, "GET / HTTP/1.1\r\nHo"],
@@ -147,6 +155,7 @@ describe("figures", () => {
     await ask({ port: server.port, path: "/", agent: false, headers: { "If-None-Match": String(headers.etag) } });
     const told = await read("/health/figures");
     expect([told.status, told.headers["content-type"]]).toEqual([200, "application/openmetrics-text; version=1.0.0; charset=utf-8"]);
+    expect(told.body).toMatch(/^# TYPE epistyle_answer_seconds histogram\n# UNIT epistyle_answer_seconds seconds\n# HELP /m);
     const figures = parseFigures(told.body);
     const of = (name: string): number | undefined => figures.get(name);
     expect([of('epistyle_answers_total{kind="file",status="200"}'), of('epistyle_answers_total{kind="error",status="404"}'), of('epistyle_answers_total{kind="not modified",status="304"}')]).toEqual([2, 1, 1]);

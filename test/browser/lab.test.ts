@@ -98,12 +98,12 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
 
 test("what is not as expected is shown on the beam; an answer becomes a case", async () => {
   await page.goto(`${lab}#target=/style.css&side=expectations`);
-  await page.locator(".side h2", { hasText: "1 of 1 does not hold" }).waitFor();
+  await page.locator(".side h2", { hasText: "1 of 1 fails" }).waitFor();
   await page.getByRole("button", { name: "the style sheet" }).click();
   await page.locator(".unmet", { hasText: "expected text/plain" }).waitFor();
   expect(await stage("form").textContent()).toContain("not as expected");
   await page.getByRole("button", { name: "Expect this answer" }).click();
-  await page.locator(".side h2", { hasText: "1 of 2 does not hold; 1 does" }).waitFor();
+  await page.locator(".side h2", { hasText: "1 of 2 fails; 1 passes" }).waitFor();
 });
 
 test("a request that the site answers comes up, and is asked again", async () => {

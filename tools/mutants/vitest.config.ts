@@ -31,7 +31,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   config: [...ANSWERS, "messages", "testing/format"],
   sources: [...ANSWERS, "kept", "race"],
   site: [...ANSWERS, "lab", "vite", "browser-core", "survey", "messages"],
-  adapters: ["client", "delivery", "exit", "http", "kept", ...CARRIED_OUT],
+  adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: ["testing/{ask,checks,format,golden,language,packs,probe,run}"],
 };
 

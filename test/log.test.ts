@@ -1,0 +1,86 @@
+import { beforeAll, describe, expect, test } from "vitest";
+import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type ResponseRecord } from "../src/adapters/node.js";
+import { describeReason } from "../src/core/explain/reason.js";
+import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
+
+// A line of the log says which file answered, or why none did, in each form.
+const NOW = new Date("2026-09-21T06:02:03.456Z");
+let site: Site;
+beforeAll(async () => {
+  site = await openSite({
+    mounts: [
+      {
+        source: memorySource({ "index.html": "<title>Larkholm</title>", "guide/index.html": "guide", "records/a.csv": "a" }),
+        appShell: { file: "/index.html", except: ["/api"] },
+        areas: { "/records": { listing: true } },
+        earlierReleases: [memorySource({ "assets/app-5f3a91bc.js": "then" })],
+      },
+      { at: "/alone", source: memorySource({ "a.txt": "a" }), whenMissing: "pass" },
+    ],
+    moved: { "/birds/": "/guide/" },
+  });
+});
+
+async function record(target: string, headers: Record<string, string> = {}, more: Partial<ResponseRecord> = {}): Promise<ResponseRecord> {
+  const request = { method: "GET", target, headers, mayPass: target.startsWith("/alone") };
+  const answer = await site.respond(request);
+  const bytes = answer.kind === "response" ? (await readPlan(answer)).length : 0;
+  const status = answer.kind === "response" ? answer.status : 404;
+  return { request, answer, delivery: { status, bytes, complete: true }, milliseconds: 1.23456, remoteAddress: "10.0.0.1", client: { address: "192.0.2.1", scheme: "https", host: "larkholm.example" }, why: describeReason(answer.reason), ...more };
+}
+const line = async (form: LineForm, given: Promise<ResponseRecord>, options: LineOptions = {}): Promise<string> => formatLogLine(form, await given, { now: NOW, mounts: site.mounts, ...options });
+
+describe("what a line says of the answer", () => {
+  test.each<[string, string, Record<string, string>, string]>([
+    ["a file", "/guide/", {}, "memory/guide/index.html"],
+    ["the app shell, and why", "/sightings/42", { "sec-fetch-mode": "navigate" }, "memory/index.html (the app shell: a navigation that no file answers)"],
+    ["an earlier release, and which", "/assets/app-5f3a91bc.js", {}, "memory/assets/app-5f3a91bc.js (only the earlier release memory has it)"],
+    ["a listing", "/records/", {}, "the listing of the directory"],
+    ["a slash that was missing", "/guide", {}, "redirect to ./guide/ (a slash was missing)"],
+    ["an address that moved", "/birds/tern", {}, 'redirect to ../guide/tern (moved[\\"/birds/\\"] redirects it)'],
+    ["nothing", "/none.js", {}, "none: no such file; the app shell was not used: the name has a file extension"],
+    ["the application's", "/alone/none", {}, "passed on: no such file"],
+  ])("%s", async (_title, target, headers, outcome) => {
+    expect(await line("common", record(target, headers))).toContain(` "${outcome}`);
+  });
+
+  test("a copy that is current, and an answer that was cut off", async () => {
+    const { answer } = await record("/guide/");
+    const tag = answer.kind === "response" ? answer.fields.get("etag")! : "";
+    expect(await line("common", record("/guide/", { "if-none-match": tag }))).toContain('304 - "memory/guide/index.html (the client\'s copy is current)"');
+    const cut = { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-stalled" as const } };
+    expect(await line("common", record("/guide/", {}, cut))).toContain('200 3 "memory/guide/index.html (cut off: the client accepted no bytes for too long)"');
+  });
+});
+
+test("each form, with what a client wrote escaped", async () => {
+  const headers = { "user-agent": 'A "quoted" \\ name', referer: "https://larkholm.example/\u0007" };
+  const given = (): Promise<ResponseRecord> => record("/guide/?from=mail&to=a b", headers, { id: "ring-7" });
+  const start = '192.0.2.1 - - [21/Sep/2026:06:02:03 +0000] "GET /guide/?from=mail&to=a b HTTP/1.1" 200 5';
+  expect(await line("common", given())).toBe(`${start} "memory/guide/index.html" "ring-7"`);
+  expect(await line("combined", given())).toBe(String.raw`${start} "https://larkholm.example/\\u{7}" "A \"quoted\" \\ name" "memory/guide/index.html" "ring-7"`);
+  expect(await line("extended", given())).toBe(String.raw`2026-09-21 06:02:03 192.0.2.1 GET /guide/ from=mail&to=a+b larkholm.example 200 5 0.001 "A ""quoted"" \ name" "https://larkholm.example/\u{7}" "memory/guide/index.html" ring-7`);
+  expect(JSON.parse(await line("json", given()))).toEqual({
+    level: "info",
+    time: NOW.toISOString(),
+    client: "192.0.2.1",
+    scheme: "https",
+    host: "larkholm.example",
+    method: "GET",
+    target: "/guide/?from=mail&to=a b",
+    status: 200,
+    mediaType: "text/html",
+    bytes: 5,
+    milliseconds: 1.235,
+    file: "memory/guide/index.html",
+    why: "the default document of the directory",
+    id: "ring-7",
+    complete: true,
+  });
+  // Without what is unknown, and without what the query says.
+  const bare = (): Promise<ResponseRecord> => record("/alone/none?secret", {}, { client: { address: undefined, scheme: "http", host: undefined } });
+  expect(await line("combined", bare(), { redactQuery: true })).toMatch(/^- - - \[.*\] "GET \/alone\/none\?… HTTP\/1\.1" 404 - "-" "-" "passed on: [^"]*"$/);
+  expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … - 404 0 0\.001 - - "passed on: [^"]*" -$/);
+  expect(formatLogHead("extended", NOW)).toMatch(/^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/);
+  expect([formatLogHead("common"), formatLogHead("json")]).toEqual(["", ""]);
+});
