@@ -317,7 +317,7 @@ describe("two sites, compared", () => {
   });
 
   test.each<[string, Meddling, (results: string[]) => void]>([
-    ["validators lost", { strips: ["ETag", "Last-Modified"] }, (results) => expect(results).toContain("/visit.html: etag last-modified: there something in between (Via: 1.1 stand-in) removes ETag and Last-Modified: every visit fetches the whole file again")],
+    ["validators lost", { strips: ["ETag", "Last-Modified"] }, (results) => expect(results).toContain("/visit.html: etag last-modified: there, something in between (Via: 1.1 stand-in) removes ETag and Last-Modified: every visit fetches the whole file again")],
     [
       "a fallback that is missing under its prefix",
       { answers: (path) => (path.startsWith("/explorer/no-such") && !path.endsWith(".js") ? 404 : undefined) },
@@ -327,24 +327,24 @@ describe("two sites, compared", () => {
     [
       "an old copy from a cache",
       { sets: { Age: "7200" }, rewrites: (text) => text.replace("Larkholm", "Larkhill"), strips: ["Content-Encoding"] },
-      (results) => expect(results.join("\n")).toMatch(/body: .*there a cache in between sent a copy that is 2 hours old \(Age: 7200, Via: 1\.1 stand-in\)/),
+      (results) => expect(results.join("\n")).toMatch(/body: .*there, a cache in between sent a copy that is 2 hours old \(Age: 7200, Via: 1\.1 stand-in\)/),
     ],
     [
       "a type that the server does not know",
       { sets: { "Content-Type": "application/octet-stream" } },
-      (results) => expect(results.join("\n")).toMatch(/\/fonts\/young-serif\.woff2: content-type: there the server does not know the extension \.woff2 \(application\/octet-stream\)/),
+      (results) => expect(results.join("\n")).toMatch(/\/fonts\/young-serif\.woff2: content-type: there, the server does not know the extension \.woff2 \(application\/octet-stream\)/),
     ],
     [
       "a charset that is lost is no type that is not known",
       { sets: { "Content-Type": "text/plain" } },
       (results) => {
-        expect(results).toContain("/fonts/young-serif-licence.txt: content-type: there no charset is named, so browsers guess one");
-        expect(results.join("\n")).toContain("there the server does not know the extension .woff2 (text/plain)");
+        expect(results).toContain("/fonts/young-serif-licence.txt: content-type: there, no charset is named, so browsers guess one");
+        expect(results.join("\n")).toContain("there, the server does not know the extension .woff2 (text/plain)");
       },
     ],
-    ["security fields, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there a security field of the page is not set, or is removed in between/)],
+    ["security fields, taken away", { strips: ["X-Content-Type-Options"] }, (results) => expect(results.join("\n")).toMatch(/there, a security field of the page is not set, or is removed in between/)],
     ["dates, connection and names of proxies are noise", { sets: { Date: "Thu, 01 Jan 1970 00:00:00 GMT", "X-Request-Id": "17", "X-Cache-Status": "hit", Server: "stand-in", "Keep-Alive": "timeout=9" } }, (results) => expect(results).toEqual([])],
-    ["who asks for credentials", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there asks for credentials \(401\); give --header 'Authorization: …'/)],
+    ["who asks for credentials", { answers: () => 401 }, (results) => expect(results[0]).toMatch(/200\/401: there, the server asks for credentials \(401\); give --header 'Authorization: …'/)],
   ])("%s", async (_sentence, meddling, look) => {
     const site = await withApp();
     look(await compare(site, await proxy(await listen(site), meddling)));
@@ -353,12 +353,12 @@ describe("two sites, compared", () => {
   test("compressed in between; another build; HTTPS", async () => {
     const plain = await openDemo({ codings: { compress: false } });
     const between = await compare(plain, await proxy(await listen(plain), { compresses: true }));
-    expect(between.join("\n")).toMatch(/\/visit\.html: content-encoding etag: there something in between compresses \(gzip, Via: 1\.1 stand-in\), and removes the entity tag/);
+    expect(between.join("\n")).toMatch(/\/visit\.html: content-encoding etag: there, something in between compresses \(gzip, Via: 1\.1 stand-in\), and removes the entity tag/);
     const site = await withApp();
     const build = await compare(site, await proxy(await listen(site), { rewrites: (text) => text.replaceAll("a-5f3a91bc", "a-77aa91bd") }));
     expect(build.join("\n")).toMatch(/\/explorer\/: body: the two documents name different bundles: another build is deployed/);
     const away = await host((request, response) => void response.writeHead(301, { Location: `https://larkholm.invalid${request.url}` }).end());
-    expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there redirects to HTTPS; compare with an address that begins with https:/);
+    expect((await compare(plain, away))[0]).toMatch(/200\/301 location: there, the server redirects to HTTPS; compare with an address that begins with https:/);
   });
 });
 

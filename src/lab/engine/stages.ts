@@ -116,7 +116,7 @@ function tellRules([step]: Step<"rules">[], byMethod: Reason | undefined, subjec
     }),
   );
   const decided = step.area === "" ? "the whole mount" : `/${step.area}`;
-  return { name: "rules", decided, why: why || `${said} said, ${rows.length - said} by default`, rows };
+  return { name: "rules", decided, why: why || `${said} set, ${rows.length - said} by default`, rows };
 }
 
 interface FileContext {

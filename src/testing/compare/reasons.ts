@@ -42,7 +42,7 @@ const shellEverywhere: Guess = ({ question, ...pair }, { status }) => {
   for (const side of SIDES) {
     const isPage = isDocument(pair[side]) && !/\.x?html?$/.test(extensionOf(question.path));
     if (status[side] === 200 && status[other(side)] === 404 && isPage)
-      return `${side} the app shell answers for a missing file: the fallback answers every request`;
+      return `${side}, the app shell answers for a missing file: the fallback answers every request`;
   }
   return undefined;
 };
@@ -51,12 +51,12 @@ const refused: Guess = (_, { status }) => {
   for (const side of SIDES) {
     const code = status?.[side];
     if (code === 401 || code === 407)
-      return `${side} asks for credentials (${code}); give --header 'Authorization: …'`;
+      return `${side}, the server asks for credentials (${code}); give --header 'Authorization: …'`;
     if (code === 429 || code === 503)
-      return `${side} is busy or limits requests (${code}); send fewer at a time with --concurrency 1`;
+      return `${side}, the server is busy or limits requests (${code}); send fewer at a time with --concurrency 1`;
     if (code === 403)
-      return `${side} the address is refused (403): a permission, a rule, or a firewall in between`;
-    if (code !== undefined && code >= 500) return `${side} the server fails (${code}); its log says why`;
+      return `${side}, the address is refused (403): a permission, a rule, or a firewall in between`;
+    if (code !== undefined && code >= 500) return `${side}, the server fails (${code}); its log says why`;
   }
   return undefined;
 };
@@ -66,8 +66,8 @@ const redirected: Guess = (pair, { status }) => {
     const location = at(pair, side).location;
     if (status === undefined || location === undefined || status[other(side)] >= 300) continue;
     if (location.startsWith("https:"))
-      return `${side} redirects to HTTPS; compare with an address that begins with https:`;
-    return `${side} redirects to ${location}: it has another rule for addresses, such as one for slashes or host names`;
+      return `${side}, the server redirects to HTTPS; compare with an address that begins with https:`;
+    return `${side}, the server redirects to ${location}: it has another rule for addresses, such as one for slashes or host names`;
   }
   return undefined;
 };
@@ -89,8 +89,8 @@ const compressedBetween: Guess = (pair, { fields }) => {
     const isTagLost = etag === undefined && at(pair, other(side)).etag !== undefined;
     const between = via !== undefined || isTagLost || etag?.startsWith("W/");
     return between
-      ? `${side} something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${isTagLost ? ", and removes the entity tag" : ""}`
-      : `${side} the server compresses (${coding}), ${other(side)} it does not`;
+      ? `${side}, something in between compresses (${coding}${via === undefined ? "" : `, Via: ${via}`})${isTagLost ? ", and removes the entity tag" : ""}`
+      : `${side}, the server compresses (${coding}); ${other(side)}, it does not`;
   }
   return undefined;
 };
@@ -101,7 +101,7 @@ const cachedBetween: Guess = (pair, { body, status }) => {
     if (age === undefined || !/^\d+$/.test(age) || age === "0") continue;
     if (body === undefined && status === undefined) continue;
     const name = via === undefined ? "" : `, Via: ${via}`;
-    return `${side} a cache in between sent a copy that is ${formatDuration(Number(age))} old (Age: ${age}${name}); ask again later, or empty the cache`;
+    return `${side}, a cache in between sent a copy that is ${formatDuration(Number(age))} old (Age: ${age}${name}); ask again later, or empty the cache`;
   }
   return undefined;
 };
@@ -117,7 +117,7 @@ const validatorsLost: Guess = (pair, { fields }) => {
     const via = at(pair, side).via;
     const who =
       via === undefined ? "the server, or something in between," : `something in between (Via: ${via})`;
-    return `${side} ${who} removes ${names.join(" and ")}: every visit fetches the whole file again`;
+    return `${side}, ${who} removes ${names.join(" and ")}: every visit fetches the whole file again`;
   }
   return undefined;
 };
@@ -151,13 +151,13 @@ const typeOrCharset: Guess = (pair, { fields }) => {
   if (types.here === types.there) {
     if (!types.here?.startsWith("text/")) return undefined;
     const without = SIDES.find((side) => !/;\s*charset=/i.test(at(pair, side)["content-type"] ?? ""));
-    return without && `${without} no charset is named, so browsers guess one`;
+    return without && `${without}, no charset is named, so browsers guess one`;
   }
   if (extension === "") return undefined;
   for (const unknown of ["application/octet-stream", undefined, "text/plain"]) {
     const side = SIDES.find((one) => types[one] === unknown);
     if (side !== undefined)
-      return `${side} the server does not know the extension ${extension} (${unknown ?? "no type"})`;
+      return `${side}, the server does not know the extension ${extension} (${unknown ?? "no type"})`;
   }
   return undefined;
 };
@@ -173,7 +173,7 @@ const policyLost: Guess = (_, { fields }) => {
   for (const side of SIDES) {
     const missing = names.filter((field) => field[side] === undefined);
     if (missing.length > 0 && missing.length === names.length)
-      return `${side} ${missing.length === 1 ? "a security field" : "security fields"} of the page ${missing.length === 1 ? "is" : "are"} not set, or ${missing.length === 1 ? "is" : "are"} removed in between`;
+      return `${side}, ${missing.length === 1 ? "a security field" : "security fields"} of the page ${missing.length === 1 ? "is" : "are"} not set, or ${missing.length === 1 ? "is" : "are"} removed in between`;
   }
   return undefined;
 };
