@@ -140,7 +140,7 @@ async function bundleForBrowsers() {
     platform: "browser",
     plugins: [
       withoutComments,
-      // Who uses it bundles it again.
+      // Projects that use it bundle it again.
       shorten(true),
       {
         name: "without-node",

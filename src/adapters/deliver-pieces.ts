@@ -185,7 +185,7 @@ function makeWriter(response: Outgoing, stalledAfterMs: number): Writer {
     response.destroy();
   };
   response.onStalled(stalledAfterMs, cut);
-  // Who takes a byte now and then is no client that has stalled; a whole piece must be gone in time all the same.
+  // A client that takes a byte now and then has not stalled, but a whole piece must be gone in time.
   const watch = setInterval(() => {
     const now = performance.now();
     for (const deadline of waiting.values()) if (now > deadline) cut();

@@ -93,7 +93,7 @@ class Line {
 const lines = new WeakMap<object, Line>();
 
 /**
- * Lets requests of one connection have their turn: so many are in progress at a time, and the others wait without a file open or
+ * Lets requests of one connection have their turn: this many are in progress at a time, and the others wait without a file open or
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
  * ends is dropped: nobody is there to answer.
  */

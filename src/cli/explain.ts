@@ -51,7 +51,7 @@ Examples:
       const request: SiteRequest = { method: options.method, target, headers: options.header ?? {} };
       const behind = await site.explain({ ...request, mayPass: true });
       const isHandedOn = behind.answer.kind === "pass";
-      // Who writes whenMissing: pass has an application there.
+      // If somebody writes whenMissing: pass, there is an application.
       const isSaid = isHandedOn && (behind.answer.reason.whenMissing?.said ?? "default") !== "default";
       const isBehind = options.behind === true || isSaid;
       const explanation = isBehind ? behind : await site.explain(request);

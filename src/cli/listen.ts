@@ -61,7 +61,7 @@ export function addListenOptions(command: Command): Command {
     .addOption(new Option("--log <FORM>", "how requests are logged").choices(LOG_FORMS).default("pretty"));
 }
 
-/** The options of a server that is on line. */
+/** The options of a production server. */
 export function addServerOptions(command: Command): Command {
   return command
     .option(
@@ -240,7 +240,7 @@ function readTls({ tlsCert, tlsKey }: ListenOptions): ServerOptions["tls"] {
   return { cert: tlsCert, key: tlsKey };
 }
 
-// Who listens on every address wants to know which those are.
+// If a server listens on every address, people want to know which those are.
 function listAddresses({ url, port }: RunningServer): string[] {
   if (!/\/\/(?:0\.0\.0\.0|\[::\]):/.test(url)) return [];
   const scheme = url.slice(0, url.indexOf(":"));

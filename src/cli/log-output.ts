@@ -9,7 +9,7 @@ const CLOSE_MS = 2000;
 /** Where the lines of a log go. */
 export interface LogOutput {
   write(line: string): void;
-  /** Opens the file again by its name: for who has moved it away. */
+  /** Opens the file again by its name, after somebody has moved it away. */
   reopen(): void;
   /** How many lines were lost since the last call: they could not be written, or not fast enough. */
   takeLost(): number;

@@ -34,6 +34,6 @@ try {
     throw error;
   }
 } finally {
-  // A worker would wait for who started it.
+  // A worker would wait for the process that started it.
   if (process.env.EPISTYLE_WORKER !== undefined && process.connected) process.exit();
 }

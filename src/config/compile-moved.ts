@@ -1,7 +1,7 @@
 import { parseTarget } from "../core/request/target.js";
 import { type AddressRule, type Destination, MovedAddresses } from "../core/rules/moved.js";
 
-/** Where an old address leads, as it is written. */
+/** Where an old address leads, as written. */
 export type MovedTo =
   | string
   | {

@@ -27,7 +27,7 @@ function toJson(value: unknown): string {
   }
 }
 
-/** Throws a TypeError where a call wants a path, and was given something else. */
+/** Throws a TypeError where a call needs a path, and was given something else. */
 export function checkPath(call: string, value: unknown, example: string): void {
   if (typeof value === "string" && value !== "") return;
   throw new TypeError(`${call}: found ${formatFound(value)} instead of a path; write ${example}.`);

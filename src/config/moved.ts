@@ -142,7 +142,7 @@ function findLoops(addresses: MovedAddresses): string[] {
 
 const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
-// Addresses of this folder that come to lie in another rule's folder. `olds` are in order, so those below one are neighbours.
+// Addresses of this folder that come to are in another rule's folder. `olds` are in order, so those below one are neighbours.
 function throughOthers(rule: AddressRule, olds: readonly string[]): string[] {
   if (rule.to?.kind !== "here") return [];
   const start = rule.to.path === "" ? "" : `${rule.to.path}/`;

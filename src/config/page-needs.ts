@@ -59,7 +59,7 @@ const BY_AS: Readonly<Record<string, Directive>> = {
 
 /**
  * What a page needs of its policy: the digests of its own scripts and styles, and the addresses on other hosts that it names. Reads
- * what stands in the page; what scripts load later nobody can read off it.
+ * what is in the page; what scripts load later nobody can read off it.
  */
 export async function readPageNeeds(text: string, isXml: boolean): Promise<PageNeeds> {
   const page = readPage(text, isXml);
@@ -68,7 +68,7 @@ export async function readPageNeeds(text: string, isXml: boolean): Promise<PageN
   return toNeeds(page, new Map(texts.map((one, index) => [one, digests[index]!])));
 }
 
-/** What stands in a page: the first step of `readPageNeeds`, for who has a way of his own to digests. */
+/** What is in a page: the first step of `readPageNeeds`, for callers with their own way to digests. */
 export function readPage(text: string, isXml: boolean): Page {
   const page = new Page();
   page.read(text, isXml);
@@ -80,7 +80,7 @@ export function listTexts({ scripts, styles, handlers, styleAttributes }: Page):
   return [...scripts, ...styles, ...handlers, ...styleAttributes];
 }
 
-/** The last step: from what stands in a page, and the digests of its texts as a policy writes them. */
+/** The last step: from what is in a page, and the digests of its texts as a policy writes them. */
 export function toNeeds(page: Page, digests: ReadonlyMap<string, string>): PageNeeds {
   const sources = new Map<Directive, string[]>();
   let length = 0;

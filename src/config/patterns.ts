@@ -14,7 +14,7 @@ export function compilePattern(pattern: string): Pattern {
   return makePattern(anchored, !pattern.replace(/\/+$/, "").includes("/"));
 }
 
-/** Which files a rule is for, as it is written: a pattern, several, or the word `fingerprinted`. */
+/** Which files a rule is for, as written: a pattern, several, or the word `fingerprinted`. */
 export type Files = string | readonly string[];
 
 /** Compiles the files of a rule: a pattern, several, or the names that bundlers made. */

@@ -9,7 +9,7 @@ export function choicesOf(branches: readonly (readonly Issue[])[]): unknown[] {
     .flatMap((one) => (one.code === "invalid_value" && one.path.length === 0 ? one.values : []));
 }
 
-// A value that is of none of the forms that a key may have.
+// A value that matches none of the forms of a key.
 export function isOfNoForm(branches: readonly (readonly Issue[])[]): boolean {
   return branches
     .flat()

@@ -41,7 +41,7 @@ function beginningOf(schema: z.ZodType): string {
   return keysAt(schema, []).includes("mounts") ? "mounts: [{ folder: ./public }]" : "version: 1";
 }
 
-/** An example for the key at a path, as it is written in YAML. */
+/** An example for the key at a path, as written in YAML. */
 export function exampleAt(schema: z.ZodType, path: readonly PropertyKey[]): string | undefined {
   const example = nodesAt(schema, path)
     .flatMap((node) => [node, ...unwrap(node)])

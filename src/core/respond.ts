@@ -110,7 +110,7 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
   }
 }
 
-// Of a file that lies in several formats or languages, the one that the client wants most.
+// Of a file that is in several formats or languages, the one that the client wants most.
 async function negotiate({ request, place, files, trace }: Way, resolution: Resolution): Promise<Resolution> {
   if (resolution.kind !== "file" || resolution.reason.code === "earlier-release") return resolution;
   const context = { files, rules: place.rules, headers: request.headers, trace };

@@ -12,7 +12,7 @@ export interface FileSource {
   snapshot?(): Promise<FileSource>;
   /** Opens a name. Never rejects: what goes wrong is an answer. The file or directory that is given must be closed. */
   open(path: string): Promise<Found> | Found;
-  /** Opens a file without waiting, where that is quicker: for who reads very many. Undefined where `open` has to. */
+  /** Opens a file without waiting, if that is quicker: for callers that read very many. Undefined if `open` must wait. */
   openNow?(path: string): Found | undefined;
   /**
    * How it can be told, without waiting, that a name that was opened a moment ago still means what was found. Undefined where it
@@ -86,7 +86,7 @@ export interface EntryMetadata {
   readonly realPath?: string | undefined;
 }
 
-/** What is known of a file's bytes before one of them is read. The same object while the file is unchanged. */
+/** What is known about a file's bytes before one of them is read. The same object while the file is unchanged. */
 export interface FileMetadata {
   readonly sizeBytes: number;
   /** Time of the last modification, in nanoseconds since 1970-01-01T00:00:00Z. */
@@ -106,9 +106,9 @@ export interface FileMetadata {
 export interface OpenedDirectory {
   /** Changes whenever an entry is added, removed or renamed; undefined when it cannot be known. */
   readonly version: string | undefined;
-  /** Its entries, in no order; some of them, about `atMost`, where only so many are wanted. None is opened. */
+  /** Its entries, in no order; some of them, about `atMost`, where only this many are wanted. None is opened. */
   list(atMost?: number): Promise<readonly SourceEntry[] | Failed>;
-  /** What is known of an entry without opening it; undefined when it is gone, or its link leads where it may not. */
+  /** What is known about an entry without opening it; undefined when it is gone, or its link leads where it may not. */
   stat(name: string): Promise<EntryMetadata | undefined>;
   /** False when it does not lie any more where it was found: what was read since is not to be shown. */
   isInPlace(): Promise<boolean>;

@@ -65,7 +65,7 @@ export interface LabQuestion {
   readonly target: string;
   /** Whoever asks: a key of AUDIENCES. */
   readonly as: string;
-  /** Fields besides, which go before those of who asks. */
+  /** More fields, which replace those of the audience. */
   readonly headers: Readonly<Record<string, string>>;
   /** An application is behind the site. */
   readonly behind: boolean;
@@ -110,7 +110,7 @@ export type BodyView =
   | { readonly kind: "bytes"; readonly rows: readonly string[]; readonly sizeBytes: number };
 
 export interface Beam {
-  /** As it was asked, with the fields of who asks. */
+  /** The request as it was sent, with the fields of the audience. */
   readonly request: {
     readonly method: string;
     readonly target: string;

@@ -5,7 +5,7 @@ import type { Site } from "./site.js";
 const isPromise = (value: unknown): boolean =>
   typeof (value as { then?: unknown } | null | undefined)?.then === "function";
 
-/** Throws a TypeError that says what to write, where a call wants a site and was given something else. */
+/** Throws a TypeError that says what to write, where a call needs a site and was given something else. */
 export function checkSite(call: string, value: unknown): asserts value is Site {
   const { respond, file, mounts, config } = (value ?? {}) as Record<string, unknown>;
   if (typeof respond === "function" && typeof file === "function") return;
@@ -21,7 +21,7 @@ export function checkSite(call: string, value: unknown): asserts value is Site {
   throw wrong(isPromise(value) ? "a promise" : formatFound(value), opened);
 }
 
-/** Throws a TypeError where a call wants a configuration, and was given a promise of one. */
+/** Throws a TypeError where a call needs a configuration, and was given a promise of one. */
 export function checkAwaited(call: string, value: unknown): void {
   if (isPromise(value))
     throw new TypeError(`${call}: found a promise instead of a configuration; write ${call}(await …).`);

@@ -24,7 +24,7 @@ interface SealLine {
   readonly codings?: Readonly<Record<string, string>>;
 }
 
-/** A mount's sealed folder, and what is told of its files besides. */
+/** A mount's sealed folder, and what is said about its files besides. */
 export interface SealedMount {
   /** The mount's prefix, such as "/archive". */
   readonly at: string;

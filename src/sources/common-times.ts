@@ -16,7 +16,7 @@ export const COMMON_TIMES = {
   proof: "the folder's own inode and times",
 } as const;
 
-/** What is known of a folder. */
+/** What is known about a folder. */
 export interface CommonTime {
   readonly version: string;
   /** The time that most of its files have, in nanoseconds since the epoch; undefined where there is none. */

@@ -44,7 +44,7 @@ async function checkReadable(path: string): Promise<void> {
   await handle.close();
 }
 
-/** Rejects when this process cannot reach what lies in a folder. */
+/** Rejects when this process cannot reach what is in a folder. */
 export async function checkSearchable(path: string): Promise<void> {
   await stat(`${path}/.`).catch((error: NodeJS.ErrnoException) => {
     if (error.code === "EACCES" || error.code === "EPERM") throw error;

@@ -13,7 +13,7 @@ export const RELEASES_AT_MOST = 20;
 const LISTED_MS = 1000;
 
 export interface EarlierFoldersOptions {
-  /** Absolute path of the folder that the releases lie in. */
+  /** Absolute path of the folder that the releases are in. */
   readonly parent: string;
   /** The parent as it was written, for messages; ends with a slash unless it is empty. */
   readonly shownParent: string;

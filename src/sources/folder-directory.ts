@@ -14,7 +14,7 @@ const SETTLED_MS = 1000;
 // Linux opens so what is only asked about: it needs no permission to read, and waits for nothing (open(2), O_PATH).
 const ONLY_ASKED = 0o10000000;
 
-/** A directory that was opened, with what is known of its place. */
+/** A directory that was opened, with what is known about its place. */
 export interface DirectoryPlace extends Opened {
   /** The real path of the folder that it belongs to. */
   readonly root: string;
@@ -120,7 +120,7 @@ export class FolderDirectory implements OpenedDirectory {
     return this.#entries;
   }
 
-  // What a link leads to is opened, and asked where it lies: its name may be given to another at any moment.
+  // What a link leads to is opened, and asked where it is: its name may be given to another at any moment.
   async #follow(full: string, name: string): Promise<EntryMetadata | undefined> {
     const target = await open(full, ONLY_ASKED);
     try {

@@ -89,7 +89,7 @@ export class FolderFile implements OpenedFile {
     });
   }
 
-  // A file that was read to its end a moment ago, and is the same, lies in the system's memory: a piece of it is copied in place,
+  // A file that was read to its end a moment ago, and is the same, is in the system's memory: a piece of it is copied in place,
   // which takes less time than asking another thread for it.
   async #copy(buffer: Uint8Array, offset: number, length: number): Promise<Uint8Array> {
     let filled = 0;
@@ -101,7 +101,7 @@ export class FolderFile implements OpenedFile {
     return filled === buffer.length ? buffer : buffer.subarray(0, filled);
   }
 
-  /** Fills a buffer from the file's start, in place: for who reads very many files at once. */
+  /** Fills a buffer from the file's start, in place: for callers that read very many files at once. */
   readNow(into: Buffer): Uint8Array {
     let filled = 0;
     while (filled < into.length) {

@@ -29,7 +29,7 @@ export interface FolderOptions {
   readonly local?: boolean;
   /** Where what is remembered is counted; its own memory when not given. */
   readonly memory?: Memory;
-  /** What is known of paths, from a folder that this one took the place of. */
+  /** What is known about paths, from a folder that this one took the place of. */
   readonly stores?: FolderStores;
   /** The link that led to the folder, which is only while it does. */
   readonly link?: string;
@@ -184,7 +184,7 @@ class FolderSource implements FileSource {
     }
     const before = this.#known.get(path);
     if (before !== undefined && isSame(before, stats) && location.refused === undefined) {
-      // What is known of its bytes stands: they are another matter than where they lie.
+      // What is known about its bytes stands: they are another matter than where they are.
       if (before.location.real !== location.real) before.look = undefined;
       before.location = location;
       before.locatedMs = Date.now();

@@ -3,7 +3,7 @@ import type { FileMetadata, Look } from "../core/source.js";
 import type { ReadMemory } from "./folder-file.js";
 import type { Location } from "./links.js";
 
-/** What is known of a path: still true while the path opens the same unchanged inode, but for where it lies. */
+/** What is known about a path: still true while the path opens the same unchanged inode, but for where it is. */
 export interface KnownPath extends ReadMemory {
   /** In milliseconds since the epoch. */
   lastOpenedMs: number;

@@ -12,7 +12,7 @@ export type LinkPolicy = "inside" | "none" | "anywhere";
 export interface Location {
   /** Its own path in the file system. */
   readonly real: string;
-  /** The path inside the folder that links lead to; undefined when the path itself is the real one, or lies outside. */
+  /** The path inside the folder that links lead to; undefined when the path itself is the real one, or is outside. */
   readonly realPath: string | undefined;
   /** Why the path is not served, where it is not. */
   readonly refused: MissingCause | undefined;

@@ -49,14 +49,14 @@ export class PlaceLook extends SharedLook {
   }
 }
 
-/** That a path has what is known of it, at the same place: a file unchanged; of a directory what is in it is another matter. */
+/** That a path has what is known about it, at the same place: a file unchanged; of a directory what is in it is another matter. */
 export class KnownLook extends SharedLook {
   readonly changedMs: number;
   readonly #full: string;
   readonly #known: KnownPath;
   readonly #place: PlaceLook;
 
-  /** `place` tells where it lies: its own path, where links lead to it, and that of its folder otherwise. */
+  /** `place` tells where it is: its own path, where links lead to it, and that of its folder otherwise. */
   constructor(full: string, known: KnownPath, place: PlaceLook) {
     super();
     this.#full = full;

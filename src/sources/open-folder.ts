@@ -48,7 +48,7 @@ export async function openFolder(
   const options = { name: folder, links, stores, local: await isLocalFileSystem(path) };
   if ((await realpath(path)) === path) return folderSource(path, options);
   return new LinkedRoot(path, folder, (real) => {
-    // What is known of the release before says nothing of this one.
+    // What is known about the release before says nothing of this one.
     stores.known.clear();
     stores.commonTimes.clear();
     stores.places.clear();

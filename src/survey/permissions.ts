@@ -11,7 +11,7 @@ export interface ServingUser {
   readonly gids: ReadonlySet<number>;
 }
 
-/** Finds a user of this machine by name or number (passwd(5), group(5)). Throws a SiteError for one that there is not. */
+/** Finds a user of this machine by name or number (passwd(5), group(5)). Throws a SiteError if it does not exist. */
 export async function findUser(asked: string): Promise<ServingUser> {
   const [users, groups] = await Promise.all(["/etc/passwd", "/etc/group"].map(readTable));
   const user = users!.find(([name, , uid]) => name === asked || uid === asked);

@@ -7,7 +7,7 @@ const PROJECT_FILES = EXPOSURES.find(({ code }) => code === "project-file")!.nam
 /** Where builds put what is to be served. */
 const BUILT = ["dist", "build", "public", "out", "site", "_site", "www"];
 const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
-/** What a browser cannot run as it is written. */
+/** What a browser cannot run as written. */
 const UNBUILT = /<script\b[^>]*\bsrc\s*=\s*["']?([^"'\s>]+\.(?:tsx?|jsx|vue|svelte))\b/i;
 
 /** A project's own folder is served, with all that it is made from. */

@@ -54,7 +54,7 @@ const TOLD_HERE = /relative to each address it answers|keeps files without a fin
 /**
  * Looks over a site before you publish it: everything that visitors can reach, by the site's own rules.
  * Found is what should not be reachable, what will not work, what will be slow or stale, and what is of the wrong kind. Rejects
- * with a SiteError for a configuration that cannot be used, or a user that there is not.
+ * with a SiteError for a configuration that cannot be used, or a user that does not exist.
  */
 export async function surveySite(
   definition: SiteDefinition | SiteConfig,
@@ -280,7 +280,7 @@ export function groupFindings(findings: readonly Finding[]): FindingGroup[] {
   }));
 }
 
-/** So many patterns stand in one line. */
+/** So many patterns are in one line. */
 const PATTERNS_AT_MOST = 8;
 
 // One fix for all of a kind: the same, or the patterns of all in one line.

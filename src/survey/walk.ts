@@ -7,7 +7,7 @@ import { foldName } from "../core/text/fold-name.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
 /**
- * Every folder of a mount that visitors can reach, with the files in it, each folder before what lies in it. What is withheld or
+ * Every folder of a mount that visitors can reach, with the files in it, each folder before what is in it. What is withheld or
  * another mount's is left out. Of what cannot be reached or named, the walk itself reports.
  */
 export async function* walkFolders(context: SurveyContext, mount: Mount): AsyncGenerator<SurveyedFolder> {

@@ -3,7 +3,7 @@ import type { Check, Difference } from "./checks/check.js";
 import type { FollowUp } from "./checks/follow-ups.js";
 import type { ONLY } from "./format/follow-up-written.js";
 
-/** One case, ready to run: a question, and what must hold of its answer. */
+/** One case, ready to run: a request, and what its answer must be. */
 export interface Case {
   readonly name: string;
   /** The group it stands in, or the pack it belongs to. */
@@ -17,7 +17,7 @@ export interface Case {
   readonly reason: string | undefined;
   /** What could be better where it does not hold: a right server may do without, so the case does not fail. */
   readonly advice?: string | undefined;
-  /** What is wrong with it already, so that there is nothing to ask. */
+  /** What is wrong with it already, so nothing is asked. */
   readonly unmet?: Difference | undefined;
   /** Why it is not asked at all; undefined for a case that is. */
   readonly skip?: string | undefined;

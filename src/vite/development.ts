@@ -49,7 +49,7 @@ export async function serveBesideVite(
     const at = place(addressOf(request));
     if (at === undefined) return next();
     if (!isBuilt(at)) return ours(request, response, next);
-    // Vite gives out all that lies in its public folder.
+    // Vite gives out all that is in its public folder.
     if (at.rules.withheld.by(at.path) !== undefined && (await isFile(files.publicFiles, at.path)))
       return ours(request, response);
     for (const { name, value } of collectHeaders(at.path, at.rules)) response.setHeader(name, value);

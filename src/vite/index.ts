@@ -18,7 +18,7 @@ export interface EpistyleOptions {
   readonly prebuilt?: readonly Coding[];
   /** After a build: surveys what was built, and fails the build at a finding of this level or worse. */
   readonly survey?: Severity | "never";
-  /** After a build: expectations files that must hold of what was built, in process. */
+  /** After a build: expectations files that must be true of what was built, in process. */
   readonly check?: readonly string[];
   /** After a build: seals what was built, and writes the seal to this file. */
   readonly seal?: string;

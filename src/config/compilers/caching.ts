@@ -5,7 +5,7 @@ import { parseDuration } from "../durations.js";
 import type { Files } from "../patterns.js";
 import { compileFileRule } from "../patterns.js";
 
-/** A policy as it is written: a word, or the parts of Cache-Control. */
+/** A policy as written: a word, or the parts of Cache-Control. */
 export type Policy = "immutable" | "revalidate" | "no-store" | PolicyParts;
 
 interface PolicyParts {

@@ -1,7 +1,7 @@
 import type { ListingRenderer, ListingRules, Order } from "../../core/rules/listing.js";
 import { innermost } from "../compiler.js";
 
-/** How directories are listed, as it is written. */
+/** How directories are listed, as written. */
 interface Listing extends Partial<Record<"title" | "header" | "footer" | "styleSheet", string | undefined>> {
   readonly order?: Order | undefined;
   readonly pageSize?: number | undefined;

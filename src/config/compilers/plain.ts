@@ -1,7 +1,7 @@
 import type { RuleValues } from "../../core/rules/rules.js";
 import { type Compiler, innermost } from "../compiler.js";
 
-/** The compilers of rules whose value is used as it is written. */
+/** The compilers of rules whose value is used as written. */
 
 export const charsetCompiler = asSaid<RuleValues["charset"]>("utf-8");
 export const defaultDocumentsCompiler = asSaid<RuleValues["defaultDocuments"]>(["index.html"]);

@@ -85,7 +85,7 @@ function compileTransport(given: Group["transportSecurity"], because: string): F
   return Fields.of(["Strict-Transport-Security", value, because]);
 }
 
-/** What every page may do: load from the site itself, and pictures and fonts that stand in the text that names them. */
+/** What every page may do: load from the site itself, and pictures and fonts that are in the text that names them. */
 const BASE: Readonly<Partial<Record<Directive, readonly string[]>>> = {
   "default-src": ["'self'"],
   "img-src": ["'self'", "data:"],

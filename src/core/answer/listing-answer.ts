@@ -19,7 +19,7 @@ import { encodeUtf8 } from "../text/utf8.js";
 import { answerBare, type Decision, NO_BODY, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
 
-/** What listings are made with: the request's files, what is known of directories, a pause for long work, the request and the time. */
+/** What listings are made with: the request's files, what is known about directories, a pause for long work, the request and the time. */
 export interface ListingContext {
   readonly files: OpenFiles;
   readonly known: KnownDirectories;

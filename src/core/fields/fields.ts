@@ -6,7 +6,7 @@ export interface FieldLine {
 }
 
 /**
- * The header fields of an answer, in order. They never change: each call gives new ones. Names are compared without regard to
+ * The header fields of an answer, in order. They never change: each call gives new ones. Names are compared ignoring
  * case (RFC 9110 §5.1), and values are never mistaken for names.
  */
 export class Fields implements Iterable<FieldLine> {

@@ -95,7 +95,7 @@ const ENTRY_BYTES = 1024;
 const VARIANTS = 8;
 /** A longer target is no address that many ask for, in UTF-16 code units. */
 const TARGET_UP_TO = 1024;
-/** What lies in no memory of the system any more is looked at off the main thread, in milliseconds. */
+/** What is in no memory of the system any more is looked at off the main thread, in milliseconds. */
 const COLD_MS = 10_000;
 /**
  * Looks that take longer than this may show a slow disk, in milliseconds, or that another process had the processor. So many of

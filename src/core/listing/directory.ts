@@ -4,7 +4,7 @@ import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
 import type { Failed, OpenedDirectory, SourceEntry } from "../source.js";
 import type { Pause } from "./order.js";
 
-/** What is known of a directory while its own time stands: its names, and the orders that depend on names alone. */
+/** What is known about a directory while its own time stands: its names, and the orders that depend on names alone. */
 export interface KnownDirectory {
   readonly version: string | undefined;
   readonly real: string;
@@ -19,7 +19,7 @@ export interface ListedDirectory {
   readonly mount: Mount;
   /** The path inside the mount. */
   readonly path: string;
-  /** The path where it lies when the links on it are followed. */
+  /** The path where it is when the links on it are followed. */
   readonly real: string;
   readonly directory: OpenedDirectory;
 }

@@ -60,7 +60,7 @@ const XML_START = /^[\t\n\f\r ]*<\?xml/;
  */
 export function decideTypeByContent(header: Uint8Array): string {
   const start = latin1(header);
-  // Departs: the standard wants a blank or ">" behind "<!--" too; browsers read a comment without one.
+  // Departs: the standard needs a blank or ">" behind "<!--" too; browsers read a comment without one.
   if (HTML_START.test(start) || /^[\t\n\f\r ]*<!--/.test(start)) return "text/html";
   if (XML_START.test(start)) return "text/xml";
   for (const { bytes, type } of COMPILED) {
@@ -79,7 +79,7 @@ export function decideTypeByContent(header: Uint8Array): string {
 const HEIC_BRANDS: ReadonlySet<string> = new Set(["heic", "heix", "hevc", "hevx"]);
 
 function decideContainer(header: Uint8Array, start: string): string | undefined {
-  // ISO base media: a box "ftyp" first, whose brands name the format. Departs: §6.2.1 knows "mp4" alone, and wants the size of
+  // ISO base media: a box "ftyp" first, whose brands name the format. Departs: §6.2.1 knows "mp4" alone, and needs the size of
   // the box to be a multiple of four and in what was read.
   if (header.length >= 12 && start.slice(4, 8) === "ftyp") {
     const size = Math.min(readSize(header), header.length);

@@ -58,7 +58,7 @@ export interface FileProfile {
 /** The addresses that a file answers: its own, one without its extension, or many of an application, so that no copy may live long. */
 export type Answers = "own address" | "shorter address" | "deep links";
 
-/** A file to be described: its address in the site, where it lies in the mount, and what it is sent for. */
+/** A file to be described: its address in the site, where it is in the mount, and what it is sent for. */
 export interface Described {
   readonly address: string;
   readonly path: string;
@@ -69,7 +69,7 @@ export interface Described {
   readonly variant?: Variant | undefined;
 }
 
-/** What is known of the file at an address, while its metadata object is the same. */
+/** What is known about the file at an address, while its metadata object is the same. */
 export interface KnownFile {
   readonly metadata: FileMetadata;
   readonly profiles: (Pick<Described, "rules" | "answers" | "variant"> & { readonly profile: FileProfile })[];
@@ -108,7 +108,7 @@ export function newEntry(metadata: FileMetadata): KnownFile {
   return { metadata, profiles: [], digest: undefined, digesting: undefined, codingVersion: metadata };
 }
 
-/** What is known of a file; undefined when nothing is, or it changed. */
+/** What is known about a file; undefined when nothing is, or it changed. */
 export function recallFile(
   known: KnownFiles,
   { address, file: { metadata } }: Pick<Described, "address" | "file">,

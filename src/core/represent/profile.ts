@@ -121,7 +121,7 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
 
 const UNPROTECTED = { fields: Fields.NONE, problems: [] };
 
-/** The protective fields of a document, made from what stands in it. */
+/** The protective fields of a document, made from what is in it. */
 async function protectDocument(
   { file, rules: { protect } }: Described,
   contentType: string,

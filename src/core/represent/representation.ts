@@ -17,7 +17,7 @@ export interface Selected {
   readonly because: string;
 }
 
-/** What representations are made with: the request, its open files, what is known of files, a compressor where there is one. */
+/** What representations are made with: the request, its open files, what is known about files, a compressor where there is one. */
 export interface Negotiation {
   readonly request: SiteRequest;
   readonly files: OpenFiles;

@@ -23,7 +23,7 @@ export type Candidate =
 export interface DirectoryCandidate {
   readonly kind: "directory";
   readonly directory: OpenedDirectory;
-  /** The path where it lies when the links on it are followed. */
+  /** The path where it is when the links on it are followed. */
   readonly real: string;
   readonly reason: Reason;
 }

@@ -6,7 +6,7 @@ export const TRIES = 16;
 
 /**
  * What `read` makes of a directory of a mount and of the path where it really lies: for walks, start checks and explanations.
- * Undefined where there is none, or where it lies may not be shown, or when it was moved each time it was read.
+ * Undefined where there is none, or where it is may not be shown, or when it was moved each time it was read.
  */
 export async function readInPlace<Outcome>(
   mount: Mount,
@@ -29,7 +29,7 @@ export async function readInPlace<Outcome>(
   return undefined;
 }
 
-/** The names in a directory of a mount, but for those that are withheld where they lie; none where it cannot be read. */
+/** The names in a directory of a mount, but for those that are withheld where they are; none where it cannot be read. */
 export async function readNames(mount: Mount, path: string): Promise<readonly string[] | undefined> {
   return readInPlace(mount, path, async (directory, real) => {
     const entries = await directory.list();

@@ -13,7 +13,7 @@ import { findShortAddress } from "./short-address.js";
 /**
  * Decides what answers, in this order of precedence: the exact file, the name with an implied extension, the directory's
  * default document, its listing, the rules for addresses that moved or are gone, the app shell. What is left is an error, or passed on. A file that is there but cannot be read
- * ends the search: nothing else may stand in for it.
+ * ends the search: nothing else may take its place.
  */
 export async function resolve(
   files: OpenFiles,

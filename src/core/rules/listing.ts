@@ -47,7 +47,7 @@ export interface Listing {
 export const LISTING_FORMS = ["text/html", "application/json", "text/plain"] as const;
 export type ListingForm = (typeof LISTING_FORMS)[number];
 
-/** Renders a page of a listing in the form that was negotiated, or gives undefined to leave it to the library. */
+/** Renders a page of a listing in the form that was negotiated, or returns undefined to leave it to the library. */
 export type ListingRenderer = (
   listing: Listing,
   form: ListingForm,

@@ -34,7 +34,7 @@ export function findPatternProblem(pattern: string): string | undefined {
 
 /**
  * Compiles a pattern: `*` and `?` inside a name, `**` over folders, `[a-z]`, `{a,b}`, and `@(a|b)`, `?(…)`, `*(…)`, `+(…)`; a
- * backslash takes the next character as it is. Without a slash it means a name, wherever that stands.
+ * backslash takes the next character as it is. Without a slash it means a name, in any folder.
  */
 export function makePattern(pattern: string, isName: boolean): Pattern {
   const all = expandBraces(pattern).map((one) => makeOne(one, isName));
@@ -158,7 +158,7 @@ function parsePath(pattern: string): Piece[] {
   return pieces;
 }
 
-// `drafts/**` means the folder, too; `*/**` is for what lies in folders, and no file at the top.
+// `drafts/**` means the folder, too; `*/**` is for what is in folders, and no file at the top.
 function belowOf(folder: string | undefined): Piece[] {
   if (folder === undefined) return [ALL_BELOW];
   return folder.endsWith("*") ? [SLASH, ALL_BELOW] : [{ kind: "maybe", of: [SLASH, ALL_BELOW] }];

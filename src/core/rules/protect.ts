@@ -21,7 +21,7 @@ export type Directive = (typeof DIRECTIVES)[number];
 
 /** What a page needs its policy to allow besides the site's own files. */
 export interface PageNeeds {
-  /** Source expressions by directive: digests of what stands in the page itself, and addresses that the page names. */
+  /** Source expressions by directive: digests of what is in the page itself, and addresses that the page names. */
   readonly sources: ReadonlyMap<Directive, readonly string[]>;
   /** What no policy can allow without allowing anything, each a sentence without a full stop. */
   readonly problems: readonly string[];

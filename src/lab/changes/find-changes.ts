@@ -18,7 +18,7 @@ interface Gathered {
   readonly labels: string[];
 }
 
-/** Of many that are answered alike so many are asked; where they differ, all are. */
+/** Of many that are answered alike this many are asked; where they differ, all are. */
 const ASKED_OF_MANY = 3;
 
 /**

@@ -46,7 +46,7 @@ export async function askBeam(subject: Subject, question: LabQuestion): Promise<
   };
 }
 
-/** The request that somebody sends. Who reloads has asked before, and sends the validators of that answer. */
+/** The request that somebody sends. A reload has asked before, and sends the validators of that answer. */
 export async function toRequest({ site }: Subject, question: LabQuestion): Promise<SiteRequest> {
   const { method, target, as, headers, behind } = question;
   const audience = AUDIENCES[as] ?? { label: as, headers: {} };

@@ -28,7 +28,7 @@ export function readDefinition(
   return { definition: { config: { ...config, base }, file }, locate };
 }
 
-/** Where keys stand in a text; nowhere in one that cannot be read. */
+/** Where keys are in a text; nowhere in one that cannot be read. */
 export function makeLocate(text: string, file: string): Locate {
   try {
     const document = parseWritten(text, file);

@@ -22,7 +22,7 @@ export function findWritten(
   return (last === undefined ? undefined : locate([...path, last])) ?? locate(path);
 }
 
-/** A key path as it is written in messages: `a[0].b["c"]`. What is said for the whole site stands at the top. */
+/** A key path as written in messages: `a[0].b["c"]`. What is said for the whole site stands at the top. */
 function readKeyPath(text: string): PropertyKey[] {
   const keys = [...text.matchAll(/\["((?:[^"\\]|\\.)*)"\]|\[(\d+)\]|([A-Za-z_]\w*)/g)].map(
     ([, quoted, index, name]): PropertyKey =>

@@ -9,7 +9,7 @@ interface Props {
   readonly onOpen: (target: string) => void;
 }
 
-/** The files as visitors get them: every name that lies there, with what becomes of it. */
+/** The files as visitors get them: every name that is there, with what becomes of it. */
 export function Tree({ connection, mounts, target, onOpen }: Props) {
   const [text, setText] = useState("");
   const [found, setFound] = useState<Found>();

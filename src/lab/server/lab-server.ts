@@ -56,7 +56,7 @@ export async function startLab({ workspace, watch, port }: LabServerOptions): Pr
   };
 }
 
-/** The page's own files lie in the package. */
+/** The page's own files are in the package. */
 async function openPage(token: string): Promise<Site> {
   const folder = fileURLToPath(new URL("./dist/lab/page/", import.meta.resolve("epistyle/package.json")));
   return openSite({

@@ -24,7 +24,7 @@ export interface OpenLabOptions {
   readonly watch: Watch;
   /** Called when the configuration is another one. */
   readonly onReload?: () => Promise<void>;
-  /** Told what stands in the way of a new configuration, in words. */
+  /** Told what is in the way of a new configuration, in words. */
   readonly tell: (text: string) => void;
 }
 

@@ -1,7 +1,7 @@
-/** Bytes of small files lie in blocks of this size, in bytes: memory for each by itself costs more than many of them hold. */
+/** Bytes of small files are in blocks of this size, in bytes: memory for each by itself costs more than many of them hold. */
 const BLOCK_BYTES = 8 * 1024 * 1024;
 
-/** Where a run of bytes lies in an arena. */
+/** Where a run of bytes is in an arena. */
 export interface Place {
   readonly block: number;
   readonly offset: number;

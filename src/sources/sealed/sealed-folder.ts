@@ -77,7 +77,7 @@ export class SealedFolder implements FileSource {
     return this.#live.diagnose(path);
   }
 
-  /** Takes memory for a file's bytes, to be filled; undefined where so many are not kept. */
+  /** Takes memory for a file's bytes, to be filled; undefined where this many are not kept. */
   take(sizeBytes: number): { readonly place: Place; readonly bytes: Buffer } | undefined {
     if (sizeBytes > KEPT_UP_TO || this.#keptBytes + sizeBytes > KEPT_BYTES) return undefined;
     this.#keptBytes += sizeBytes;

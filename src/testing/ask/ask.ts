@@ -8,14 +8,14 @@ export type FieldsToSend = Readonly<Record<string, string | readonly string[]>>;
 export interface Question {
   readonly method: string;
   /**
-   * The request target after the base address, sent as it is written: it starts with a slash, or is `*`, or a whole address (the
+   * The request target after the base address, sent as written: it starts with a slash, or is `*`, or a whole address (the
    * absolute form, RFC 9112 §3.2.2).
    */
   readonly path: string;
   readonly headers: FieldsToSend;
   /** The content to send, as UTF-8. */
   readonly body?: string | undefined;
-  /** No more than so many bytes of the body are read; the whole when not given. */
+  /** No more than this many bytes of the body are read; the whole when not given. */
   readonly readAtMost?: number | undefined;
   /** Asked over its own connection, whose every byte is looked at: known over the network only. */
   readonly ownSocket?: boolean | undefined;
@@ -24,7 +24,7 @@ export interface Question {
 /** A field line as it came. */
 export type FieldLine = readonly [name: string, value: string];
 
-/** What came back, as plain data. */
+/** The answer, as plain data. */
 export interface Reply {
   readonly status: number;
   /** Names in lower case; several lines of one field are joined with a comma (RFC 9110 §5.3). */
@@ -37,7 +37,7 @@ export interface Reply {
   readonly lines?: readonly FieldLine[];
   /** What only the network tells; undefined in process. */
   readonly wire?: Wire;
-  /** What is known of it in this process; undefined for an answer from the network. */
+  /** What is known about it in this process; undefined for an answer from the network. */
   readonly inside: Inside | undefined;
 }
 
@@ -76,7 +76,7 @@ export interface Inside {
 
 /**
  * A path as it is sent: letters beyond ASCII are escaped as UTF-8, as browsers do it, because a request has no other place for
- * them. Everything else stays as it is written.
+ * them. Everything else stays as written.
  */
 export function escapePath(path: string): string {
   return path.toWellFormed().replace(/[^\0-\x7f]+/g, encodeURIComponent);

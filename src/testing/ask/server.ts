@@ -28,7 +28,7 @@ export interface ServerOptions {
 }
 
 /**
- * Asks a server over HTTP or HTTPS. The path is sent as it is written; no redirect is followed, nothing is decoded, nothing is
+ * Asks a server over HTTP or HTTPS. The path is sent as written; no redirect is followed, nothing is decoded, nothing is
  * asked twice. Throws a SiteError for an invalid address.
  */
 export function askServer(address: string, options: ServerOptions = {}): Asker {

@@ -8,7 +8,7 @@ export interface Seen {
   readonly address: string;
 }
 
-/** One thing that must hold of an answer. */
+/** One thing that an answer must have. */
 export interface Check {
   /** What it is about: `status`, `media type`, a header field's name, `body`. */
   readonly about: string;

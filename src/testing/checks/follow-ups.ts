@@ -10,7 +10,7 @@ import { checkCoding, checkStatus } from "./expectation.js";
 import { checkField, compareValue } from "./field.js";
 import { isOfOneMessage } from "./noise.js";
 
-/** A further question about the same resource, and what must hold of its answer. */
+/** A further request for the same resource, and what its answer must be. */
 export interface NextQuestion {
   /** What it is, in words: `asked again with its entity tag`. */
   readonly name: string;

@@ -14,7 +14,7 @@ export type Freshness =
 export function decideFreshness(headers: Readonly<Record<string, string>>): Freshness {
   const { directives } = parseCacheControl(headers["cache-control"] ?? "");
   if (directives.has("no-store")) return { kind: "not stored" };
-  // §5.2.2.4: no-cache wants the copy asked about each time, however fresh it is. With field names it is about those only.
+  // §5.2.2.4: no-cache needs the copy asked about each time, however fresh it is. With field names it is about those only.
   if (directives.get("no-cache") === true) return { kind: "explicit", seconds: 0 };
   // §4.2.1: max-age before Expires. One that cannot be read counts as stale (§4.2.1, last paragraph).
   const maxAge = directives.get("max-age");

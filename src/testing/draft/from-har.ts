@@ -154,7 +154,7 @@ function toObserved(
     method: request.method,
     path,
     headers: {
-      // Of all that a browser says, this tells who wants a page from who wants data.
+      // Of all that a browser says, this tells who needs a page from who wants data.
       ...(accept?.startsWith("text/html") && { Accept: "text/html" }),
       ...(coded !== undefined &&
         sent["accept-encoding"] !== undefined && { "Accept-Encoding": sent["accept-encoding"] }),

@@ -15,7 +15,7 @@ export interface Lead {
   readonly wanted?: (status: number) => boolean;
 }
 
-/** How somebody asks who wants a page: enough to be told from a program. */
+/** How somebody asks who needs a page: enough to be told from a program. */
 export const PAGE = { Accept: "text/html" };
 /** What a browser takes: it shows what is compressed. */
 export const BROWSER = { "Accept-Encoding": "gzip, br" };

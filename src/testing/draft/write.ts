@@ -124,7 +124,7 @@ async function draftCase(observed: Observed, asker: Asker | undefined): Promise<
   return { name, each, comment, ...question, expect, alsoAsk };
 }
 
-/** Below so many bytes nothing is compressed, and no part is asked for. */
+/** Below this many bytes nothing is compressed, and no part is asked for. */
 const WORTH_BYTES = 1024;
 
 async function tryFollowUps(

@@ -1,7 +1,7 @@
 /** Where a case is asked. */
 export const ONLY = ["in process", "over the network"] as const;
 
-/** A further question about the same resource, as it is written. */
+/** A further question about the same resource, as written. */
 export type FollowUpWritten =
   | "revisit"
   | "head"

@@ -10,7 +10,7 @@ import { type FollowUp, sameContent } from "../checks/follow-ups.js";
 import type { Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, makeCase, type Pack, pickByKind, skipCase, withFollowUps } from "./pack.js";
 
-/** Below so many bytes compressing saves nothing that counts. */
+/** Below this many bytes compressing saves nothing that counts. */
 const WORTH_BYTES = 1024;
 /** Formats that are compressed in themselves; others may get smaller. */
 const PACKED =

@@ -10,7 +10,7 @@ import { again, asAdvice, demand, makeCase, type Pack, pickByKind, skipCase } fr
 const OTHER_TAG = '"no-such-tag"';
 const LONG_AGO = "Sat, 01 Jan 2000 00:00:00 GMT";
 
-/** RFC 9110 §8.8, §13, §15.4.5: validators, and what is answered to who holds a copy. */
+/** RFC 9110 §8.8, §13, §15.4.5: validators, and answers to clients with a copy. */
 export const conditional: Pack = (sample) => {
   const picked = pickByKind(sample, 4);
   if (picked.length === 0) return [skipCase("validators", "the site answers no address with a file")];

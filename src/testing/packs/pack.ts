@@ -48,7 +48,7 @@ export function again({ question }: Sampled, headers: Readonly<Record<string, st
   return { ...question, headers: mergeFields<string | readonly string[]>(question.headers, headers) };
 }
 
-/** A check of a pack's own: gives what came when it does not hold. */
+/** A check of a pack's own: returns what came when it does not hold. */
 export function demand(about: string, expected: string, look: (seen: Seen) => string | undefined): Check {
   return {
     about,

@@ -4,7 +4,7 @@ import { type Difference, markDifference } from "../checks/check.js";
 import type { Block } from "../explanation.js";
 import type { CaseResult, Exchange } from "../run.js";
 
-/** A line of what is told of a case that failed. */
+/** A line of what is said about a case that failed. */
 export interface FailureLine {
   /** The first column. */
   readonly label: string;

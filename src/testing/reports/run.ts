@@ -46,7 +46,7 @@ export function countResults(results: readonly CaseResult[]): Counts {
   };
 }
 
-/** The results of a run by the group they stand in, in order. */
+/** The results of a run by the group they are in, in order. */
 export function groupResults({ results }: Run): [name: string | undefined, results: CaseResult[]][] {
   const groups = new Map<string | undefined, CaseResult[]>();
   for (const result of results) {
