@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "preact/hooks";
+import { useCallback, useEffect, useRef, useState } from "preact/hooks";
 import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
 import { type AddressState, readAddress, type Side, writeAddress } from "./address-state.js";
 import { AnswerView } from "./answer-view.js";
@@ -23,13 +23,17 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
     connection.info().then(setInfo, (error: Error) => setProblem(error.message));
   }, [connection]);
   const { question } = state;
+  const turn = useRef(0);
   const ask = useCallback(() => {
+    // An answer that comes late must not take the place of a newer one.
+    const own = ++turn.current;
     connection.ask(question).then(
       (answer) => {
+        if (own !== turn.current) return;
         setBeam(answer);
         setProblem("");
       },
-      (error: Error) => setProblem(error.message),
+      (error: Error) => own === turn.current && setProblem(error.message),
     );
   }, [connection, question]);
   const go = useCallback((next: Partial<AddressState>) => {

@@ -24,6 +24,7 @@ import type {
   LabQuestion,
   Preview,
   Saved,
+  TextProblem,
   TreeFolder,
 } from "../shapes.js";
 import { toCaseOutcome } from "./case-outcome.js";
@@ -53,6 +54,7 @@ export class Workspace {
   #subject: Subject;
   #book: { readonly of: AddressBook; readonly since: number } | undefined;
   #previewing = new AbortController();
+  #reloading: Promise<void> = Promise.resolve();
 
   private constructor(options: WorkspaceOptions, subject: Subject) {
     this.#options = options;
@@ -68,11 +70,16 @@ export class Workspace {
   }
 
   /** Opens the site again. Rejects with what is wrong: then the one before stays. */
-  async reload(): Promise<void> {
-    await this.#options.file?.refresh();
-    this.#subject = await openFrom(this.#options);
-    this.#book?.of.stop();
-    this.#book = undefined;
+  reload(): Promise<void> {
+    // One after another: what was read first must not take the place of what was read last.
+    const reloaded = this.#reloading.then(async () => {
+      await this.#options.file?.refresh();
+      this.#subject = await openFrom(this.#options);
+      this.#book?.of.stop();
+      this.#book = undefined;
+    });
+    this.#reloading = reloaded.catch(() => {});
+    return reloaded;
   }
 
   info(): LabInfo {
@@ -112,27 +119,34 @@ export class Workspace {
     this.#previewing.abort(new Error("A newer text is being checked."));
     this.#previewing = new AbortController();
     const { signal } = this.#previewing;
+    const next = await this.#open(text);
+    if ("problems" in next) return { kind: "problems", problems: next.problems };
+    const changes = await findChanges(this.#subject, next.subject, signal);
     const file = this.#fileName();
     const locate = makeLocate(text, file);
-    let next: Subject;
+    const warnings = next.subject.site.warnings.map((warning) => toTextProblem(warning, file, locate));
+    return { kind: "changes", changes, warnings };
+  }
+
+  async #open(text: string): Promise<{ subject: Subject } | { problems: readonly TextProblem[] }> {
+    const file = this.#fileName();
+    const locate = makeLocate(text, file);
     try {
       const { definition } = readDefinition(text, file, dirname(resolve(file)));
-      next = await openSubject(definition, locate);
+      return { subject: await openSubject(definition, locate) };
     } catch (error) {
-      return { kind: "problems", problems: toTextProblems(error, file, locate) };
+      return { problems: toTextProblems(error, file, locate) };
     }
-    const changes = await findChanges(this.#subject, next, signal);
-    const warnings = next.site.warnings.map((warning) => toTextProblem(warning, file, locate));
-    return { kind: "changes", changes, warnings };
   }
 
   async save(text: string): Promise<Saved> {
     const { file, canSave } = this.#options;
     if (!canSave) return NOT_EDITED;
     if (file === undefined) return { ok: false, problem: "There is no file to save to." };
-    const looked = await this.preview(text);
-    if (looked.kind === "problems")
-      return { ok: false, problem: looked.problems.map((one) => one.text).join("\n") };
+    // What it would change is not asked again: a text that is typed meanwhile would end that.
+    const opened = await this.#open(text);
+    if ("problems" in opened)
+      return { ok: false, problem: opened.problems.map((one) => one.text).join("\n") };
     const saved = await file.save(text);
     if (saved.ok) await this.reload();
     return saved;
