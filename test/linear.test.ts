@@ -194,6 +194,6 @@ test.each(Object.entries(READERS))("the work is linear in the length: %s", (name
   const piece = fc.string({ unit: fc.constantFrom(...UNITS), minLength: 1, maxLength: 4 });
   fc.assert(
     fc.property(piece, piece, piece, (head, unit, tail) => ratioOf(read, most, [head, unit, tail]) <= LINEAR),
-    { numRuns: 25 },
+    { numRuns: 12 },
   );
 });

@@ -4,6 +4,9 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node
 import { join } from "node:path";
 import { build, installChromium, installPackages, installTestPartners, root, run } from "./setup.mjs";
 
+/** Many tests wait for a process, a cache or a clock: three at a time, also on a machine with two cores. */
+const WORKERS = 3;
+
 const step = (title) => console.log(`\n━━ ${title} ${"━".repeat(Math.max(0, 72 - title.length))}`);
 const node = (...args) => run(process.execPath, args);
 
@@ -21,7 +24,7 @@ if (other !== undefined) {
   run(program, [
     "node_modules/vitest/vitest.mjs",
     "run",
-    "--maxWorkers=2",
+    `--maxWorkers=${WORKERS}`,
     "--reporter=dot",
     "--project",
     "unit",
@@ -45,8 +48,7 @@ const report = join(root, ".cache/vitest.json");
 node(
   "node_modules/vitest/vitest.mjs",
   "run",
-  // Many tests wait for a process, a cache or a clock: two at a time, also on a machine with two cores.
-  "--maxWorkers=2",
+  `--maxWorkers=${WORKERS}`,
   "--reporter=default",
   "--reporter=json",
   `--outputFile.json=${report}`,
