@@ -43,7 +43,6 @@ test.each([
   ["root: dist", 'found the key "root"; write "folder"'],
   ["prefix: /a", 'found the key "prefix"; write "at"'],
   ["immutable: true", 'found the key "immutable"; write "caching"'],
-  ["trailing-slash: true", 'found the key "trailing-slash"; write "longAddresses"'],
   ["redirects: []", '"moved" is a key of the whole site: write it beside mounts'],
   ["port: 80", "the server sets it: write --port, or startServer(site, { port })"],
   ["source: x", "a file has folders only: write folder: ./public"],
