@@ -25,21 +25,25 @@ export function readPicture(head: Uint8Array): Picture | undefined {
 
 // ISO/IEC 14496-12 §4.2, §8.3.2: boxes, each with its length; the track header ends in width and height, in 65,536ths of a pixel.
 function readFilm(view: DataView): Picture | undefined {
-  const found = findTracks(view, 0, view.byteLength);
+  const found = findTracks(view, 0, view.byteLength, 0);
   return found.reduce<Picture | undefined>(
     (widest, one) => (one.width > (widest?.width ?? 0) ? one : widest),
     undefined,
   );
 }
 
-function findTracks(view: DataView, from: number, to: number): Picture[] {
+/** A header lies in a track, and that in the film: boxes that lie deeper are somebody's joke. */
+const DEEPEST_BOX = 2;
+
+function findTracks(view: DataView, from: number, to: number, depth: number): Picture[] {
   const tracks: Picture[] = [];
   for (let at = from; at + 8 <= to; ) {
     const size = view.getUint32(at);
     const type = typeOfBox(view, at);
     const end = Math.min(to, at + size);
     if (size < 8) break;
-    if (type === "moov" || type === "trak") tracks.push(...findTracks(view, at + 8, end));
+    if ((type === "moov" || type === "trak") && depth < DEEPEST_BOX)
+      tracks.push(...findTracks(view, at + 8, end, depth + 1));
     if (type === "tkhd" && at + size <= view.byteLength)
       tracks.push({ width: view.getUint32(end - 8) >> 16, height: view.getUint32(end - 4) >> 16 });
     at += size;
