@@ -179,6 +179,11 @@ test("no more is kept than may be, and what is used stays", () => {
   const before = kept.size;
   kept.keep(key("/gone"), plan(1), { ...none, looks: [{ holds: () => false, changedMs: 0 }] }, 0);
   expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([1, undefined, 0]);
+  // The same once more takes the place of the one before; a very long target is not worth it.
+  const alike = kept.size;
+  for (let i = 0; i < 2; i++) kept.keep(key("/alike"), plan(1), { ...none, reads: [[0, "br"]] }, 0);
+  const long = `/${"a".repeat(20_000)}`;
+  expect([kept.size - alike, kept.isWanted(key(long), 0), kept.isWanted(key(long), 0), kept.isWanted(key("/alike"), 0), kept.isWanted(key("/alike"), 0)]).toEqual([1, false, false, false, true]);
   // Of several for a target, only that one goes.
   for (const holds of [true, false]) kept.keep(key("/two"), plan(1), { ...none, reads: [[0, String(holds)]], looks: [{ holds: () => holds, changedMs: 0 }] }, 0);
   expect([kept.recall(key("/two"), ["false"], 0), kept.recall(key("/two"), ["true"], 0) === undefined]).toEqual([undefined, false]);

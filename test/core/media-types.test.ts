@@ -138,6 +138,7 @@ describe("the charset that a text says it is in goes before the one that is said
     ["a rule written in another way is none (CSS Syntax §3.2)", "a.css", "@charset 'windows-1252';", "text/css; charset=utf-8 < site"],
     ["a page's meta element", "a.html", "<!doctype html><META name=x><meta charset=ISO-8859-2>", "text/html; charset=iso-8859-2 < its meta element"],
     ["the old form of it", "a.html", '<meta http-equiv=content-type content="text/html; charset=koi8-r">', "text/html; charset=koi8-r < its meta element"],
+    ["another attribute that begins like it", "a.html", "<meta charsetless=latin1><meta data-charset=latin1><p>", "text/html; charset=utf-8 < site"],
     ["a comment's is none", "a.html", "<!-- <meta charset=latin1> --><p>", "text/html; charset=utf-8 < site"],
     ["UTF-16 in ASCII letters means UTF-8 (HTML §13.2.3.2)", "a.html", "<meta charset=utf-16>", "text/html; charset=utf-8 < its meta element"],
     ["a name that is none", "a.html", '<meta charset="a b\u00e9">', "text/html; charset=a < its meta element"],

@@ -23,6 +23,7 @@ test.each<[pattern: string, matched: string[], not: string[]]>([
   ["{only}.txt", ["{only}.txt"], ["only.txt"]],
   ["Photo (1).jpg", ["photo (1).jpg"], ["photo 1.jpg"]],
   ["@(a|b*).txt", ["a.txt", "b.txt", "bird.txt"], ["ab.txt", "c.txt"]],
+  ["@(a|@(b|c)d|e).txt", ["a.txt", "bd.txt", "cd.txt", "e.txt"], ["b.txt", "d.txt", "ad.txt"]],
   ["?(x)+(ab)*(c).d", ["xab.d", "abab.d", "abcc.d"], ["x.d", "xx.d", "abcx.d"]],
   ["a\\*b", ["a*b"], ["axb"]],
   ["*(*a)b", ["b", "ab", "xxab"], ["xxabc"]],
@@ -41,6 +42,10 @@ test.each<[string, RegExp]>([
   ["{1..3}.txt", /write \{1,2,3\} instead of \{1\.\.3\}/],
   ["{a,b}".repeat(9), /more than 256 patterns/],
   ["x".repeat(1001), /at most 1000 characters/],
+  ["guide/../drafts", /without "\." and "\.\.": write "guide\/drafts"$/],
+  ["./*.bak", /write "\*\.bak"$/],
+  [String.raw`drafts\old`, /folders are separated by slashes: write "drafts\/old"$/],
+  [String.raw`C:\site\*.bak`, /write "\/site\/\*\.bak"$/],
 ])("%s is refused with what to write", (pattern, problem) => {
   expect(findPatternProblem(pattern)).toMatch(problem);
 });
