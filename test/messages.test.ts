@@ -82,6 +82,7 @@ test.each([
   ["mediaTypes: { .md: 'text/markdown; charset' }", 'write it as "text/markdown"'],
   ["mediaTypes: { .md: 'text/markdown; a=b c' }", 'write it as "text/markdown"'],
   ["charset: utf-8 or so", 'a charset is a name such as "utf-8"; "" names none'],
+  ["impliedExtensions: ['*.html']", 'an extension begins with its dot: write ".html"'],
   ["mediaTypes: { md: text/markdown }", 'an extension begins with its dot: write ".md"'],
   ["crossOrigin: [maps.larkholm.example]", 'write it as "https://maps.larkholm.example"'],
   ["crossOrigin: ['https://maps.larkholm.example/']", 'write it as "https://maps.larkholm.example"'],
@@ -109,6 +110,8 @@ test.each([
   ["{ mounts: [{ folder: public }], moved: { a: /b } }", 'an address starts with a slash: write "/a"'],
   ["{ mounts: [{ folder: public }], moved: { '/a*': /b } }", 'write "/a/"'],
   ["{ mounts: [{ folder: public }], moved: { /a: { target: /b } } }", 'found the key "target"; write "to"'],
+  ["{ mounts: [{ folder: public }], moved: { /a: shop.larkholm.example } }", 'an address of another site needs its scheme: write "https://shop.larkholm.example"'],
+  ["{ mounts: [{ folder: public }], moved: { /a: //shop.larkholm.example/b } }", 'write "https://shop.larkholm.example/b"'],
   ["{ mounts: [{ folder: public }], gone: /a }", 'a list is needed here: write ["/a"]'],
   ["just text", "a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
 ])("of the whole site: %s", async (text, message) => {
