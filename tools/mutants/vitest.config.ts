@@ -30,7 +30,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   core: [...ANSWERS, "kept", "testing/checks", "testing/language"],
   config: [...ANSWERS, "messages", "testing/format"],
   sources: [...ANSWERS, "kept", "race"],
-  site: [...ANSWERS, "lab", "vite", "browser-core", "survey", "messages"],
+  site: [...ANSWERS, "lab", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: ["testing/{ask,checks,format,golden,language,packs,probe,run}"],
 };
