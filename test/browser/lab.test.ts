@@ -1,5 +1,5 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { readFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -92,8 +92,16 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
   await page.locator(".changes h2", { hasText: "1 address changes" }).waitFor();
   await page.locator("#panel-configuration").getByRole("button", { name: "Save" }).click();
   await page.locator("#panel-configuration [role=status]", { hasText: "Saved." }).waitFor();
-  await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
   expect(readFileSync(join(tree.root, "epistyle.config.yaml"), "utf8")).toBe(CONFIG.replace("1h", "2h"));
+  await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
+  // A change from elsewhere is shown, and asks again what is asked now.
+  writeFileSync(join(tree.root, "epistyle.config.yaml"), CONFIG.replace("1h", "3h"));
+  await page.locator("#panel-configuration .cm-line", { hasText: "3h" }).waitFor();
+  await page.locator(".fields", { hasText: "max-age=10800" }).waitFor();
+  await page.waitForTimeout(700);
+  expect(await page.locator(".fields").textContent()).toContain("max-age=10800");
+  writeFileSync(join(tree.root, "epistyle.config.yaml"), CONFIG.replace("1h", "2h"));
+  await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
 });
 
 test("what is not as expected is shown on the beam; an answer becomes a case", async () => {

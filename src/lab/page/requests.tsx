@@ -1,4 +1,4 @@
-import { useEffect, useState } from "preact/hooks";
+import { useEffect, useRef, useState } from "preact/hooks";
 import type { LabConnection, LabInfo, LabQuestion, Watched } from "../shapes.js";
 
 interface Props {
@@ -13,12 +13,15 @@ const KEPT = 200;
 /** Requests as they come. Any of them is asked again, and shown on the beam. */
 export function Requests({ connection, info, onAsk, onSaved }: Props) {
   const [requests, setRequests] = useState<readonly Watched[]>([]);
+  // The page asks something else by now than when the watch began.
+  const changed = useRef(onSaved);
+  changed.current = onSaved;
   useEffect(
     () =>
       connection.watch(
         (watched) =>
           setRequests((before) => [watched, ...before.filter(({ id }) => id !== watched.id)].slice(0, KEPT)),
-        onSaved,
+        () => changed.current(),
       ),
     [connection],
   );
