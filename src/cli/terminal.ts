@@ -6,7 +6,7 @@ export { printable };
 
 /** Where a command prints, and what it may use there. */
 export interface Terminal {
-  /** Columns that fit; undefined when the output is piped and lines may be while they are. */
+  /** Columns that fit; undefined when the output is piped, where lines may have any length. */
   readonly columns: number | undefined;
   readonly colors: ReturnType<typeof pc.createColors>;
   print(line?: string): void;

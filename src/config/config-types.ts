@@ -162,7 +162,7 @@ export interface AreaConfig {
   protect?:
     | boolean
     | {
-        /** enforce (the default) blocks what the policy forbids; report-only only reports it; off sends no policy. */
+        /** enforce (the default) blocks what the policy forbids; report-only only reports it; none sends no policy. */
         policy?: "enforce" | "report-only" | "none" | undefined;
         /** What documents may load besides the site's files and what they name, by directives of the policy: { connect-src: [https://api.larkholm.example] }. */
         allow?:

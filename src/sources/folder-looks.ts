@@ -25,7 +25,7 @@ const STAYS_MISSING = new Set<MissingCause>(["no-such-file", "not-a-directory"])
 export interface FolderLooksOptions {
   readonly known: Store<string, KnownPath>;
   readonly places: Places;
-  /** The link that led to the folder, which is only while it does. */
+  /** The link that led to the folder; it counts only while it still leads there. */
   readonly link: string | undefined;
 }
 

@@ -31,7 +31,7 @@ export interface FolderOptions {
   readonly memory?: Memory;
   /** What is known about paths, from a folder that this one took the place of. */
   readonly stores?: FolderStores;
-  /** The link that led to the folder, which is only while it does. */
+  /** The link that led to the folder; it counts only while it still leads there. */
   readonly link?: string;
   /** The platform whose file names apply; `process.platform` when not given. */
   readonly platform?: NodeJS.Platform;

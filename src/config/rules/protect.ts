@@ -56,7 +56,7 @@ const group = z.strictObject({
     .enum(["enforce", "report-only", "none"])
     .optional()
     .describe(
-      "enforce (the default) blocks what the policy forbids; report-only only reports it; off sends no policy.",
+      "enforce (the default) blocks what the policy forbids; report-only only reports it; none sends no policy.",
     ),
   allow: allow.optional(),
   report: address.optional().describe("Where browsers send reports about the policy."),

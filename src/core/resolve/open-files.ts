@@ -71,7 +71,7 @@ export class OpenFiles {
     if (earlier === undefined || this.#rules.withheld.by(path) !== undefined) return undefined;
     const tried = new Set<FileSource>();
     const found = await this.#openIn(await earlier.list(), path, tried);
-    // A release may have come, and gone again, because they were listed.
+    // A release may have come, and gone again, after they were listed.
     if (found !== undefined || earlier.listNow === undefined) return found ?? this.#missEarlier();
     return (await this.#openIn(await earlier.listNow(), path, tried)) ?? this.#missEarlier();
   }

@@ -117,7 +117,7 @@ function askOtherwise({ resources }: Sample): Case[] {
   });
 }
 
-/** A request while a careless client makes one, in characters and fields: platforms take 8,000 and more. */
+/** A request as long as a careless client makes one, in characters and fields: platforms take 8,000 and more. */
 const LONG = 6000;
 const MANY = 60;
 
