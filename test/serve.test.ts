@@ -50,8 +50,8 @@ test("that a service manager hands over; a port and a host of the environment; e
   expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
   await end(handed.child);
   const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, ["--log", "off", "--health", "/health", "--drain", "1s", "--grace", "2s"]);
-  expect(open.out()).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)+/);
-  expect(open.out()).toMatch(/ {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
+  // Each line is a write of its own.
+  await expect.poll(open.out, { timeout: 5000 }).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)*? {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
   await end(open.child);
   const wrong = await serve({ PORT: "abc" }, []);
   expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 picks a free one.\n');

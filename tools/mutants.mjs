@@ -1,18 +1,21 @@
 // npm run mutants: plants small faults in the code, one at a time, and tells which of them the tests notice.
 //   --share N      try one fault in N (default 12)
+//   --sample K     another sample of that size (default 0)
 //   --files GLOB   only in these files; may be given several times
 //   --all          list the faults that survived, each with its line
 import { spawnSync } from "node:child_process";
-import { chownSync, mkdirSync, rmSync } from "node:fs";
+import { chownSync, existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { cpus } from "node:os";
-import { relative } from "node:path";
 import { parseArgs } from "node:util";
 import { Stryker } from "@stryker-mutator/core";
+import { describeFault } from "./mutants/describe-fault.mjs";
+import { WITHOUT_EFFECT } from "./mutants/without-effect.mjs";
 import { build, root } from "./setup.mjs";
 
 const { values: options } = parseArgs({
   options: {
     share: { type: "string", default: "12" },
+    sample: { type: "string", default: "0" },
     files: { type: "string", multiple: true },
     all: { type: "boolean", default: false },
   },
@@ -42,6 +45,7 @@ if (process.getuid?.() === 0) {
 }
 if (process.getuid?.() !== NOBODY) build();
 process.env.EPISTYLE_MUTANTS_SHARE = options.share;
+process.env.EPISTYLE_MUTANTS_SAMPLE = options.sample;
 
 /** Plants faults in one folder of src/, and runs the tests that are about it: tools/mutants/vitest.config.ts names them. */
 function tryFaults(folder) {
@@ -83,11 +87,24 @@ const row = (name, all) => {
     percent.padStart(7),
   ].join("");
 };
-function showSurvivor({ fileName, location, mutatorName, replacement, status }) {
-  const place = `${relative(root, fileName)}:${location.start.line}:${location.start.column}`;
-  const unreached = status === "NoCoverage" ? ", which no test reaches" : "";
-  console.log(`\n${place}  ${mutatorName}${unreached}\n  ${(replacement ?? "").replaceAll("\n", "\n  ")}`);
+function showSurvivor(fault) {
+  const { file, line, was, becomes } = describeFault(fault);
+  const unreached = fault.status === "NoCoverage" ? ", which no test reaches" : "";
+  console.log(`\n${file}:${fault.location.start.line + 1}${unreached}`);
+  for (const [name, text] of Object.entries({ line, was, becomes }))
+    console.log(`  ${name.padEnd(8)}${text}`);
 }
+/** Entries of the list that name a line that is not there any more. */
+const isStale = ({ file, line }) =>
+  !existsSync(`${root}/${file}`) ||
+  !readFileSync(`${root}/${file}`, "utf8")
+    .split("\n")
+    .some((one) => one.replace(/\s+/g, " ").trim() === line);
+
+const stale = WITHOUT_EFFECT.filter(isStale);
+for (const { file, line } of stale)
+  console.log(`tools/mutants/without-effect.mjs: ${file} has no line ${line}`);
+if (stale.length > 0) process.exit(1);
 
 const rows = [];
 const everything = [];

@@ -1,32 +1,37 @@
 // Chooses the faults that are tried: a sample that is the same on every machine, by the text of each fault and of its line.
 import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
 import { CheckStatus } from "@stryker-mutator/api/check";
 import { declareFactoryPlugin, PluginKind } from "@stryker-mutator/api/plugin";
+import { describeFault } from "./describe-fault.mjs";
+import { WITHOUT_EFFECT } from "./without-effect.mjs";
 
 const share = Number(process.env.EPISTYLE_MUTANTS_SHARE ?? 1);
-const lines = new Map();
+/** Another sample of the same size. */
+const sampleNumber = Number(process.env.EPISTYLE_MUTANTS_SAMPLE ?? 0);
 
-function isInSample({ fileName, location: { start, end }, mutatorName, replacement }) {
-  if (!lines.has(fileName)) lines.set(fileName, readFileSync(fileName, "utf8").split("\n"));
-  const line = lines.get(fileName)[start.line] ?? "";
-  const text = [
-    fileName.split("/src/").at(-1),
-    line,
-    start.column,
-    end.line - start.line,
-    mutatorName,
-    replacement,
-  ];
-  return createHash("sha256").update(text.join("\0")).digest().readUInt32BE(0) % share === 0;
+function isInSample(fault) {
+  const { file, line, was, becomes } = describeFault(fault);
+  const text = [file, line, was, becomes, fault.mutatorName].join("\0");
+  return createHash("sha256").update(text).digest().readUInt32BE(0) % share === sampleNumber % share;
 }
+
+const hasNoEffect = (fault) => {
+  const { file, line, was, becomes } = describeFault(fault);
+  return WITHOUT_EFFECT.some(
+    (one) => one.file === file && one.line === line && one.was === was && one.becomes === becomes,
+  );
+};
 
 const sample = () => ({
   async init() {},
-  async check(mutants) {
-    const left = { status: CheckStatus.CompileError, reason: "not in the sample" };
+  async check(faults) {
     const tried = { status: CheckStatus.Passed };
-    return Object.fromEntries(mutants.map((mutant) => [mutant.id, isInSample(mutant) ? tried : left]));
+    const left = (reason) => ({ status: CheckStatus.CompileError, reason });
+    const decide = (fault) => {
+      if (!isInSample(fault)) return left("not in the sample");
+      return hasNoEffect(fault) ? left("without effect") : tried;
+    };
+    return Object.fromEntries(faults.map((fault) => [fault.id, decide(fault)]));
   },
 });
 
