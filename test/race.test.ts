@@ -128,7 +128,8 @@ describe.runIf(canExchange).each(["inside", "none"] as const)("links: %s, attack
       for (const line of lines) told.set(line, (told.get(line) ?? 0) + 1);
     }
     expect(await end()).toBeGreaterThan(20);
-    const wrong = [...told].filter(([line]) => line.includes("CANARY") || line.includes(String(CANARY.length)) || !new RegExp(`^(${right}|hint .*|walked .*)$`).test(line));
+    // A name that leads elsewhere whenever it is opened is said to be unsettled: seldom, and never with what it led to.
+    const wrong = [...told].filter(([line]) => line.includes("CANARY") || line.includes(String(CANARY.length)) || !new RegExp(`^(${right}|hint .*|walked .*|503 unsettled .*)$`).test(line));
     expect(wrong).toEqual([]);
   });
 });
