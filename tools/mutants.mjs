@@ -8,7 +8,6 @@ import { chownSync, existsSync, mkdirSync, readFileSync, rmSync } from "node:fs"
 import { cpus } from "node:os";
 import { parseArgs } from "node:util";
 import { Stryker } from "@stryker-mutator/core";
-import { describeFault } from "./mutants/describe-fault.mjs";
 import { WITHOUT_EFFECT } from "./mutants/without-effect.mjs";
 import { build, root } from "./setup.mjs";
 
@@ -59,7 +58,7 @@ const filesOf = (folder) =>
 const settings = {
   testRunner: "vitest",
   vitest: { configFile: "tools/mutants/vitest.config.ts" },
-  plugins: ["@stryker-mutator/vitest-runner", "./tools/mutants/sample.mjs"],
+  plugins: ["@stryker-mutator/vitest-runner", "./tools/mutants/sample.mjs", "./tools/mutants/survivors.mjs"],
   checkers: ["sample"],
   coverageAnalysis: "perTest",
   // Sentences are not behaviour, and a text that is empty is found by reading.
@@ -69,10 +68,11 @@ const settings = {
   ignorePatterns: [".cache", "demo/large"],
   tempDirName: ".cache/mutants",
   tsconfigFile: "none.json",
-  reporters: ["progress-append-only"],
-  // One half of them only chooses the faults.
-  concurrency: 2 * cpus().length,
-  timeoutMS: 10_000,
+  reporters: options.all ? ["progress-append-only", "survivors"] : ["progress-append-only"],
+  // One of them only chooses the faults at first. Tests wait now and then.
+  concurrency: cpus().length + 1,
+  // A slow turn of all tests is no fault that was noticed.
+  timeoutMS: 40_000,
 };
 
 const isTried = ({ status }) => ["Killed", "Timeout", "Survived", "NoCoverage"].includes(status);
@@ -87,13 +87,6 @@ const row = (name, all) => {
     percent.padStart(7),
   ].join("");
 };
-function showSurvivor(fault) {
-  const { file, line, was, becomes } = describeFault(fault);
-  const unreached = fault.status === "NoCoverage" ? ", which no test reaches" : "";
-  console.log(`\n${file}:${fault.location.start.line + 1}${unreached}`);
-  for (const [name, text] of Object.entries({ line, was, becomes }))
-    console.log(`  ${name.padEnd(8)}${text}`);
-}
 /** Entries of the list that name a line that is not there any more. */
 const isStale = ({ file, line }) =>
   !existsSync(`${root}/${file}`) ||
@@ -115,7 +108,6 @@ for (const folder of FOLDERS) {
   rows.push(row(folder, tried));
   // Said at once: the rest may take an hour.
   console.log(`\n${rows.at(-1)}`);
-  if (options.all) for (const one of tried) if (!isNoticed(one)) showSurvivor(one);
 }
 console.log(`\nfolder     faults  noticed  share\n${"━".repeat(33)}`);
 for (const line of [...rows, row("all", everything)]) console.log(line);

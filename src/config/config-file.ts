@@ -64,7 +64,7 @@ async function readText(full: string, file: string): Promise<string> {
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     const siblings = await readdir(dirname(full)).catch(() => []);
-    const near = suggestName(full.slice(dirname(full).length + 1), siblings);
+    const near = suggestName(basename(full), siblings);
     if (code === "ENOENT") {
       throw new SiteError([
         `${file}: there is no such configuration file${near === undefined ? "; create it, or name another with --config." : `; did you mean ${near}?`}`,
