@@ -171,6 +171,9 @@ test("a name that leads to a withheld file by the time it is read is not sealed"
   const mount = { at: "", source: exchanged, areas: { find: () => ({ value: rules }) } } as unknown as Mount;
   const { folder, left } = await takeSeal(mount, async () => {});
   expect([[...folder.files.keys()], left]).toEqual([["b.txt"], []]);
+  // A source may give bytes that it has at hand, and not fill what it is lent.
+  const found = await folder.open("b.txt");
+  expect(found.kind === "file" && Buffer.from(found.file.bytes!).toString()).toBe("b");
 });
 
 describe("a seal file that cannot be used", () => {

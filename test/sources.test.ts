@@ -1,4 +1,4 @@
-import { chmodSync, chownSync, closeSync, fstatSync, linkSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import { chmodSync, chownSync, closeSync, fstatSync, linkSync, mkdirSync, openSync, readdirSync, renameSync, rmdirSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { brotliCompressSync, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
@@ -118,7 +118,13 @@ test.runIf(process.platform === "linux")("the path of a descriptor whose name is
   linkSync(join(own.root, "kept.txt"), join(own.root, "more.txt"));
   renameSync(join(own.root, "other.txt"), join(own.root, "kept.txt"));
   expect(await locate(own.root, plain.opened, "none", plain.descriptor)).toEqual({ real: at("kept.txt"), realPath: undefined, refused: undefined });
-  for (const { descriptor } of [secret, named, plain]) closeSync(descriptor);
+  // Its name is gone, and another file is called as the note reads.
+  writeFileSync(join(own.root, "gone.txt"), "gone");
+  const gone = open("gone.txt");
+  rmSync(join(own.root, "gone.txt"));
+  writeFileSync(join(own.root, "gone.txt (deleted)"), "another");
+  expect(await locate(own.root, gone.opened, "none", gone.descriptor)).toMatchObject({ real: at("gone.txt") });
+  for (const { descriptor } of [secret, named, plain, gone]) closeSync(descriptor);
   await own.remove();
 });
 
@@ -137,8 +143,19 @@ describe("what a folder tells of a name", () => {
       [".env file", "Geheim directory", "empty.txt file", "large.bin file", "link undefined", "link-env undefined", "link-lost undefined", "link-out undefined", "link-secret undefined", "link-sub undefined", "link-up undefined", "plain.txt file", "sub directory"].sort(),
     );
     expect([await list(tree.root, "nope"), await list(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
+    // Where a descriptor has no path of its own, a folder is listed by its name, which may be gone.
+    mkdirSync(at("short"));
+    const gone = await onPlatform("darwin", () =>
+      readDirectory(folderSource(tree.root), "short", (own) => {
+        rmdirSync(at("short"));
+        return own.list();
+      }),
+    );
+    expect(gone).toEqual({ kind: "failed", cause: "ENOENT", busy: false });
     const many = await makeTree(Object.fromEntries(Array.from({ length: 2500 }, (_, i) => [`n${i}`, ""])));
     expect(new Set((await list(many.root))!.map(({ name }) => name)).size).toBe(2500);
+    // Of a large one no more portions are read than are needed.
+    expect(await readDirectory(folderSource(many.root), "", (own) => Promise.all([10, 1024, 1025].map(async (atMost) => ((await own.list(atMost)) as readonly SourceEntry[]).length)))).toEqual([1024, 1024, 2048]);
     await many.remove();
   });
 
@@ -329,6 +346,10 @@ describe("places and texts that a configuration names", () => {
     expect(await open("sbu")).toMatch(/^here: found "sbu", which does not exist, looked for in .*; did you mean "sub"\?$/);
     expect(await open("plain.txt/x")).toMatch(/which does not exist/);
     expect(await open("link-lost")).toMatch(/^here: found "link-lost", which does not exist/);
+    expect(await open("plain.tx")).toMatch(/; create it, build it, or write the folder that holds the files\.$/);
+    symlinkSync("circle", at("circle"));
+    expect(await open("circle")).toBe('here: found "circle", which cannot be opened (ELOOP); check the folder circle.');
+    rmSync(at("circle"));
   });
 
   test.each<[string, string, string | undefined, string | RegExp]>([

@@ -140,7 +140,6 @@ export class FolderFile implements OpenedFile {
   }
 
   close(): void {
-    if (this.#closed) return;
     this.#closed = true;
     this.#release();
   }

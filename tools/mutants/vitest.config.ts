@@ -28,9 +28,9 @@ const ANSWERS = [
 ];
 const CARRIED_OUT = ["adapters", "leaks", "protocols", "server"];
 const SUITES: Readonly<Record<string, readonly string[]>> = {
-  core: [...ANSWERS, "core/pattern", "kept", "testing/checks", "testing/language"],
+  core: [...ANSWERS, "core/pattern", "kept", "looks", "testing/checks", "testing/language"],
   config: [...ANSWERS, "messages", "testing/format"],
-  sources: [...ANSWERS, "kept", "race"],
+  sources: [...ANSWERS, "kept", "race", "looks", "sealed-source", "messages"],
   site: [...ANSWERS, "lab", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: ["testing/{ask,checks,format,golden,language,packs,probe,run}"],

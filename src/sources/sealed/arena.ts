@@ -8,20 +8,15 @@ export interface Place {
   readonly length: number;
 }
 
-/** Memory for many small files, taken in blocks and never given back. */
+/** Memory for many files that are smaller than a block, taken in blocks and never given back. */
 export class Arena {
   readonly #blocks: Buffer[] = [];
-  #used = BLOCK_BYTES;
+  /** In the last block, which is full before there is one. */
+  #used = BLOCK_BYTES + 1;
 
-  /** Memory for a file, to be filled. */
+  /** Memory for a file of at most `BLOCK_BYTES`, to be filled. */
   take(length: number): { readonly place: Place; readonly bytes: Buffer } {
-    if (length > BLOCK_BYTES) {
-      const block = this.#blocks.push(Buffer.allocUnsafeSlow(length)) - 1;
-      // The next small file begins its own block.
-      this.#used = BLOCK_BYTES;
-      return { place: { block, offset: 0, length }, bytes: this.#blocks[block]! };
-    }
-    if (this.#blocks.length === 0 || this.#used + length > BLOCK_BYTES) {
+    if (this.#used + length > BLOCK_BYTES) {
       this.#blocks.push(Buffer.allocUnsafeSlow(BLOCK_BYTES));
       this.#used = 0;
     }
