@@ -59,6 +59,9 @@ test("of what is sent, where that is asked for", async () => {
     expect(content).toBe(field(body));
   }
   expect((await ask(site, "/note.txt", { "want-content-digest": "sha-512=3" })).content).toBeUndefined();
+  // Nothing is sent.
+  for (const [headers, method, status] of [[{ "if-none-match": "*" }, "GET", 304] as const, [{ range: "bytes=0-1" }, "HEAD", 200] as const, [{ range: "bytes=99999-" }, "GET", 416] as const])
+    expect(await ask(site, "/note.txt", { ...headers, ...CONTENT }, method)).toMatchObject({ status });
 });
 
 test("a file that changes has another digest at once", async () => {

@@ -171,6 +171,10 @@ test("no more is kept than may be, and what is used stays", () => {
     expect(kept.cost).toBeLessThanOrEqual(kept.options.bound);
   }
   expect([kept.recall(key("/0"), [], 0), kept.recall(key("/299"), [], 0) === undefined]).toEqual([undefined, false]);
+  // What was used, and then no more, makes room like the others.
+  for (let i = 0; i < 300; i++) kept.keep(key(`/late/${i}`), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
+  expect(kept.recall(key("/used"), [], 0)).toBeUndefined();
+  kept.keep(key("/299"), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
   // What differs in a field that was read is another answer, of which some are kept for a target; the rest makes room.
   for (let i = 0; i < 20; i++) kept.keep(key("/many"), plan(1), { ...none, reads: [[0, String(i)]] }, 0);
   const found = Array.from({ length: 20 }, (_, i) => kept.recall(key("/many"), [String(i)], 0) !== undefined);

@@ -209,7 +209,7 @@ describe("a file that is known", () => {
   test("is read in place when it was read to its end a moment ago: nothing is under way when it is closed", async () => {
     const before = openDescriptors();
     const closesAtOnce: boolean[] = [];
-    const opened = async (): Promise<FolderFile> => ((await source.open("a.txt")) as { file: FolderFile }).file;
+    const opened = async (): Promise<FolderFile> => ((await source.open("a.txt")) as Extract<Found, { kind: "file" }>).file as FolderFile;
     for (const length of [2, 4, 4]) {
       const file = await opened();
       const reading = file.read(0, length);

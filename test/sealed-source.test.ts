@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import type { FileSource, Found, OpenedDirectory, OpenedFile } from "../src/core/source.js";
+import type { FileSource, Found, OpenedDirectory, OpenedFile, SourceEntry } from "../src/core/source.js";
 import { SealedEntry } from "../src/sources/sealed/sealed-entry.js";
 import { digestOf, SealedFolder } from "../src/sources/sealed/sealed-folder.js";
 
@@ -62,7 +62,7 @@ function seal(sealed: Uint8Array, live: Live): { folder: SealedFolder; told: Tol
 
 describe("what is on disk in the place of a sealed file", () => {
   const failed: Found = { kind: "failed", cause: "EIO", busy: false };
-  const forbidden: Found = { kind: "forbidden" };
+  const forbidden: Found = { kind: "forbidden", cause: "EACCES" };
   const unsettled: Found = { kind: "unsettled" };
   const altered: Found = { kind: "altered" };
   test.each<[string, Live, Found | string, Told]>([
@@ -154,7 +154,7 @@ test("its folders follow from its files", async () => {
     const found = await folder.open(path);
     if (found.kind !== "directory") return found;
     const { directory } = found;
-    const names = (await directory.list()) as { name: string }[];
+    const names = (await directory.list()) as readonly SourceEntry[];
     expect([folder.look(path, found)?.holds(), folder.look(path, found)?.changedMs, directory.version, await directory.isInPlace(), await directory.stat("none")]).toEqual([true, Number.NEGATIVE_INFINITY, "sealed", true, undefined]);
     return Promise.all(names.map(async ({ name }) => [name, (await directory.stat(name))!.kind, (await directory.stat(name))!.sizeBytes].join(" ")));
   };

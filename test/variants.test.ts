@@ -73,6 +73,7 @@ describe("a document goes in the language that is wanted", () => {
     ["/", "nb-NO, en;q=0.5", "index.nb.html", "nb"],
     ["/", "de-CH-x-phonebk;q=0.7, fr", "index.de.html", "de"],
     ["/", "en-GB, nb;q=0.9", "index.html", "en"],
+    ["/", "de;q=0.2, nb", "index.nb.html", "nb"],
     ["/", "fr, *", "index.html", "en"],
     ["/", "fr, de;q=0.1", "index.de.html", "de"],
     ["/", "nb;q=0, de;q=0.2", "index.de.html", "de"],

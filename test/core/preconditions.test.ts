@@ -22,6 +22,7 @@ describe("RFC 9110 §13", () => {
     ["§13.1.2 another tag", { "if-none-match": '"b2"' }, "200"],
     ["§13.1.2 compared weakly", { "if-none-match": 'W/"a1"' }, "304"],
     ["§13.1.2 one of a list", { "if-none-match": '"x", W/"y" ,"a1"' }, "304"],
+    ["§13.1.2 what is behind a fault is none of the list", { "if-none-match": '"x" "a1"' }, "200"],
     ["§13.1.2 any", { "if-none-match": "*" }, "304"],
     ["§13.1.2 any, with blanks around it", { "if-none-match": " *\t" }, "304"],
     ["§13.1.2 a star in a list is no tag", { "if-none-match": '*, "b2"' }, "200"],
