@@ -17,7 +17,16 @@ const field = (bytes: string | Uint8Array): string => formatSha256(sha256(bytes)
 let tree: Tree;
 
 beforeAll(async () => {
-  tree = await makeTree({ "note.txt": TEXT, "large.bin": LARGE, "downloads/a.zip": "one", "downloads/b c.zip": "two", "downloads/odd\\name.txt": "three", "downloads/inner/x.txt": "x", ...Object.fromEntries(Array.from({ length: 12 }, (_, i) => [`many/${i}.txt`, String(i)])) });
+  tree = await makeTree({
+    "note.txt": TEXT,
+    "large.bin": LARGE,
+    "downloads/a.zip": "one",
+    "downloads/b c.zip": "two",
+    "downloads/odd\\name.txt": "three",
+    "downloads/inner/x.txt": "x",
+    "folders/inner/x.txt": "x",
+    ...Object.fromEntries(Array.from({ length: 12 }, (_, i) => [`many/${i}.txt`, String(i)])),
+  });
   // What was written a moment ago may change again without a sign: its digest is not known yet.
   execFileSync("touch", ["-d", "2026-01-01", ...["note.txt", "large.bin"].map((name) => join(tree.root, name))]);
 });
@@ -90,8 +99,8 @@ describe("of a folder", () => {
       ["b c.zip", field("two")],
       ["odd\\name.txt", field("three")],
     ]);
-    const page = String((await ask(site, "/downloads/", { accept: "text/html" })).body);
-    expect(page).toContain('<a href="./?digests">Digests of these files</a>');
+    const offers = await Promise.all(["/downloads/", "/many/", "/folders/"].map(async (path) => String((await ask(site, path, { accept: "text/html" })).body).includes('<a href="./?digests">Digests of these files</a>')));
+    expect(offers).toEqual([true, true, false]);
   });
 
   test("page by page, and only where it is on", async () => {

@@ -38,6 +38,7 @@ describe("a folder on disk", () => {
       "site/broken": { link: "nowhere" },
       "site/loop": { link: "loop" },
       "site/README.md": "readme",
+      [`site/${"deep/".repeat(60)}a.txt`]: "a",
       "site/Readme.md": { link: "README.md" },
       "site/Sub": { link: "sub" },
     });
@@ -71,6 +72,8 @@ describe("a folder on disk", () => {
     ["a name longer than any", `/${"x".repeat(300)}`, "404 too-long", "404 too-long", "404 too-long"],
     ["a name longer than any, above others", `/${"x".repeat(256)}/a`, "404 too-long", "404 too-long", "404 too-long"],
     ["a name as long as the longest", `/${"x".repeat(255)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a name as long as the longest, above others", `/${"x".repeat(255)}/a`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a path of short names that is longer than a name may be", `/${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`],
     ["a path longer than any", `/${"x/".repeat(2100)}x`, "404 too-long", "404 too-long", "404 too-long"],
   ])("%s", async (_sentence, path, inside, none, anywhere) => {
     for (const [links, expected] of Object.entries({ inside, none, anywhere })) {

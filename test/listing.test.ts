@@ -192,6 +192,7 @@ describe("orders and pages", () => {
       ["", names],
       ["descending", [...names].reverse()],
       ["order=size", bySize],
+      ["order=size&descending", [...bySize].reverse()],
       ["order=kind", names],
     ] as const) {
       for (const n of [1, 3, 120, 1, 7]) expect([query, n, await page(`${query}&page=${n}`)]).toEqual([query, n, all.slice((n - 1) * 10, n * 10)]);
@@ -254,6 +255,7 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
   });
   expect(await ask(own, "GET /sub/", HTML)).toMatchObject({ body: "/sub/: a.txt=./a.txt,b.txt=./b.txt", fields: expect.not.objectContaining({ "content-security-policy": expect.anything() }) });
   expect((await list(own, "/sub/")).total).toBe(2);
+  expect((await ask(await openMemory(tree, { listing: true, notListed: ["*"] }), "GET /", HTML)).body).toContain("<span>nothing here ");
 });
 
 test.runIf(canBeNobody)("of what a link leads to and is withheld nothing is told; what may not be read is shown as that", async () => {

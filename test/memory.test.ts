@@ -4,7 +4,11 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { Memory } from "../src/core/memory/memory.js";
 import { Store } from "../src/core/memory/store.js";
-import type { MemoryFigure, Site } from "../src/index.js";
+import { type Described, type FileProfile, type KnownFile, keepProfile, recallProfile } from "../src/core/represent/known-files.js";
+import { knownDigest, wholeDigest } from "../src/core/represent/tag.js";
+import type { Rules } from "../src/core/rules/rules.js";
+import type { Variant } from "../src/core/rules/variants.js";
+import type { MemoryFigure, OpenedFile, Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 import { ask, makeTree } from "./helpers.js";
 
@@ -103,6 +107,32 @@ test("every file that is offered, in the order of names: nothing withheld, hidde
   `);
   await tree.remove();
   await other.remove();
+});
+
+test("what is made of a file is known for each use of it, once, and while it is unchanged; its bytes are read once for all", async () => {
+  const known = new Store<string, KnownFile>(OPTIONS);
+  let digests = 0;
+  const file = (age: number): OpenedFile => ({ metadata: { sizeBytes: 1, modifiedNs: 0n, changedNs: BigInt(NOW - age) * 1_000_000_000n }, digest: async () => `digest ${++digests}` }) as unknown as OpenedFile;
+  const [NOW, rules] = [1_800_000_000, {} as Rules];
+  const use = { address: "a", path: "a", file: file(100), rules, answers: "own address" as const };
+  const uses: Described[] = [
+    use,
+    { ...use, answers: "deep links" },
+    { ...use, rules: {} as Rules },
+    { ...use, variant: { of: "en", isOther: false } as Variant },
+    { ...use, variant: { of: "en", isOther: true } as Variant },
+    { ...use, variant: { of: "nb", isOther: true } as Variant },
+  ];
+  const profiles = uses.map(() => ({}) as FileProfile);
+  for (const _ of [1, 2]) for (const [i, one] of uses.entries()) keepProfile(known, one, profiles[i]!);
+  expect(uses.map((one) => profiles.indexOf(recallProfile(known, one)!))).toEqual([0, 1, 2, 3, 4, 5]);
+  expect([known.get("a")!.profiles.length, recallProfile(known, { ...use, file: file(100) })]).toEqual([6, undefined]);
+  const digest = (one: Described): Promise<string> => wholeDigest(known, one, NOW);
+  expect(await Promise.all([digest(use), digest(use)])).toEqual(["digest 1", "digest 1"]);
+  expect([await digest(use), knownDigest(known, use)]).toEqual(["digest 1", "digest 1"]);
+  // What changed a moment ago may change again without a sign.
+  const young = { ...use, file: file(0) };
+  expect([await digest(young), knownDigest(known, young), await digest(young)]).toEqual(["digest 2", undefined, "digest 3"]);
 });
 
 describe("what a site remembers", () => {

@@ -194,6 +194,13 @@ test("an answer that is kept gives way when the release itself has the file, or 
   await disk.remove(`now/${bundle(OLD)}`);
   await disk.remove(`then/${bundle(OLD)}`);
   expect((await texts())[1]).toBe(404);
+  await disk.write({ [`then/${bundle(OLD)}`]: "// then, again" });
+  expect(await texts()).toEqual(["// then, again", 200]);
+  // One that comes back as a whole.
+  const grown = await openProbe(await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: { folders: "kept/*" } }] }));
+  for (const _ of [1, 2, 3]) expect((await grown.get(`/${bundle(OLD)}`)).status).toBe(404);
+  await disk.write({ [`kept/1/${bundle(OLD)}`]: "// kept" });
+  expect((await grown.get(`/${bundle(OLD)}`)).text).toBe("// kept");
 });
 
 test("links are followed in earlier releases as in the mount; a pattern needs a place, and warns of nothing by itself", async () => {

@@ -132,6 +132,7 @@ describe("the charset that a text says it is in goes before the one that is said
     ["a mark of UTF-8, before a page's own word", "a.html", '\ufeff<meta charset="latin1">', "text/html; charset=utf-8 < its byte order mark"],
     ["half a mark is none", "a.txt", new Uint8Array([0xff]), "text/plain; charset=utf-8 < site"],
     ["an XML declaration", "unnamed", '<?xml version="1.0" encoding="ISO-8859-1"?><a/>', "text/xml; charset=iso-8859-1 < its XML declaration"],
+    ["an XML declaration with blanks in it", "unnamed", "<?xml version='1.0'\tencoding \n= 'ISO-8859-1' ?><a/>", "text/xml; charset=iso-8859-1 < its XML declaration"],
     ["a declaration without an encoding", "unnamed", '<?xml version="1.0"?><a b="encoding=\'x\'"/>', "text/xml; charset=utf-8 < site"],
     ["a declaration that is no first thing", "a.txt", ' <?xml version="1.0" encoding="latin1"?>', "text/plain; charset=utf-8 < site"],
     ["a style sheet's rule", "a.css", '@charset "windows-1252";p{}', "text/css; charset=windows-1252 < its @charset rule"],
