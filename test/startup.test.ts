@@ -1,9 +1,10 @@
-import { join } from "node:path";
+import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { fileHandler, findConfigFile, loadConfigFile, nodeHandler, startServer } from "../src/adapters/node.js";
 import { webHandler } from "../src/adapters/web.js";
+import { shorten } from "../src/config/config-file.js";
 import { defineSite, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
@@ -16,6 +17,9 @@ beforeAll(async () => {
     "good/epistyle.config.yaml": "mounts:\n  - folder: ../public\n",
     "json/epistyle.config.json": '{ "mounts": [{ "folder": "../public" }] }',
     "module/epistyle.config.mjs": 'export default { mounts: [{ folder: "../public" }] };',
+    "defined/epistyle.config.mjs": 'export default { config: { mounts: [{ folder: "../public" }] } };',
+    "bad/wrong.mjs": "export default { mounts: [{ folder: 7 }] };",
+    "bad/null.mjs": "export default null;",
     "two/epistyle.config.yaml": "",
     "two/epistyle.config.json": "",
     "stray/epistyle.config.yml": "",
@@ -125,7 +129,7 @@ test.each<[string, string, string[]]>([
 });
 
 describe("a configuration file", () => {
-  test.each(["good/epistyle.config.yaml", "json/epistyle.config.json", "module/epistyle.config.mjs"])("%s: its folders are relative to it", async (name) => {
+  test.each(["good/epistyle.config.yaml", "json/epistyle.config.json", "module/epistyle.config.mjs", "defined/epistyle.config.mjs"])("%s: its folders are relative to it", async (name) => {
     const site = await openSite(await loadConfigFile(join(tree.root, name)));
     expect((await site.respond({ method: "HEAD", target: "/", headers: {} })).kind).toBe("response");
     expect(site.mounts).toMatchObject([{ at: "/", source: "../public" }]);
@@ -139,6 +143,8 @@ describe("a configuration file", () => {
     ["bad/base.yaml", /base\.yaml:1:1: found the key "base"; folders in a file are relative to the file: leave it out\.$/],
     ["bad/noexport.mjs", /noexport\.mjs: the module has no default export; write export default \{ mounts: \[ … \] \}\.$/],
     ["bad/throws.mjs", /throws\.mjs(?::\d+)?: the module could not be loaded: no luck\.$/],
+    ["bad/wrong.mjs", /wrong\.mjs: mounts\[0\]\.folder: found 7; a text is needed here: /],
+    ["bad/null.mjs", /null\.mjs: found nothing; a group of keys is needed here: /],
     ["bad/config.toml", /config\.toml: a configuration is a \.yaml, \.json, \.js, \.mjs, \.cjs, \.ts or \.mts file; give it one of these endings\.$/],
     ["good/epistyle.config.yam", /a configuration is a/],
     ["good/epistyle.confg.yaml", /there is no such configuration file; did you mean epistyle\.config\.yaml\?$/],
@@ -153,6 +159,12 @@ describe("a configuration file", () => {
     expect(await problemsOf(findConfigFile(join(tree.root, "two")))).toMatch(/holds epistyle\.config\.json and epistyle\.config\.yaml; keep one, or name it with --config\.$/);
     expect(await problemsOf(findConfigFile(join(tree.root, "stray")))).toMatch(/rename it to epistyle\.config\.yaml\.$/);
   });
+});
+
+test("a path is shown as somebody in this folder would write it, and whole when it lies far from it", () => {
+  const from = (path: string): string => shorten(resolve(path));
+  expect(["a.yaml", "sub/deep/down/a.yaml", "../a.yaml", "../b/a.yaml", "../../a.yaml"].map(from)).toEqual(["a.yaml", "sub/deep/down/a.yaml", "../a.yaml", "../b/a.yaml", "../../a.yaml"]);
+  expect(["../b/c/a.yaml", "../../b/c/a.yaml"].map(from)).toEqual([resolve("../b/c/a.yaml"), resolve("../../b/c/a.yaml")]);
 });
 
 test("a folder in code is relative to the module, whatever the working directory", async () => {

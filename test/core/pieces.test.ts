@@ -92,6 +92,7 @@ describe("names and numbers as people read them", () => {
   });
 
   test("no name does anything to a page or a terminal", () => {
+    expect(showName("   ")).toBe("\u2423\u2423\u2423");
     expect(showName("  a\u0000\u001b\u007f\u0085\u202e\u2028b\ud800 ")).toBe("\u2423\u2423a\u2400\u241b\u2421\\u{85}\\u{202e}\\u{2028}b\ufffd\u2423");
     expect(printable("a\u001b[0m\u202e\u2028\u0085 b")).toBe("a\\u{1b}[0m\\u{202e}\\u{2028}\\u{85} b");
     expect(escapeHtml(`<a href="x" title='y'>&</a>`)).toBe("&lt;a href=&quot;x&quot; title=&#39;y&#39;&gt;&amp;&lt;/a&gt;");
