@@ -149,11 +149,18 @@ test.each([
   await expect(loadExpectations(join(tree.root, "wrong.yaml"))).rejects.toThrow(message);
 });
 
+function circle(): object {
+  const own: { self?: object } = {};
+  own.self = own;
+  return own;
+}
 const inMemory = { mounts: [{ source: memorySource({ "index.html": "home" }) }] };
 test.each<[string, () => unknown, string]>([
   ["a promise of a configuration", () => openSite(Promise.resolve(inMemory) as never), "openSite: found a promise instead of a configuration; write openSite(await …)."],
   ["a function for a folder", () => openSite({ mounts: [{ folder: (() => "x") as never }] }), "mounts[0].folder: found a function; a text is needed here: write folder: ./public."],
   ["a regular expression for a pattern", () => openSite({ mounts: [{ folder: "/", withheld: [/x/ as never] }] }), "found a regular expression; a text is needed here"],
+  ["an object that holds itself", () => openSite({ mounts: [{ folder: "/", withheld: circle() as never }] }), "mounts[0].withheld: found an object; a list is needed here"],
+  ["a very long text", () => openSite({ mounts: [{ folder: "/", withheld: "x".repeat(90) as never }] }), `found "${"x".repeat(56)}...; a list is needed here`],
   ["a seal that is none", () => openSite(inMemory, { seal: 3 as never }), "openSite: found seal: 3; write true, or the path of a seal file."],
   ["no files", () => memorySource(undefined as never), 'memorySource: found no files; write memorySource({ "index.html": "<h1>…</h1>" }).'],
   ["a file without content", () => memorySource({ a: null as never }), 'memorySource: found no content for "a"; write a text'],

@@ -19,6 +19,9 @@ const FILES = {
   "note.txt": "hello",
   "bad.html": '<a href="javascript:go()">go</a>',
   "latin.html": Buffer.from('<meta charset="iso-8859-1"><script>go("é")</script>', "latin1"),
+  "unknown.html": '<meta charset="x-bird"><script>go("é")</script>',
+  "wide.html": Buffer.from("\ufeff<script>go('é')</script>", "utf16le"),
+  "wider.html": Buffer.from("\ufeff<script>go('é')</script>", "utf16le").swap16(),
   "dos.html": "<script>\r\na()\r\n</script>",
 };
 const open = (protect: MountConfig["protect"] = true, more: MountConfig = {}): Promise<Site> => openSite({ mounts: [{ source: memorySource(FILES), errorPages: { 404: "/404.html" }, protect, ...more }] });
@@ -47,6 +50,8 @@ test("a document gets a policy of its own, made of what stands in it, and the fi
   expect(await policyOf(site, "/picture.svg")).toContain(`style-src 'self' ${digest("path{}")}`);
   // As browsers read them: in the page's own charset, and with line ends of one kind.
   expect(await policyOf(site, "/latin.html")).toContain(digest('go("é")'));
+  expect(await policyOf(site, "/unknown.html")).toContain(digest('go("é")'));
+  for (const path of ["/wide.html", "/wider.html"]) expect(await policyOf(site, path)).toContain(digest("go('é')"));
   expect(await policyOf(site, "/dos.html")).toContain(digest("\na()\n"));
   for (const path of ["/data.json", "/note.txt"]) expect(Object.keys(await fieldsOf(site, path))).not.toContain("Content-Security-Policy");
   expect(await policyOf(await open(false), "/")).toBeUndefined();
@@ -77,6 +82,8 @@ describe("what a page needs", () => {
     ["a comment and a text are no elements", "<!-- <script>no()</script> --><textarea><script>no()</script></textarea>", {}],
     ["an object of its own", '<object data="/a.svg"></object>', { "object-src": ["'self'"] }],
     ["a script is no markup", "<script>a && b &amp; '<style>'</script>", { "script-src": [digest("a && b &amp; '<style>'")] }],
+    ["what stands in the address", '<script src="data:text/javascript,go()"></script><iframe src="blob:https://site.invalid/1"></iframe><link rel=preload as=font href="data:font/woff2,x">', { "script-src": ["data:"], "frame-src": ["blob:"] }],
+    ["nothing of what is empty", '<p style=" "></p><script src=" "></script><img src="" srcset=" "><object data=""></object>', {}],
     ["nothing of what is its own", '<script src="/a.js"></script><img src="data:image/png,x"><a href="https://a.example/">a</a>', {}],
   ])("%s", async (_title, html, expected) => {
     expect(await needs(html)).toEqual(expected);

@@ -139,16 +139,6 @@ export const EXPOSURES: readonly Exposure[] = [
     tried: ["index.php", "config.php"],
   },
   {
-    code: "source",
-    severity: "warning",
-    what: "program source",
-    reason: "Visitors do not need the source of the program, but attackers can use it.",
-    names:
-      /\.(?:py|rb|go|rs|java|kt|cs|c|cc|cpp|swift|tsx?|jsx|vue|svelte|scss|sass|less|sh|bash|ps1|bat|cmd)$/,
-    unless: "offered",
-    tried: ["src/main.ts", "server.js", "server.mjs"],
-  },
-  {
     code: "project-file",
     severity: "warning",
     what: "the project itself",
@@ -164,6 +154,16 @@ export const EXPOSURES: readonly Exposure[] = [
       "epistyle.config.yaml",
       "expectations.yaml",
     ],
+  },
+  {
+    code: "source",
+    severity: "warning",
+    what: "program source",
+    reason: "Visitors do not need the source of the program, but attackers can use it.",
+    names:
+      /\.(?:py|rb|go|rs|java|kt|cs|c|cc|cpp|swift|tsx?|jsx|vue|svelte|scss|sass|less|sh|bash|ps1|bat|cmd)$/,
+    unless: "offered",
+    tried: ["src/main.ts", "server.js", "server.mjs"],
   },
   {
     code: "configuration",

@@ -29,7 +29,7 @@ const ANSWERS = [
 const CARRIED_OUT = ["adapters", "leaks", "protocols", "server"];
 const SUITES: Readonly<Record<string, readonly string[]>> = {
   core: [...ANSWERS, "core/pattern", "kept", "looks", "testing/checks", "testing/language"],
-  config: [...ANSWERS, "messages", "testing/checks", "testing/format"],
+  config: [...ANSWERS, "exposures", "messages", "testing/checks", "testing/format"],
   sources: [...ANSWERS, "kept", "race", "looks", "sealed-source", "messages"],
   site: [...ANSWERS, "lab", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
