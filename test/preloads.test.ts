@@ -19,7 +19,7 @@ test.each<[string, string, string[]]>([
   ["style sheets, modules, and what it preloads", PAGE, LINKS],
   ["nothing of the body", '<body><link rel="stylesheet" href="/late.css">', []],
   ["nothing for paper, no alternates, no plain scripts", '<link rel=stylesheet media=print href=/p.css><link rel="alternate stylesheet" href=/a.css><script src=/plain.js></script><link rel=icon href=/i.png>', []],
-  ["a base gives relative addresses another meaning", '<base href="/x/"><link rel=stylesheet href=a.css><link rel=stylesheet href=/b.css>', ["</b.css>; rel=preload; as=style"]],
+  ["a base gives relative addresses another meaning", '<base href="/x/"><link rel=stylesheet href=a.css><link rel=stylesheet href=css/a.css><link rel=stylesheet href=/b.css>', ["</b.css>; rel=preload; as=style"]],
   ["an integrity, and another host", '<script type=module src="https://cdn.larkholm.example/m.js" integrity="sha256-abc=" crossorigin="use-credentials"></script>', ['<https://cdn.larkholm.example/m.js>; rel=modulepreload; crossorigin=use-credentials; integrity="sha256-abc="']],
   ["no address that would leave its place", '<link rel=stylesheet href="/a>; rel=x.css"><link rel=stylesheet href="/b c.css"><link rel=stylesheet href="data:text/css,x">', []],
   ["an address that only holds such a word", '<link rel=stylesheet href="/metadata:1.css">', ["</metadata:1.css>; rel=preload; as=style"]],

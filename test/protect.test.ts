@@ -82,6 +82,7 @@ describe("what a page needs", () => {
     ["a comment and a text are no elements", "<!-- <script>no()</script> --><textarea><script>no()</script></textarea>", {}],
     ["an object of its own", '<object data="/a.svg"></object>', { "object-src": ["'self'"] }],
     ["a script is no markup", "<script>a && b &amp; '<style>'</script>", { "script-src": [digest("a && b &amp; '<style>'")] }],
+    ["what is embedded, and hosts with digits and ports", '<embed src="https://a.b2.example:8080/x"><embed src="/own">', { "object-src": ["https://a.b2.example:8080", "'self'"] }],
     ["what stands in the address", '<script src="data:text/javascript,go()"></script><iframe src="blob:https://site.invalid/1"></iframe><link rel=preload as=font href="data:font/woff2,x">', { "script-src": ["data:"], "frame-src": ["blob:"] }],
     ["nothing of what is empty", '<p style=" "></p><script src=" "></script><img src="" srcset=" "><object data=""></object>', {}],
     ["nothing of what is its own", '<script src="/a.js"></script><img src="data:image/png,x"><a href="https://a.example/">a</a>', {}],

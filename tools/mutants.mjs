@@ -67,6 +67,8 @@ const settings = {
   coverageAnalysis: "perTest",
   // Sentences are not behaviour, and a text that is empty is found by reading.
   mutator: { excludedMutations: ["StringLiteral"] },
+  // What is worked out while a module is loaded is the same for all tests of a run.
+  ignoreStatic: true,
   ignorePatterns: [".cache", "demo/large"],
   tempDirName: ".cache/mutants",
   tsconfigFile: "none.json",

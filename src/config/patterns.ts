@@ -8,10 +8,8 @@ import { foldName } from "../core/text/fold-name.js";
  * from the mount's folder. Case and Unicode form are folded on both sides.
  */
 export function compilePattern(pattern: string): Pattern {
-  const anchored = foldName(pattern)
-    .replace(/^\.?\//, "")
-    .replace(/\/+$/, "");
-  return makePattern(anchored, !pattern.replace(/\/+$/, "").includes("/"));
+  const written = pattern.replace(/\/+$/, "");
+  return makePattern(foldName(written).replace(/^\.?\//, ""), !written.includes("/"));
 }
 
 /** Which files a rule is for, as written: a pattern, several, or the word `fingerprinted`. */

@@ -8,6 +8,7 @@ test.each<[pattern: string, matched: string[], not: string[]]>([
   ["*.bak", ["a.bak", "sub/a.bak", "sub/.bak", "A.BAK"], ["a.bak.txt", "bak", "a.bak/x"]],
   ["README", ["README", "sub/readme"], ["README.md"]],
   ["drafts/", ["drafts", "a/drafts"], ["drafts/a"]],
+  ["drafts//", ["drafts", "a/drafts"], ["drafts/a"]],
   ["./drafts/a.txt", ["drafts/a.txt"], ["a/drafts/a.txt", "drafts/a.txt/x"]],
   ["/top.txt", ["top.txt"], ["sub/top.txt"]],
   ["drafts/**", ["drafts", "drafts/a", "drafts/a/b"], ["draftsx", "a/drafts"]],
