@@ -96,6 +96,29 @@ describe("an error's likeliest cause, and the fix", () => {
     expect((await closed.explain({ method: "GET", target: "/sub/a.txt", headers: {} })).hints).toEqual([expected]);
   });
 
+  test("what no mount answers, and what the host says that it stripped", async () => {
+    const own = await openSite({ mounts: ["/a", "/b/c"].map((at) => ({ at, source: memorySource({ "x.txt": "" }) })) });
+    const told = async (target: string, more: object = {}) => (await own.explain({ method: "GET", target, headers: {}, ...more })).hints;
+    expect([await told("/d"), await told("/a/x.txt", { strippedPrefix: "/other" })]).toEqual([
+      ['The mounts are at /a, /b/c; ask for a path under one of them, or add a mount at "/".'],
+      ["The host says that it stripped /other; if it changes the path in another way, it must not change originalUrl."],
+    ]);
+  });
+
+  test("a file of another mount is told of where it answers, and not where it is withheld", async () => {
+    const own = await openSite({
+      mounts: [
+        { at: "/a", source: memorySource({ "bb/x.txt": "", "y.txt": "", "key.txt": "" }), withheld: ["key.txt"] },
+        { at: "/bb", source: memorySource({ "b.html": "", "dist/index.html": "" }) },
+      ],
+    });
+    const told = async (target: string) => (await own.explain({ method: "GET", target, headers: {} })).hints.filter((hint) => !hint.startsWith("There is no "));
+    expect([await told("/bb/x.txt"), await told("/bb/y.txt"), await told("/bb/key.txt"), await told("/bb/dist/z/")]).toEqual([[], ["The mount at /a has it: ask for /a/y.txt."], [], []]);
+    expect(await told("/bb/")).toEqual([expect.stringMatching(/^The directory has b\.html: /)]);
+    const built = await openSite({ mounts: [{ source: memorySource({ "dist/index.html": "" }) }] });
+    expect((await built.explain({ method: "GET", target: "/", headers: {} })).hints).toEqual([expect.stringMatching(/^Write listing: true /)]);
+  });
+
   test("what is left out of listings and looks private is told; what does not is not", async () => {
     const own = await openSite({ mounts: [{ at: "/x", source: memorySource({ "a.key": "", "b.txt": "", "c.bak": "", key: "" }), notListed: ["a.*", "b.*", "key"] }] });
     const told = await Promise.all(["/x/a.key", "/x/b.txt", "/x/c.bak", "/x/key"].map(async (target) => (await own.explain({ method: "GET", target, headers: {} })).hints.length));

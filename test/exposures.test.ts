@@ -1,5 +1,9 @@
 import { expect, test } from "vitest";
 import { findExposure, findFolderExposure } from "../src/config/exposures.js";
+import { type MountConfig, memorySource, openSite, type SiteConfig, type SiteError } from "../src/index.js";
+import { compileSite } from "../src/site/open.js";
+import { glanceAt } from "../src/site/quick-look.js";
+import { makeTree } from "./helpers.js";
 
 // Names that stand for what nobody should get, and names that only look like them. Names are separated by commas.
 const split = (names: string): string[] => names.split(", ");
@@ -59,4 +63,41 @@ test("the name decides before the content does", () => {
     ["backup-copy", undefined],
     [undefined, undefined],
   ]);
+});
+
+const KEYS = "everybody can get private keys of";
+test.each<[title: string, files: string, rules: MountConfig, told: string[]]>([
+  ["nothing severe", "index.html, a.key, birds.sqlite, old.bak, .env, .git/HEAD", {}, []],
+  ["a key", "index.html, id_rsa", {}, [`The mount at /site: ${KEYS} public: /site/id_rsa is reachable. Write withheld: ["id_rsa"], or remove it; epistyle survey finds the rest.`]],
+  ["several, below another folder", "a/id_rsa, b c/id_dsa, x.p12", {}, [`${KEYS} public: /site/x.p12, and 2 more, is reachable. Write withheld: ["x.p12"]`]],
+  ["a folder that is meant as a whole", "node_modules/x/id_rsa, cvs/entries", {}, ["everybody can get dependencies of public: /site/node_modules is", "everybody can get version control of public: /site/cvs is"]],
+  ["too deep for a glance", "a/b/id_rsa", {}, []],
+  ["withheld", "id_rsa, a/id_rsa", { withheld: ["id_rsa"] }, []],
+  ["a project", "package.json, src/a.ts", {}, ["The mount at /site: public is a whole project, so everybody can get its source and its dependencies. Serve the output folder of its build; epistyle survey says more."]],
+  ["a project by its program", "Dockerfile, server.mjs", {}, ["public is a whole project"]],
+  ["a file of a project alone", "package.json, index.html", {}, []],
+  ["a program alone", "main.js, src/a.js", {}, []],
+  ["a page's own settings", "site.config.js, app.js", {}, []],
+  ["names that only look like a program", "package.json, myserver.js, server.json, srcs/a, index.jsx", {}, []],
+])("a glance at the start, which refuses what is severe: %s", async (_title, files, rules, told) => {
+  const tree = await makeTree(Object.fromEntries(split(files).map((name) => [`public/${name}`, "x"])));
+  const outcome = await openSite({ base: tree.root, refuse: "severe", mounts: [{ at: "/site", folder: "public", ...rules }] }).then(
+    () => [],
+    (error: SiteError) => error.problems,
+  );
+  await tree.remove();
+  // A folder's names come in no order.
+  expect(outcome.toSorted()).toEqual(told.map((part) => expect.stringContaining(part)));
+});
+
+test("a glance ends after a time", async () => {
+  const { compiled } = await compileSite({ mounts: [{ source: memorySource({ id_rsa: "", "a/id_rsa": "", "b/id_rsa": "" }) }] } as SiteConfig, {});
+  const [mount] = [...compiled.mounts.values()];
+  const told = await Promise.all(
+    [0, 20, 60].map((step) => {
+      let now = 0;
+      return glanceAt(mount!, () => (now += step));
+    }),
+  );
+  expect(told.map(([first]) => /, and (\d) more/.exec(first ?? "")?.[1] ?? first?.length)).toEqual(["2", "1", undefined]);
 });

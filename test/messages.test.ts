@@ -174,6 +174,21 @@ test.each<[string, () => unknown, string]>([
   ["a file with a time alone", () => memorySource({ a: { modified: new Date() } as never }), 'memorySource: found no content for "a"; write a text'],
   ["a date without a time", () => memorySource({ a: "x" }, { modified: new Date(Number.NaN) }), "memorySource: found modified, which is not a Date"],
   ["a time that is none", () => memorySource({ a: "x" }, { modified: "today" as never }), "memorySource: found modified, which is not a Date"],
+  ["half a site", () => nodeHandler({ respond() {} } as never), "nodeHandler: found {} instead of a site; write nodeHandler(await openSite(config))."],
+  ["the other half of one", () => nodeHandler({ file() {} } as never), "nodeHandler: found {} instead of a site"],
+  ...(
+    [
+      ["maxConnections", 0, "a whole number from 1 up"],
+      ["maxConnections", 1.5, "a whole number from 1 up"],
+      ["figures", 3, 'a path such as "/health/figures", or { port: 9100 }'],
+      ["figures", {}, 'a path such as "/health/figures", or { port: 9100 }'],
+      ["figures", null, "a path such as"],
+    ] as const
+  ).map(([key, value, wanted]): [string, () => unknown, string] => [
+    `${key}: ${JSON.stringify(value)}`,
+    async () => startServer(await openSite(inMemory), { [key]: value } as never),
+    `startServer: found ${key}: ${value === null ? "nothing" : JSON.stringify(value)}; write ${wanted}`,
+  ]),
   ["a text for seconds", async () => nodeHandler(await openSite(inMemory), { stalledAfterSeconds: "30" as never }), 'nodeHandler: found stalledAfterSeconds: "30"; write a number of seconds above 0.'],
   ["no path of a file", async () => fileHandler(await openSite(inMemory), undefined as never), 'The path of a file: found nothing instead of a path; write "/reports/season.pdf".'],
   ["true for TLS", async () => startServer(await openSite(inMemory), { tls: true as never }), 'startServer: found tls: true; write { cert: "cert.pem", key: "key.pem" }.'],

@@ -108,6 +108,7 @@ describe("what the start says", () => {
     ["a file hides a rule", { moved: { "/about.html": "/archive/" } }, 'moved["/about.html"]: about.html answers there, so the rule never applies; leave the rule out, or remove the file.'],
     ["a file hides what is gone", { gone: ["/about.html"] }, "gone[0]: about.html answers there"],
     ["a page at a folder's own address", { moved: { "/archive/": "/notes/" } }, 'moved["/archive/"]: archive/index.html answers at the folder\'s own address; the rule only applies to missing addresses below it.'],
+    ["the folder of a page", { moved: { "/archive": "/notes/" } }, 'moved["/archive"]: a redirect of the site itself answers there, so the rule never applies'],
     ["a new address where nothing is", { moved: { "/a": "/b" } }, 'moved["/a"]: leads to /b, which is answered with 404, unless your application answers there; write the address where it is now.'],
     ["a chain", { moved: { "/a": "/b", "/b": "/about.html" } }, 'moved["/a"]: leads to /b, which leads on to /about.html; write that one, so that visitors are redirected once.'],
     ["a slash that is missing", { moved: { "/a": "/archive" } }, 'moved["/a"]: leads to /archive, which leads on to /archive/; write that one'],
@@ -115,6 +116,22 @@ describe("what the start says", () => {
   ])("%s", async (_title, rules, warning) => {
     const { warnings } = await open(rules);
     await expect.poll(() => warnings).toEqual([expect.stringContaining(warning)]);
+  });
+
+  test("a listing at a folder's own address", async () => {
+    const { warnings } = await openSite({ mounts: [{ source: memorySource({ "listed/a.txt": "", "sub/index.html": "" }), listing: true }], moved: { "/listed/": "/sub/" } });
+    await expect.poll(() => warnings).toEqual([expect.stringContaining('moved["/listed/"]: a listing answers at the folder\'s own address; the rule only applies')]);
+  });
+
+  test("which addresses moved and are gone", async () => {
+    const { moved } = await open();
+    expect(moved.filter(({ from }) => ["/notes/", "/shop/", "/today", "/search", "/club/"].includes(from))).toEqual([
+      { from: "/notes/", to: "/archive/2025/", temporary: false, keepsQuery: true },
+      { from: "/shop/", to: "https://shop.larkholm.example/birds/", temporary: false, keepsQuery: true },
+      { from: "/today", to: "/archive/", temporary: true, keepsQuery: false },
+      { from: "/search", to: "/about.html?from=search#results", temporary: false, keepsQuery: false },
+      { from: "/club/", to: undefined, temporary: false, keepsQuery: false },
+    ]);
   });
 
   test("of rules that are in order it says nothing", async () => {

@@ -124,6 +124,21 @@ test("what the start has to say: a release that is not there, and other bytes un
   expect((await open(["releases/1", "releases/9"])).warnings).toContainEqual(expect.stringMatching(/^mounts\[0\]\.earlierReleases\[1\]: found "releases\/9", which does not exist/));
   await tree.write({ "twins/assets/app-77aa91bd.js": "// another two" });
   const { warnings } = await open(["twins"]);
+  await using disk = await makeTemporaryTree({
+    "now/index.html": page(NEW),
+    "now/same-5f3a91bc.js": "one",
+    "now/other-5f3a91bc.js": "one",
+    "now/third-5f3a91bc.js": "one",
+    "now/plain.js": "one",
+    "now/dir-5f3a91bc.js/x": "one",
+    "then/same-5f3a91bc.js": "one",
+    "then/other-5f3a91bc.js": "two",
+    "then/third-5f3a91bc.js": "three",
+    "then/plain.js": "two",
+    "then/dir-5f3a91bc.js": "two",
+  });
+  const beside = await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: { folders: "*" } }] });
+  await expect.poll(() => beside.warnings).toEqual([expect.stringMatching(/^The mount at \/: other-5f3a91bc\.js and 1 more has other bytes in the earlier release then, /)]);
   await expect.poll(() => warnings).toContainEqual(`The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`);
 });
 
@@ -211,7 +226,7 @@ test("links are followed in earlier releases as in the mount; a pattern needs a 
     const probe = await openProbe(site);
     return [(await probe.get(`/${bundle(OLD)}`)).status, (await probe.get(`/${bundle(NEW)}`)).status];
   };
-  for (const earlier of [["then"], { folders: "./*" }]) {
+  for (const earlier of [["then"], { folders: "./*" }, { folders: "*" }]) {
     expect(await status("inside", earlier)).toEqual([200, 200]);
     expect(await status("none", earlier)).toEqual([404, 200]);
   }

@@ -167,6 +167,13 @@ test("a path is shown as somebody in this folder would write it, and whole when 
   expect(["../b/c/a.yaml", "../../b/c/a.yaml"].map(from)).toEqual([resolve("../b/c/a.yaml"), resolve("../../b/c/a.yaml")]);
 });
 
+test("an empty folder is told of; what lies in memory is looked for by nobody", async () => {
+  const own = await makeTree({ "public/.keep": "" });
+  expect((await openSite({ base: own.root, mounts: [{ folder: "public" }] })).warnings).toEqual(["mounts[0]: the folder public is empty; build it, or put files into it."]);
+  await own.remove();
+  for (const files of [{}, { id_rsa: "" }]) expect((await openSite({ refuse: "severe", mounts: [{ source: memorySource(files as Record<string, string>) }] })).warnings).toEqual([]);
+});
+
 test("a folder in code is relative to the module, whatever the working directory", async () => {
   const base = pathToFileURL(join(tree.root, "server.js"));
   for (const one of [base, base.href, tree.root]) {

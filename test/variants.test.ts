@@ -166,3 +166,7 @@ test.each<[string, MountConfig["variants"], string]>([
 ])("stops for %s", async (_title, variants, message) => {
   await expect(open({ variants })).rejects.toThrow(message);
 });
+
+test("a language may have a script, a region and more", async () => {
+  expect((await open({ variants: { languages: ["en", "zh-Hant-TW", "de-1996"] } })).mounts).toHaveLength(1);
+});
