@@ -11,6 +11,18 @@ const SCRIPT = { accept: "*/*", "sec-fetch-mode": "no-cors", "sec-fetch-dest": "
 type Row = [sentence: string, request: string, answer: string, headers?: Record<string, string>, more?: object];
 
 function table(title: string, open: () => Promise<Site>, rows: Row[]): void {
+  test("the prefixes under which a shell answers: of each application one", async () => {
+    const tree = { "i.html": "", "b.html": "", "a/x": "", "b/x": "", "b/c/x": "", "d e/x": "" };
+    const site = await openSite({
+      mounts: [
+        { at: "/x", source: memorySource(tree), appShell: "/i.html", areas: { "/a": {}, "/b": { appShell: "/b.html" }, "/b/c": { appShell: "/b.html" }, "/d e": { appShell: false } } },
+        { at: "/y", source: memorySource(tree), areas: { "/b": { appShell: "/b.html" }, "/d e": { appShell: "/b.html" } } },
+        { source: memorySource(tree), kind: "app" },
+      ],
+    });
+    expect(site.mounts.map(({ appShells }) => appShells.toSorted())).toEqual([["/x/", "/x/b/"], ["/y/b/", "/y/d%20e/"], ["/"]]);
+  });
+
   describe(title, () => {
     let site: Site;
     beforeAll(async () => {

@@ -188,6 +188,7 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   const underWay = await site.respond(request);
   tree = { "index.html": "two", "file.txt": "two" };
   await site.reload();
+  expect([await site.respondFailed(request, "gone"), await route.respondFailed(request, "gone")]).toMatchObject([{ status: 500 }, { status: 500 }]);
   expect([await text(Promise.resolve(underWay)), (await probe.get("/")).text, await text(route.respond(request))]).toEqual(["one", "two", "two"]);
   fails = true;
   await expect(site.reload()).rejects.toThrow("mounts[0]: it cannot be opened.");

@@ -61,6 +61,22 @@ test("equal trees answer alike in every field, whatever their times: sealed at s
   expect(await told(await openSite(config("twin"), { seal: true }))).toEqual(first);
   const { files, bytes, warnings } = await writeSeal(config("site"), at("seal.jsonl"));
   expect([files, bytes > 3_000_000, warnings]).toEqual([10, true, []]);
+  const lines = readFileSync(at("seal.jsonl"), "utf8")
+    .trimEnd()
+    .split("\n")
+    .slice(1)
+    .map((line) => JSON.parse(line) as { path: string; digest: string; codings?: object; type: string });
+  const coded = lines.find(({ path }) => path === "style.css.br")!;
+  expect(
+    lines
+      .map(({ path, type, codings }) => [path, type, codings])
+      .filter(([path]) => ["style.css", "unnamed", "notes/a b.txt"].includes(path as string))
+      .sort(),
+  ).toEqual([
+    ["notes/a b.txt", "text/plain", undefined],
+    ["style.css", "text/css", { br: coded.digest }],
+    ["unnamed", expect.any(String), undefined],
+  ]);
   expect(await told(await openSite(config("twin"), { seal: at("seal.jsonl") }))).toEqual(first);
   for (const { fields, summary } of first as { fields: Record<string, string>; summary: string }[]) if (fields.etag !== undefined && !summary.includes("listing")) expect(fields.etag).toMatch(/^"[\w-]{22}(-[\w-]{4})?(-br|-gzip)?"$/);
   // What is said is what a live folder says, but for dates and tags.
@@ -194,6 +210,10 @@ describe("a seal file that cannot be used", () => {
     ["is of other mounts", change(0, '"at":"/"', '"at":"/other"'), "it was made for mounts at /other, but the configuration has mounts at /; seal again."],
     ["names a mount that is not there", change(1, '"mount":0', '"mount":1'), ":2: found mount 1, which does not exist; seal again."],
     ["names a path that is none", change(1, /"path":"[^"]*"/, '"path":"../x"'), ':2: found the invalid path "../x"; seal again.'],
+    ...["a//b", "./a", "a/..", "", "a\\\\b"].map((path): [string, () => string[], string] => [`names the path "${path}"`, change(1, /"path":"[^"]*"/, `"path":"${path}"`), ":2: found the invalid path "]),
+    ["has a mount that is none", change(1, '"mount":0', '"mount":-1'), ":2: found mount -1, which does not exist; seal again."],
+    ["has a mount that is no number", change(1, '"mount":0', '"mount":"0"'), ':2: found mount "0", which does not exist; seal again.'],
+    ["has a size that is no whole number", change(2, /"size":\d+/, '"size":1.5'), ":3: found the size 1.5; it is a number of bytes; seal again."],
     ["has a size that is none", change(2, /"size":\d+/, '"size":-1'), ":3: found the size -1; it is a number of bytes; seal again."],
     ["has a digest that is none", change(2, /sha-256=:[^:]*:/, "sha-256=:x:"), ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal again.'],
     ["has a time that is none", change(2, /"modified":"[^"]*"/, '"modified":"late"'), ':3: found the invalid time "late"; seal again.'],
