@@ -75,6 +75,20 @@ describe("who asked, behind proxies", () => {
     expect(records.map(({ remoteAddress, client }) => [remoteAddress, client.address, client.scheme])).toEqual(Array(4).fill(["127.0.0.1", "192.0.2.1", "https"]));
   });
 
+  test("transport security is promised over TLS alone: of the connection, or of the proxy in front, if one stands there", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "index.html": "x" }), protect: { transportSecurity: "1y" } }] });
+    const { createServer } = await import("node:http");
+    for (const [proxies, scheme, promised] of [
+      [0, "https", false],
+      [1, "https", true],
+      [1, "http", false],
+    ] as const) {
+      const server = await startListening(createServer(nodeHandler(site, { proxies })));
+      for (let turn = 0; turn < 3; turn++) expect((await fetch(server.url, { headers: { Forwarded: `for=192.0.2.1;proto=${scheme}` } })).headers.has("strict-transport-security")).toBe(promised);
+      server.close();
+    }
+  });
+
   test.each([
     ["a proxy that is trusted", 1, true],
     ["anybody else", 0, false],

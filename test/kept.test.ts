@@ -102,12 +102,17 @@ describe("an answer that is given again", () => {
     const server = createServer((request, response) => {
       const { url } = request;
       if (url!.startsWith("/static/")) Object.assign(request, { originalUrl: url, url: url!.slice(7) });
-      handler(request, response, () => response.end("the application"));
+      handler(request, response, () => {
+        passed++;
+        response.end("the application");
+      });
     });
+    let passed = 0;
     await once(server.listen(0, "127.0.0.1"), "listening");
     const port = (server.address() as AddressInfo).port;
     const get = async (path: string): Promise<string> => (await fetch(`http://127.0.0.1:${port}${path}`)).text();
     for (let i = 0; i < 3; i++) expect([await get("/a.txt"), await get("/static/a.txt"), await get("/static/none"), await get("/none")]).toEqual(["a", "a", "the application", "the application"]);
+    expect(passed).toBe(6);
     server.close().closeAllConnections();
   });
 });

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from "vitest";
+import { Figures } from "../src/adapters/figures.js";
 import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type ResponseRecord } from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
@@ -77,10 +78,28 @@ test("each form, with what a client wrote escaped", async () => {
     id: "ring-7",
     complete: true,
   });
+  expect(JSON.parse(await line("json", record("/alone/none")))).toMatchObject({ status: 404, mediaType: "-", why: expect.stringContaining("passed on") });
   // Without what is unknown, and without what the query says.
   const bare = (): Promise<ResponseRecord> => record("/alone/none?secret", {}, { client: { address: undefined, scheme: "http", host: undefined } });
   expect(await line("combined", bare(), { redactQuery: true })).toMatch(/^- - - \[.*\] "GET \/alone\/none\?… HTTP\/1\.1" 404 - "-" "-" "passed on: [^"]*"$/);
   expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … - 404 0 0\.001 - - "passed on: [^"]*" -$/);
   expect(formatLogHead("extended", NOW)).toMatch(/^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/);
   expect([formatLogHead("common"), formatLogHead("json")]).toEqual(["", ""]);
+});
+
+test("figures count an answer by what it was, and its time in seconds", async () => {
+  const figures = new Figures();
+  const count = async (target: string, headers: Record<string, string> = {}, more: Partial<ResponseRecord> = {}): Promise<void> => figures.count(await record(target, headers, more));
+  await count("/guide/", {}, { milliseconds: 20 });
+  await count("/guide/", { range: "bytes=0-1" }, { milliseconds: 3_600_000 });
+  await count("/guide/", { "if-none-match": "*" });
+  await count("/sightings/42", { "sec-fetch-mode": "navigate" });
+  for (const target of ["/assets/app-5f3a91bc.js", "/records/", "/birds/tern", "/none.js", "/alone/none"]) await count(target);
+  await count("/guide/", {}, { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } });
+  const { answers, cuts, times, seconds, bytes, startedAt } = figures.snapshot(site.memory);
+  const one = ["app shell 200", "earlier release 200", "error 404", "listing 200", "not modified 304", "part 206", "passed on 404", "redirect 301"].map((name) => [name, 1]);
+  expect(answers.map(([labels, n]) => [labels.replace(/status="(\d+)",kind="(.*)"/, "$2 $1"), n]).sort()).toEqual([...one, ["file 200", 2]].sort());
+  expect([cuts, bytes > 100, times.reduce((sum, n) => sum + n), times.at(-1)]).toEqual([[['cause="client-left"', 1]], true, 10, 1]);
+  expect(seconds).toBeCloseTo(3600.02 + 8 * 0.00123456, 6);
+  expect(Math.abs(startedAt - Date.now() / 1000)).toBeLessThan(60);
 });

@@ -1,7 +1,7 @@
 import { execFileSync, spawn } from "node:child_process";
 import { once } from "node:events";
 import { copyFileSync, existsSync, renameSync, writeFileSync } from "node:fs";
-import { request as askPlain, type RequestOptions } from "node:http";
+import { request as askPlain, type IncomingMessage, type RequestOptions } from "node:http";
 import { connect as connectHttp2 } from "node:http2";
 import { Agent, request as askTls } from "node:https";
 import { connect } from "node:net";
@@ -222,6 +222,32 @@ describe("over TLS", () => {
     await server.close(5);
     expect(Date.now() - began).toBeLessThan(2000);
     session.destroy();
+    agent.destroy();
+  });
+
+  test("a connection that is kept ends with the answer that is in progress when the server stops, and not before", async () => {
+    const server = await start({ tls: { cert: at("one.pem"), key: at("one.key") } });
+    const agent = new Agent({ keepAlive: true, maxSockets: 1, rejectUnauthorized: false });
+    const get = (path: string, onAnswer: (answer: IncomingMessage) => void = () => {}): Promise<number> =>
+      new Promise((done, failed) => {
+        const sent = askTls({ port: server.port, path, agent }, (answer) => {
+          let bytes = 0;
+          onAnswer(answer);
+          answer.on("data", (chunk) => (bytes += chunk.length)).on("end", () => done(bytes));
+        });
+        sent.on("error", failed).end();
+      });
+    expect(await get("/")).toBe(23);
+    let closed: Promise<void> | undefined;
+    const bytes = await get("/large.bin", (answer) => {
+      answer.pause();
+      closed = server.close(20);
+      setTimeout(() => answer.resume(), 100);
+    });
+    const began = performance.now();
+    await closed;
+    expect([bytes, performance.now() - began < 5000]).toEqual([32 * 1024 * 1024, true]);
+    await expect(get("/")).rejects.toThrow();
     agent.destroy();
   });
 
