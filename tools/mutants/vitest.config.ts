@@ -26,7 +26,7 @@ const ANSWERS = [
   "startup",
   "variants",
 ];
-const CARRIED_OUT = ["adapters", "leaks", "protocols", "server"];
+const CARRIED_OUT = ["adapters", "leaks", "protocols", "server", "turns"];
 const SUITES: Readonly<Record<string, readonly string[]>> = {
   core: [...ANSWERS, "core/pattern", "kept", "looks", "testing/checks", "testing/language"],
   config: [...ANSWERS, "exposures", "messages", "testing/checks", "testing/format"],
