@@ -5,6 +5,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeClientReader, type Proxies } from "../src/adapters/client.js";
 import { formatLogLine, nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
+import { webHandler } from "../src/adapters/web.js";
 import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
 import { memorySource, openSite } from "../src/index.js";
 
@@ -87,6 +88,7 @@ describe("who asked, behind proxies", () => {
       for (let turn = 0; turn < 3; turn++) expect((await fetch(server.url, { headers: { Forwarded: `for=192.0.2.1;proto=${scheme}` } })).headers.has("strict-transport-security")).toBe(promised);
       server.close();
     }
+    for (const scheme of ["http", "https"]) expect((await webHandler(site)(new Request(`${scheme}://larkholm.example/`)))!.headers.has("strict-transport-security")).toBe(scheme === "https");
   });
 
   test.each([
