@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { memorySource, type Site } from "../src/index.js";
+import { describeAnswer } from "../src/testing/explanation.js";
 import { openSite } from "./counting-source.js";
 import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
@@ -157,6 +158,31 @@ describe("an error's likeliest cause, and the fix", () => {
   test("an answer that is no error needs no hint", async () => {
     for (const target of ["/", "/notes/home.html", "/pictures/a.png"]) expect(await hintsFor(target)).toEqual([]);
   });
+});
+
+test.each<[string, string, string, Record<string, string>]>([
+  ["a file", "/docs/a", "memory/a.html", {}],
+  ["a missing slash", "/docs/sub", "a redirect to ./sub/", {}],
+  ["a listing", "/docs/sub/", "a list of the directory's files", {}],
+  ["what is answered by no file", "/docs/a.html", "memory/a.html", { "if-none-match": "*" }],
+  ["an error page of the mount's own", "/docs/none", "no file; memory/404.html is sent for the error", {}],
+  ["an error page that is not there", "/other/none", "no file; the built-in page is sent for the error", {}],
+  ["the built-in page", "/nowhere", "no file; the built-in page is sent for the error", {}],
+  ["an error page of the site's root", "/none", "no file; memory/e.html is sent for the error", {}],
+  ["a method that is answered without a file", "/docs/", "no file", { options: "yes" }],
+  ["what is passed on", "/pass/none", "the application behind the site", {}],
+])("what answers, in words: %s", async (_title, target, words, { options, ...headers }) => {
+  const tree = { "a.html": "", "404.html": "", "sub/x.txt": "" };
+  const own = await openSite({
+    mounts: [
+      ...(target === "/nowhere" ? [] : [{ source: memorySource({ "e.html": "" }), errorPages: { 404: "/e.html" } }]),
+      { at: "/docs", source: memorySource(tree), errorPages: { 404: "/404.html" }, listing: true },
+      { at: "/other", source: memorySource({}), errorPages: { 404: "/404.html" } },
+      { at: "/pass", source: memorySource({}), whenMissing: "pass" },
+    ],
+  });
+  const explained = await own.explain({ method: options === undefined ? "GET" : "OPTIONS", target, headers, mayPass: target.startsWith("/pass") });
+  expect(describeAnswer(explained)).toBe(words);
 });
 
 test("an explanation is plain data: each step, each rule with its origin, each field with its cause", async () => {
