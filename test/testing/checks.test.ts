@@ -7,9 +7,10 @@ import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
-import { extractLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
+import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, findUnmet } from "../../src/testing/index.js";
+import { type Counts, speakCounts } from "../../src/testing/reports/run.js";
 
 const answer = (status: number, headers: Record<string, string> = {}, body: string | Uint8Array = "", path = "/guide/"): Answered => {
   const bytes = typeof body === "string" ? new TextEncoder().encode(body) : body;
@@ -187,6 +188,23 @@ test.each([" ", "url(", "url('", 'url("', "url( "])("a style sheet of a stranger
 test("the addresses in a document, also of pictures in several sizes, against its base", () => {
   const html = '<base href="/explorer/"><img src="tern.png" srcset="tern-1.png 1x,\n tern-2.png  2x"><a href="#top">up</a><a href="mailto:x@x.invalid">us</a><script src=app.js></script>';
   expect(extractLinks(html, "http://x.invalid/guide/").sort()).toEqual(["app.js", "tern-1.png", "tern-2.png", "tern.png"].map((name) => `http://x.invalid/explorer/${name}`));
+});
+
+test("the addresses of an application manifest, and of one that is none", () => {
+  const manifest = { start_url: "./?source=home", url_scheme: "x", mysrc: "no.png", icons: [{ src: "/icon.png", sizes: "1x1" }, { src: 7 }], shortcuts: [{ url: "/records/", icons: [{ src: "r.png" }] }], related: { src: "http://[" } };
+  expect(extractManifestLinks(JSON.stringify(manifest), "http://x.invalid/app/")).toEqual(["http://x.invalid/app/?source=home", "http://x.invalid/icon.png", "http://x.invalid/records/", "http://x.invalid/app/r.png"]);
+  expect(extractManifestLinks("{", "http://x.invalid/")).toEqual([]);
+});
+
+test.each<[Partial<Counts>, string]>([
+  [{ total: 1, passed: 1 }, "All passed: 1 case."],
+  [{ total: 1200, passed: 1200 }, "All passed: 1,200 cases."],
+  [{ total: 3, passed: 2, skipped: 1 }, "2 of 3 cases passed, 1 skipped."],
+  [{ total: 9, passed: 4, skipped: 1, advised: 2, known: 2 }, "4 of 9 cases passed, 1 skipped, 2 could be better, 2 known to fail."],
+  [{ total: 9, passed: 6, failed: 1, advised: 2 }, "1 of 9 cases failed, 2 could be better."],
+  [{ total: 9, passed: 6, failed: 3, unanswered: 2, known: 1 }, "3 of 9 cases failed, 2 without an answer, 1 known to fail."],
+])("counts in words: %j", (counts, words) => {
+  expect(speakCounts({ total: 0, passed: 0, failed: 0, unanswered: 0, skipped: 0, advised: 0, known: 0, ...counts } as Counts)).toBe(words);
 });
 
 describe("JSON, a part of it", () => {
