@@ -145,6 +145,37 @@ describe("digests", () => {
   });
 });
 
+describe("what a file holds", () => {
+  test.each<[string, string, string, string | Uint8Array, RegExp | undefined]>([
+    ["a charset that nobody knows", "a.txt", "text/plain; charset=feathers", "abc", /the charset feathers, which no browser knows/],
+    ["bytes that are no UTF-8", "a.txt", "text/plain; charset=utf-8", new Uint8Array([0x61, 0xe9]), /bytes that are not UTF-8, although it names that charset/],
+    ["the same, where no charset is named", "a.txt", "text/plain", new Uint8Array([0x61, 0xe9]), /bytes that are not UTF-8, and no charset is named/],
+    ["UTF-8 under the name of another charset", "a.txt", "text/plain; charset=iso-8859-1", "grüße", /a text in UTF-8, although the charset iso-8859-1 is named/],
+    ["letters that are the same in both", "a.txt", "text/plain; charset=iso-8859-1", "gruesse", undefined],
+    ["another charset", "a.txt", "text/plain; charset=iso-8859-1", new Uint8Array([0x61, 0xe9]), undefined],
+    ["a mark before JSON", "a.json", "application/json", "\ufeff{}", /a byte order mark before the JSON/],
+    ["a page in the place of a script", "a.js", "text/javascript", "\n<!DOCTYPE html><title>a</title>", /a page of HTML instead of a script/],
+    ["a page in the place of data", "a.json", "application/json", "<html><title>a</title>", /a page of HTML instead of a data file/],
+    ["a script that writes a page", "a.js", "text/javascript", "document.body.innerHTML = '<html>'", undefined],
+    ["a text before the page", "a.html", "text/html; charset=utf-8", "warning <!doctype html><title>a</title></html>", /text before the page begins: "warning"/],
+    ["XML with a declaration of its own", "a.svg", "image/svg+xml", '<?xml version="1.0"?><!DOCTYPE svg [<!ENTITY a "<b>">]><svg xmlns="http://www.w3.org/2000/svg"></svg>', undefined],
+  ])("%s", async (_title, name, type, body, expected) => {
+    const url = await host((request, response) => {
+      if (request.url === "/") return void response.setHeader("Content-Type", "text/html; charset=utf-8").end(`<!doctype html><title>Larkholm</title><a href="/${name}">it</a></html>`);
+      if (request.url !== `/${name}`) return void response.writeHead(404).end();
+      response.writeHead(200, { "Content-Type": type }).end(body);
+    });
+    const found = failures(await runPacks(url, ["content"])).filter((line) => line.startsWith(`content: /${name}`));
+    if (expected === undefined) expect(found).toEqual([]);
+    else expect(found.join("\n")).toMatch(expected);
+  });
+});
+
+test("a server that does not know an address's form says so with 501: no failure", async () => {
+  const url = await host((request, response) => void response.writeHead(request.url === "/" ? 200 : /%|\\|\.\./.test(request.url!) ? 501 : 404).end("x"));
+  expect(failures(await runPacks(url, ["path-safety"])).filter((line) => /501|failure/.test(line))).toEqual([]);
+});
+
 describe("pictures in several formats", () => {
   type Faults = { refuses?: true; sameTag?: true; toOld?: true; mute?: true; elsewhere?: true };
   const serve = ({ refuses, sameTag, toOld, mute, elsewhere }: Faults): Promise<string> =>
