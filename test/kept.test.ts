@@ -76,6 +76,22 @@ describe("an answer that is given again", () => {
     expect(told.slice(1)).toEqual([told[0], told[0], told[0]]);
   });
 
+  test("is kept from the second time on, for each value of the fields that it depends on, and a part of it never", async () => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "x".repeat(5000) }) }] });
+    const server = createServer(nodeHandler(site));
+    servers.push(server);
+    await once(server.listen(0, "127.0.0.1"), "listening");
+    const { port } = server.address() as AddressInfo;
+    const kept = (): number => site.memory.figures().find(({ name }) => name === "answers kept with their bytes")!.entries;
+    const seen: number[] = [];
+    for (const headers of [{}, { "Accept-Encoding": "br" }, { "Accept-Encoding": "gzip" }, { Range: "bytes=1-2" }, { "X-Other": "1" }] as Record<string, string>[])
+      for (const _ of [1, 2]) {
+        await (await fetch(`http://127.0.0.1:${port}/a.txt`, { headers: { "Accept-Encoding": "identity", ...headers } })).text();
+        seen.push(kept());
+      }
+    expect(seen).toEqual([0, 1, 2, 2, 3, 3, 3, 3, 3, 3]);
+  });
+
   test("over HTTP/2, and cut off where the client takes nothing", async () => {
     const session = connectHttp2(`http://127.0.0.1:${portOf(1)}`);
     const read = async (takes: boolean): Promise<number> => {
@@ -227,6 +243,9 @@ test("a key that was met before is known, and one that was not hardly ever", () 
   const keys = Array.from({ length: 50_000 }, (_, i) => `/records/${i}.html`);
   const early = keys.filter((key) => recent.add(key)).length;
   expect(early / keys.length).toBeLessThan(0.01);
+  expect(keys.every((key) => recent.add(key))).toBe(true);
+  // After as many others as are noted at once it is still known.
+  for (let i = 0; i < 50_000; i++) recent.add(`/few/${i}`);
   expect(keys.every((key) => recent.add(key))).toBe(true);
   // After very many others it is forgotten.
   for (let i = 0; i < 300_000; i++) recent.add(`/other/${i}`);

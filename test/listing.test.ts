@@ -250,6 +250,8 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
   expect(themed.body).toMatch(/<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s);
   expect(themed.body).not.toContain("<script");
   expect(themed.fields["content-security-policy"]).toMatch(/style-src 'sha256-[^']+' 'self'; font-src/);
+  const deep = await ask(await openMemory({ "sub/d <e/a.txt": "a" }, { listing: true }), "GET /sub/d%20%3Ce/", HTML);
+  expect(deep.body).toContain('<li><a href="../../">Files</a></li><li><a href="../"><bdi>sub</bdi></a></li><li aria-current="page"><bdi>d &lt;e</bdi></li>');
   const own = await openMemory(tree, {
     listing: { render: ({ path, entries }, form) => (form === "text/html" ? { mediaType: "text/html; charset=utf-8", body: `${path}: ${entries.map(({ name, href }) => `${name}=${href}`)}` } : undefined) },
   });
