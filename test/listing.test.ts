@@ -226,6 +226,16 @@ describe("orders and pages", () => {
   });
 });
 
+test("long work pauses, again and again, so that others have their turn", async () => {
+  const keys = Array.from({ length: 50_000 }, (_, i) => String((i * 7919) % 50_000).padStart(5, "0"));
+  let pauses = 0;
+  const pause = async (): Promise<void> => void pauses++;
+  const sorted = await sortIndexes(keys, pause);
+  const bySorting = pauses;
+  const first = await selectFirst({ total: keys.length, keyOf: (i) => keys[i]! }, 10, pause);
+  expect([bySorting, pauses - bySorting, [...first]]).toEqual([22, 12, [...sorted.subarray(0, 10)]]);
+});
+
 test("HEAD, validators, forms and fields", async () => {
   const site = await openMemory({ "a.txt": "a", "b.csv": "b" }, { listing: true });
   for (const [headers, type] of [
