@@ -73,6 +73,8 @@ describe("a folder on disk", () => {
     ["a name longer than any, above others", `/${"x".repeat(256)}/a`, "404 too-long", "404 too-long", "404 too-long"],
     ["a name as long as the longest", `/${"x".repeat(255)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
     ["a name as long as the longest, above others", `/${"x".repeat(255)}/a`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a name as long as the longest, below others", `/deep/${"x".repeat(255)}`, "404 no-such-file", "404 no-such-file", "404 no-such-file"],
+    ["a name longer than any, below others", `/deep/${"x".repeat(256)}`, "404 too-long", "404 too-long", "404 too-long"],
     ["a path of short names that is longer than a name may be", `/${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`, `200 ${"deep/".repeat(60)}a.txt`],
     ["a path longer than any", `/${"x/".repeat(2100)}x`, "404 too-long", "404 too-long", "404 too-long"],
   ])("%s", async (_sentence, path, inside, none, anywhere) => {

@@ -125,6 +125,8 @@ describe("what the start says", () => {
 
   test("which addresses moved and are gone", async () => {
     const { moved } = await open();
+    const root = await open({ moved: { "/home": "/" } });
+    expect(root.moved).toEqual([{ from: "/home", to: "/", temporary: false, keepsQuery: true }]);
     expect(moved.filter(({ from }) => ["/notes/", "/shop/", "/today", "/search", "/club/"].includes(from))).toEqual([
       { from: "/notes/", to: "/archive/2025/", temporary: false, keepsQuery: true },
       { from: "/shop/", to: "https://shop.larkholm.example/birds/", temporary: false, keepsQuery: true },
