@@ -1,8 +1,9 @@
-import { renameSync, symlinkSync, utimesSync } from "node:fs";
+import { renameSync, rmdirSync, symlinkSync, utimesSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { type Answer, memorySource, openReloadable, openSite, type ResponsePlan, type Site, type SiteConfig, SiteError } from "../src/index.js";
+import { EarlierFolders } from "../src/sources/earlier-folders.js";
 import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
 
 // Pages that were loaded before a release was exchanged go on asking for the files that belong to it.
@@ -94,6 +95,42 @@ test("how many, and how old", async () => {
   expect(await status({ ...PATTERN, within: "7d" })).toEqual([200, 404]);
   expect(await status({ ...PATTERN, within: "1d" })).toEqual([404, 404]);
   expect(await status({ folders: join(tree.folder, "releases/*") })).toEqual([200, 200]);
+});
+
+test("the folders of a pattern: the newest first, the later name of equal times; listed again after a while; a source lives while its folder does", async () => {
+  await using disk = await makeTemporaryTree({ "r/a/x": "", "r/b/x": "", "r/c/x": "", "r/d/x": "", "r/other/x": "", "r/file": "" });
+  const set = (name: string, seconds: number): void => utimesSync(join(disk.folder, "r", name), seconds, seconds);
+  for (const [name, seconds] of [
+    ["a", 5000],
+    ["b", 7000],
+    ["c", 7000],
+    ["d", 1000],
+    ["other", 9000],
+  ] as const)
+    set(name, seconds);
+  let now = 8_000_000;
+  const options = { parent: join(disk.folder, "r"), shownParent: "r/", matches: (name: string) => /^(?:[a-e]|file)$/.test(name), links: "inside" as const, now: () => now };
+  const names = async (earlier: EarlierFolders): Promise<string> => (await earlier.list()).map(({ name }) => name).join(" ");
+  const all = new EarlierFolders({ ...options, keep: 9, withinMs: 7_000_000 });
+  expect([await names(all), await names(new EarlierFolders({ ...options, keep: 2, withinMs: 3_000_000 })), await names(new EarlierFolders({ ...options, keep: 9, withinMs: 3_000_000 })), await names(new EarlierFolders({ ...options, keep: 9, withinMs: 2_999_999 }))]).toEqual([
+    "r/c r/b r/a r/d",
+    "r/c r/b",
+    "r/c r/b r/a",
+    "r/c r/b",
+  ]);
+  const [first] = await all.list();
+  await disk.write({ "r/e/x": "" });
+  set("e", 7500);
+  expect(await names(all)).toBe("r/c r/b r/a r/d");
+  now += 60_000;
+  expect([await names(all), (await all.list())[1] === first, (await all.listNow())[1] === first]).toEqual(["r/e r/c r/b r/a", true, true]);
+  await disk.remove("r/c/x");
+  rmdirSync(join(disk.folder, "r/c"));
+  await all.listNow();
+  await disk.write({ "r/c/x": "" });
+  set("c", 7000);
+  expect([await names(all).then((told) => told.includes("r/c")), (await all.listNow())[1]!.name, (await all.listNow())[1] === first]).toEqual([false, "r/c", false]);
+  expect(await names(new EarlierFolders({ ...options, parent: join(disk.folder, "none"), keep: 9, withinMs: 1 }))).toBe("");
 });
 
 test("a source per release, and steps that name the release", async () => {

@@ -1,10 +1,12 @@
 import { chmodSync, chownSync, closeSync, fstatSync, linkSync, mkdirSync, openSync, readdirSync, renameSync, rmdirSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { brotliCompressSync, gzipSync } from "node:zlib";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { Memory } from "../src/core/memory/memory.js";
 import { lookAt } from "../src/core/resolve/look.js";
 import { type FileSource, memorySource, type SiteConfig, type SourceEntry } from "../src/index.js";
+import { makeAlgorithms } from "../src/sources/algorithms.js";
+import { CommonTimes } from "../src/sources/common-times.js";
 import { diagnosePath } from "../src/sources/diagnose.js";
 import { folderSource } from "../src/sources/folder.js";
 import { FolderFile } from "../src/sources/folder-file.js";
@@ -24,6 +26,7 @@ beforeAll(async () => {
     "empty.txt": "",
     "large.bin": "0123456789".repeat(40_000),
     "sub/a.txt": "a",
+    "sub/to-a": { link: "a.txt" },
     "sub/deep/b.txt": "b",
     "Geheim/Dräfte.txt": "secret",
     ".env": "env",
@@ -170,12 +173,17 @@ describe("what a folder tells of a name", () => {
     ["link-up", "inside", undefined],
     ["link-lost", "anywhere", undefined],
     ["nope", "inside", undefined],
+    ["sub/to-a", "inside", { kind: "file", sizeBytes: 1, realPath: "sub/a.txt" }],
+    ["sub/to-a", "none", undefined],
   ])("%s, links: %s", async (path, links, expected) => {
+    const before = openDescriptors();
     for (const platform of [process.platform, "darwin"] as const) {
-      const metadata = await onPlatform(platform, () => readDirectory(folderSource(tree.root, { links }), "", (own) => own.stat(path)));
+      const [folder, name] = path.startsWith("sub/") ? ["sub", path.slice(4)] : ["", path];
+      const metadata = await onPlatform(platform, () => readDirectory(folderSource(tree.root, { links }), folder, (own) => own.stat(name)));
       if (expected === undefined) expect(metadata).toBeUndefined();
       else expect(metadata).toMatchObject(expected);
     }
+    expect(openDescriptors()).toBe(before);
   });
 
   test.each<NodeJS.Platform>([process.platform, "darwin"])("a directory that is moved is not in place, on %s", async (platform) => {
@@ -242,6 +250,7 @@ describe("what a folder tells of a name", () => {
     expect(file).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
     expect(folder).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
     expect(root).toBeUndefined();
+    expect(await asNobody(() => diagnosePath(at("sub"), ""))).toMatch(/^the folder itself: no \w+ permission for this process/);
     chmodSync(at("plain.txt"), 0o644);
     chmodSync(at("sub"), 0o755);
   });
@@ -303,6 +312,33 @@ describe("what is withheld", () => {
   });
 });
 
+test("a time that most files of a folder have; one that cannot be looked at vouches for nobody", async () => {
+  const own = await makeTree({ "a/1.txt": "", "a/2.txt": "", "a/3.txt": "", "b/1.txt": "", "b/2.txt": "", "b/3.txt": "" });
+  const times = new CommonTimes(own.root, new Memory().open({ name: "times", bound: 10, unit: "entries", proof: "a test" }));
+  const set = (path: string, seconds: number): void => utimesSync(join(own.root, path), seconds, seconds);
+  for (const [i, path] of ["a/1.txt", "a/2.txt", "a/3.txt"].entries()) set(path, i === 0 ? 2000 : 1000);
+  for (const [i, path] of ["b/1.txt", "b/2.txt", "b/3.txt"].entries()) set(path, 1000 + i);
+  const has = (path: string, seconds: number, more: Partial<{ mtimeNs: bigint; ctimeNs: bigint }> = {}): Promise<boolean> => times.has(path, { mtimeNs: BigInt(seconds) * 1_000_000_000n, ctimeNs: 1_700_000_000_000_000_000n, ...more });
+  expect([await has("a/2.txt", 1000), await has("a/1.txt", 2000), await has("b/1.txt", 1000), await has("gone/1.txt", 1000)]).toEqual([true, false, false, true]);
+  // A time with parts of a second, and one that the file was given when it was written.
+  expect([await has("a/2.txt", 1000, { mtimeNs: 1_000_000_000_001n }), await has("a/2.txt", 1000, { ctimeNs: 1_000_000_000_500n })]).toEqual([false, false]);
+  // What is known of a folder is known for as long as it is the same.
+  writeFileSync(join(own.root, "a/4.txt"), "");
+  for (const path of ["a/1.txt", "a/3.txt", "a/4.txt"]) set(path, 2000);
+  writeFileSync(join(own.root, "a/5.txt"), "");
+  set("a/5.txt", 2000);
+  expect([await has("a/2.txt", 1000), await has("a/1.txt", 2000)]).toEqual([false, true]);
+  await own.remove();
+});
+
+test("codings are made with the effort that is said", async () => {
+  const text = Buffer.from("Larkholm Bird Observatory, the field guide. ".repeat(200) + "heron curlew tern".repeat(40));
+  for (const [br, gzip] of [[1, 1] as const, [5, 6] as const, [11, 9] as const]) {
+    const made = makeAlgorithms({ br, gzip });
+    expect([Buffer.from(await made.br!(text)), Buffer.from(await made.gzip!(text))]).toEqual([brotliCompressSync(text, { params: { [constants.BROTLI_PARAM_QUALITY]: br, [constants.BROTLI_PARAM_SIZE_HINT]: text.length } }), gzipSync(text, { level: gzip })]);
+  }
+});
+
 describe("prebuilt codings", () => {
   const text = "Larkholm ".repeat(500);
   const open = async (rules: SiteConfig["mounts"][number], prebuilt: Record<string, Uint8Array>) => {
@@ -345,6 +381,8 @@ describe("places and texts that a configuration names", () => {
     expect(await open("sub/a.txt")).toBe('here: found "sub/a.txt", which is a file; a mount serves a folder: write "sub" to serve its folder.');
     expect(await open("sbu")).toMatch(/^here: found "sbu", which does not exist, looked for in .*; did you mean "sub"\?$/);
     expect(await open("plain.txt/x")).toMatch(/which does not exist/);
+    const linked = (await open("link-sub")) as FileSource;
+    expect([await linked.diagnose("none/x"), await linked.diagnose("a.txt")]).toEqual(["none does not exist", undefined]);
     expect(await open("link-lost")).toMatch(/^here: found "link-lost", which does not exist/);
     expect(await open("plain.tx")).toMatch(/; create it, build it, or write the folder that holds the files\.$/);
     symlinkSync("circle", at("circle"));
