@@ -131,6 +131,23 @@ test.runIf(process.platform === "linux")("the path of a descriptor whose name is
   await own.remove();
 });
 
+// As on a file system that ignores case and Unicode form: another name was asked for than the one that the file has.
+test.each<[string, string, string, string | undefined]>([
+  ["another case", "Plain.txt", "plain.txt", "name-differs"],
+  ["another case of a folder", "Sub/a.txt", "sub/a.txt", "name-differs"],
+  ["another Unicode form", "Dra\u0308fte.txt", "Dr\u00e4fte.txt", "name-differs"],
+  ["a link of that name", "LINK.txt", "link.txt", undefined],
+  ["a folder's link of that name", "LINK/a.txt", "link/a.txt", undefined],
+  ["the same name", "plain.txt", "plain.txt", undefined],
+])("a name that is not the file's own is refused, unless it is a link: %s", async (_what, asked, has, refused) => {
+  const own = await makeTree({ [has]: "a", "LINK.txt": { link: "link.txt" }, LINK: { link: "link" }, ...(asked.startsWith("LINK") || asked === has ? {} : { [asked]: "b" }) });
+  const full = join(own.root, has);
+  const found = await locate(own.root, { path: asked, full, stats: statSync(full, { bigint: true }) }, "inside");
+  expect(found).toEqual({ real: full, realPath: asked === has ? undefined : has, refused });
+  if (refused === undefined && asked !== has) expect((await locate(own.root, { path: asked, full, stats: statSync(full, { bigint: true }) }, "none"))!.refused).toBe("link-not-followed");
+  await own.remove();
+});
+
 test("a path is known for as long as inode, device, both times and size are the same", () => {
   const entry = { inode: 1n, device: 2n, metadata: { sizeBytes: 4, modifiedNs: 5n, changedNs: 3n } };
   const stats = { ino: 1n, dev: 2n, ctimeNs: 3n, size: 4n, mtimeNs: 5n };
