@@ -94,6 +94,8 @@ describe("what is on disk in the place of a sealed file", () => {
   test("a small file that cannot be read has failed, and is closed", async () => {
     const { folder, told } = seal(SMALL, { fails: "read" });
     expect([await folder.open("sub/file"), told.closed]).toEqual([{ kind: "failed", cause: "the device failed", busy: false }, 1]);
+    // It is tried again.
+    expect([(await folder.open("sub/file")).kind, told.opened, told.closed]).toEqual(["failed", 2, 2]);
   });
 });
 
