@@ -102,6 +102,23 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
     expect(text).toBe(asFetch);
   });
 
+  test("where the error page cannot be read either, an error without a body is left", async () => {
+    const source = memorySource({ "a.bin": SMALL, "page.txt": "error    " });
+    const failing: FileSource = {
+      ...source,
+      async open(path) {
+        const found = await source.open(path);
+        return found.kind === "file" ? { kind: "file", file: { ...found.file, read: lost } } : found;
+      },
+    };
+    const site = await openSite({ charset: "", mounts: [{ source: failing, validators: "metadata", errorPages: { 500: "/page.txt" } }] });
+    const response = (await webHandler(site)(new Request("http://larkholm.invalid/a.bin")))!;
+    expect([response.status, await response.text(), [...response.headers]]).toEqual([500, "", []]);
+    const { url, records } = await serve(site);
+    expect(await receive(`${url}/a.bin`)).toBe("500 0");
+    await expect.poll(() => records.map(({ delivery }) => delivery.status)).toEqual([500]);
+  });
+
   test("parts of several ranges arrive whole, and in their order", async () => {
     const text = Array.from({ length: 300_000 }, (_, i) => String.fromCharCode(97 + (i % 26))).join("");
     const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": text }) }] });

@@ -3,6 +3,7 @@ import { Figures } from "../src/adapters/figures.js";
 import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type ResponseRecord } from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
+import { nameFile } from "../src/site/file-names.js";
 
 // A line of the log says which file answered, or why none did, in each form.
 const NOW = new Date("2026-09-21T06:02:03.456Z");
@@ -85,6 +86,21 @@ test("each form, with what a client wrote escaped", async () => {
   expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … - 404 0 0\.001 - - "passed on: [^"]*" -$/);
   expect(formatLogHead("extended", NOW)).toMatch(/^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/);
   expect([formatLogHead("common"), formatLogHead("json")]).toEqual(["", ""]);
+});
+
+test.each<[string, string]>([
+  ["index.html", "site/public/index.html"],
+  ["docs/a.html", "docs/a.html"],
+  ["docs/deep/a.html", "inner/a.html"],
+  ["docsx/a.html", "site/public/docsx/a.html"],
+  ["docs", "site/public/docs"],
+])("a file is named as the configuration names it: %s", (file, name) => {
+  const mounts = [
+    { at: "/", source: "site/public/" },
+    { at: "/docs", source: "docs" },
+    { at: "/docs/deep", source: "inner" },
+  ];
+  expect([nameFile(mounts, file), nameFile(mounts.slice(1), "other.txt")]).toEqual([name, "other.txt"]);
 });
 
 test("figures count an answer by what it was, and its time in seconds", async () => {

@@ -1,5 +1,5 @@
 import type { Answer, BodyPart, ResponsePlan } from "../core/answer/plan.js";
-import type { Fields } from "../core/fields/fields.js";
+import { Fields } from "../core/fields/fields.js";
 import { isNavigation, type SiteRequest } from "../core/request/request.js";
 import type { OpenedFile } from "../core/source.js";
 import type { Responder } from "../site/site.js";
@@ -74,6 +74,8 @@ async function readWhole(
   }
 }
 
+const BARE = Fields.of(["Content-Length", "0", "the error page cannot be read"]);
+
 async function deliverFailure(
   response: Outgoing,
   request: SiteRequest,
@@ -82,10 +84,8 @@ async function deliverFailure(
 ): Promise<Delivery> {
   const sorry = await responder.respondFailed(request, unsent);
   const bytes = await readBody(sorry);
-  if (sorry.kind === "pass" || bytes === undefined) {
-    response.destroy();
-    return cutOff(500, 0, "read-failed");
-  }
+  // Its own page cannot be read either: nothing was sent yet, so the status can be.
+  if (sorry.kind === "pass" || bytes === undefined) return send(response, 500, BARE, undefined);
   return send(response, sorry.status, sorry.fields, bytes);
 }
 

@@ -31,7 +31,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   core: [...ANSWERS, "core/pattern", "kept", "looks", "testing/checks", "testing/language"],
   config: [...ANSWERS, "exposures", "messages", "testing/checks", "testing/format"],
   sources: [...ANSWERS, "kept", "race", "looks", "sealed-source", "messages"],
-  site: [...ANSWERS, "exposures", "kept", "lab", "vite", "browser-core", "messages"],
+  site: [...ANSWERS, "exposures", "kept", "lab", "log", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: ["explain", "testing/{ask,checks,message,wholeness,format,golden,language,packs,probe,run}"],
 };
