@@ -56,6 +56,7 @@ describe("an error's likeliest cause, and the fix", () => {
     ["a directory of files", "/pictures/", "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name."],
     ["a case difference", "/photo.jpg", "The name on disk is Photo.JPG, and case matters: ask for /Photo.JPG."],
     ["a case difference in a folder", "/Pictures/a.png", "The name on disk is pictures, and case matters: ask for /pictures/a.png."],
+    ["below an extension left out", "/about/x", /^There is no about in the mount's folder, which has /],
     ["an extension left out", "/about", 'There is about.html: ask for /about.html, or add ".html" to impliedExtensions.'],
     ["a misspelt name", "/pictures/b.png", "There is a.png in the same directory: did you mean /pictures/a.png?"],
     ["a slash behind a file", "/about.html/", "Leave the slash out: /about.html."],

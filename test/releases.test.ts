@@ -1,7 +1,10 @@
 import { renameSync, rmdirSync, symlinkSync, utimesSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
+import { nodeHandler } from "../src/adapters/node.js";
 import { type Answer, memorySource, openReloadable, openSite, type ResponsePlan, type Site, type SiteConfig, SiteError } from "../src/index.js";
 import { EarlierFolders } from "../src/sources/earlier-folders.js";
 import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
@@ -227,9 +230,19 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   await site.reload();
   expect([await site.respondFailed(request, "gone"), await route.respondFailed(request, "gone")]).toMatchObject([{ status: 500 }, { status: 500 }]);
   expect([await text(Promise.resolve(underWay)), (await probe.get("/")).text, await text(route.respond(request))]).toEqual(["one", "two", "two"]);
+  // What is kept is kept of the site that is in use.
+  const server = createServer(nodeHandler(site));
+  await new Promise<void>((done) => void server.listen(0, "127.0.0.1", done));
+  const fetched = async (): Promise<string> => (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)).text();
+  const kept = (): number | undefined => site.memory.figures().find(({ name }) => name === "answers kept with their bytes")?.entries;
+  expect([await fetched(), await fetched(), await fetched(), kept()]).toEqual(["two", "two", "two", 1]);
+  tree = { "index.html": "two and a half" };
+  await site.reload();
+  expect([kept(), await fetched(), await fetched(), await fetched(), kept()]).toEqual([0, "two and a half", "two and a half", "two and a half", 1]);
+  server.close().closeAllConnections();
   fails = true;
   await expect(site.reload()).rejects.toThrow("mounts[0]: it cannot be opened.");
-  expect((await probe.get("/")).text).toBe("two");
+  expect((await probe.get("/")).text).toBe("two and a half");
   fails = false;
   tree = { "index.html": "three" };
   await Promise.all([site.reload(), site.reload()]);

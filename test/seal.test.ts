@@ -217,6 +217,7 @@ describe("a seal file that cannot be used", () => {
     ["has a size that is none", change(2, /"size":\d+/, '"size":-1'), ":3: found the size -1; it is a number of bytes; seal again."],
     ["has a digest that is none", change(2, /sha-256=:[^:]*:/, "sha-256=:x:"), ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal again.'],
     ["has a time that is none", change(2, /"modified":"[^"]*"/, '"modified":"late"'), ':3: found the invalid time "late"; seal again.'],
+    ["has a number for its time", change(2, /"modified":"[^"]*"/, '"modified":5'), ":3: found the invalid time 5; seal again."],
     ["has a line that is no object", () => [good[0]!, "3", ...good.slice(2)], ":2: found no object; seal again."],
   ])("%s", async (_, lines, words) => {
     writeFileSync(at("bad.jsonl"), `${lines().join("\n")}\n`);

@@ -202,6 +202,17 @@ test.each<[string, (site: Site) => unknown, string | RegExp]>([
   await expect((async () => call(site))()).rejects.toMatchObject({ message: typeof message === "string" ? message : expect.stringMatching(message) });
 });
 
+test.each<[string, string]>([
+  ["a/x.txt", 'found "a/x.txt"; it starts at the site\'s root: write "/a/x.txt".'],
+  ["/a/", 'found "/a/"; write the address of one file, not escaped, such as "/reports/season.pdf".'],
+  ...["/a//x.txt", "/a/../x.txt", "/a/.", "/a/..", "/a\\x.txt", "/a\0"].map((path): [string, string] => [path, "; write the address of one file, not escaped"]),
+  ["/c/x.txt", 'found "/c/x.txt", which is not under any mount; the mounts are at /a, /b.'],
+])("a route for %j stops with what to write", async (path, message) => {
+  const site = await openSite({ mounts: ["/a", "/b"].map((at) => ({ at, source: memorySource({ "x..txt": "", "x.txt": "" }) })) });
+  expect(() => fileHandler(site, path)).toThrow(message);
+  for (const right of ["/a/x.txt", "/a/x..txt"]) expect(() => fileHandler(site, right)).not.toThrow();
+});
+
 test.each<[string, string | undefined]>([
   ["/a.txt", undefined],
   ["/archive/b.txt", undefined],
