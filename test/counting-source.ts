@@ -112,8 +112,11 @@ async function openProved(config: SiteConfig): Promise<Site> {
 }
 
 // A body that is on its way when its test ends gets a moment to be let go of.
-afterEach(async () => {
+/** Demands that what was opened in a test was closed once. */
+export async function checkClosed(): Promise<void> {
   const all = opened;
   opened = [];
   await expect.poll(() => all.filter(({ closed }) => closed !== 1), { timeout: 3000, interval: 20 }).toEqual([]);
-});
+}
+
+afterEach(checkClosed);

@@ -55,7 +55,7 @@ export default defineConfig({
     // One import of src/ for all files of a run.
     isolate: false,
     env: { EPISTYLE_RACE_MS: "60" },
-    setupFiles: ["tools/mutants/count-hooks.mjs"],
+    setupFiles: ["tools/mutants/count-hooks.mjs", "tools/mutants/check-closed.ts"],
     sequence: { sequencer: QuickFirst },
     testTimeout: 120_000,
     hookTimeout: 120_000,
