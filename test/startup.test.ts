@@ -18,6 +18,7 @@ beforeAll(async () => {
     "json/epistyle.config.json": '{ "mounts": [{ "folder": "../public" }] }',
     "module/epistyle.config.mjs": 'export default { mounts: [{ folder: "../public" }] };',
     "defined/epistyle.config.mjs": 'export default { config: { mounts: [{ folder: "../public" }] } };',
+    "folder.yaml/x": "",
     "bad/wrong.mjs": "export default { mounts: [{ folder: 7 }] };",
     "bad/null.mjs": "export default null;",
     "two/epistyle.config.yaml": "",
@@ -148,6 +149,8 @@ describe("a configuration file", () => {
     ["bad/config.toml", /config\.toml: a configuration is a \.yaml, \.json, \.js, \.mjs, \.cjs, \.ts or \.mts file; give it one of these endings\.$/],
     ["good/epistyle.config.yam", /a configuration is a/],
     ["good/epistyle.confg.yaml", /there is no such configuration file; did you mean epistyle\.config\.yaml\?$/],
+    ["public/zzzz.yaml", /zzzz\.yaml: there is no such configuration file; create it, or name another with --config\.$/],
+    ["folder.yaml", /folder\.yaml: this is a folder; name the configuration file inside it\.$/],
     ["good", /good: this is a folder; name the configuration file in it\.$/],
   ])("%s is refused with its place", async (name, expected) => {
     expect(await problemsOf(loadConfigFile(join(tree.root, name)))).toMatch(expected);
