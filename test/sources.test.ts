@@ -163,6 +163,10 @@ describe("what a folder tells of a name", () => {
       [".env file", "Geheim directory", "empty.txt file", "large.bin file", "link undefined", "link-env undefined", "link-lost undefined", "link-out undefined", "link-secret undefined", "link-sub undefined", "link-up undefined", "plain.txt file", "sub directory"].sort(),
     );
     expect([await list(tree.root, "nope"), await list(tree.root, "plain.txt")]).toEqual([undefined, undefined]);
+    // Closed twice, it closes nothing else.
+    const twice = await folderSource(tree.root).open("sub");
+    if (twice.kind === "directory") for (const _ of [1, 2]) twice.directory.close();
+    expect(fstatSync(1).size).toBeGreaterThanOrEqual(0);
     // Where a descriptor has no path of its own, a folder is listed by its name, which may be gone.
     mkdirSync(at("short"));
     const gone = await onPlatform("darwin", () =>
@@ -257,6 +261,8 @@ describe("what a folder tells of a name", () => {
     ["nope/x", "nope does not exist"],
     ["nope", undefined],
     ["plain.txt/x", undefined],
+    ["x".repeat(300), undefined],
+    [`${"x".repeat(300)}/a`, undefined],
   ])("why %j cannot be had: %s", async (path, expected) => {
     expect(await diagnosePath(tree.root, path)).toEqual(expected);
   });
@@ -439,6 +445,8 @@ describe("places and texts that a configuration names", () => {
     ]);
     expect(await readDirectory(source, "", (own) => Promise.all(["a", "d.txt", "nope"].map((name) => own.stat(name))))).toEqual([{ kind: "directory", sizeBytes: 0, modifiedNs: 1_000_000_000n }, { kind: "file", sizeBytes: 1, modifiedNs: 5_000_000_000n }, undefined]);
     expect([await readDirectory(source, "a", (own) => own.stat("b.txt")), await readDirectory(source, "a", (own) => own.version)]).toEqual([{ kind: "file", sizeBytes: 2, modifiedNs: 1_000_000_000n }, "memory"]);
+    const found = await source.open("d.txt");
+    expect(found.kind === "file" && [found.file.isUnchanged!(), source.look!("d.txt", found)!.holds()]).toEqual([true, true]);
     expect([await source.open("nope"), await source.diagnose("a")]).toEqual([{ kind: "missing", because: "no-such-file" }, undefined]);
   });
 });
