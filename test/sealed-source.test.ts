@@ -144,6 +144,7 @@ test("so many bytes are kept, and no more; each file has its own", async () => {
   first!.fill("1");
   second!.fill("2");
   expect([first!.at(-1), second![0], new Set(taken.map((one) => `${one!.place.block} ${one!.place.offset}`)).size]).toEqual([49, 50, 256]);
+  expect(new Set(taken.map((one) => one!.place.block)).size).toBe(32);
   // What is beyond it is sent from disk.
   const found = await folder.open("sub/file");
   expect(found.kind === "file" && [found.file.bytes, Buffer.from(await found.file.read(0, 20)).toString()]).toEqual([undefined, "small text"]);

@@ -445,6 +445,7 @@ describe("places and texts that a configuration names", () => {
     ]);
     expect(await readDirectory(source, "", (own) => Promise.all(["a", "d.txt", "nope"].map((name) => own.stat(name))))).toEqual([{ kind: "directory", sizeBytes: 0, modifiedNs: 1_000_000_000n }, { kind: "file", sizeBytes: 1, modifiedNs: 5_000_000_000n }, undefined]);
     expect([await readDirectory(source, "a", (own) => own.stat("b.txt")), await readDirectory(source, "a", (own) => own.version)]).toEqual([{ kind: "file", sizeBytes: 2, modifiedNs: 1_000_000_000n }, "memory"]);
+    expect((await memorySource({}).open("")).kind).toBe("directory");
     const found = await source.open("d.txt");
     expect(found.kind === "file" && [found.file.isUnchanged!(), source.look!("d.txt", found)!.holds()]).toEqual([true, true]);
     expect([await source.open("nope"), await source.diagnose("a")]).toEqual([{ kind: "missing", because: "no-such-file" }, undefined]);
