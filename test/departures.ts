@@ -12,6 +12,7 @@ const DEPARTURES: Readonly<Record<string, Readonly<Record<string, readonly strin
       "a body that becomes shorter, or cannot be read, is never sent as if it were whole a large ",
       "a body that becomes shorter, or cannot be read, is never sent as if it were whole a large ",
       "a body that becomes shorter, or cannot be read, is never sent as if it were whole one whos",
+      "a body that becomes shorter, or cannot be read, is never sent as if it were whole where th",
       "what cannot be read a digest that fails gets the error page of the rules",
       "what cannot be read a name without meaning that cannot be read, too",
       "what cannot be read an error page that fails in its turn leaves the built-in one",
