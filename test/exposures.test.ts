@@ -8,6 +8,12 @@ import { makeTree } from "./helpers.js";
 // Names that stand for what nobody should get, and names that only look like them. Names are separated by commas.
 const split = (names: string): string[] => names.split(", ");
 
+/** The names that are meant and not found, and those that are found and not meant. */
+function wrong(find: typeof findExposure, code: string, meant: string, not: string): [string[], string[]] {
+  const isFound = (name: string): boolean => find(`sub/${name}`)?.code === code;
+  return [split(meant).filter((name) => !isFound(name)), split(not).filter(isFound)];
+}
+
 test.each<[code: string, meant: string, not: string]>([
   ["private-key", "id_rsa, id_dsa, id_ecdsa, id_ed25519, sub/ID_RSA, a.ppk, a.p12, a.pfx, a.jks, a.keystore, a.key, server.pem", "id_rsa.pub, my_id_rsa, id_rs, p12, pfx.txt, keys.keyring, a.pem.txt"],
   [
@@ -43,8 +49,7 @@ test.each<[code: string, meant: string, not: string]>([
   ["configuration", "a.ini, a.conf, a.cfg, a.properties, a.service, config.yaml, settings.yml, application.toml", "ini, a.config, my-config.yaml, config.json, settings.yaml.txt, a.ini2, a.confetti"],
   ["log-file", "a.log, a.log.1, a.log.12, a.log.gz, a.log.2.gz, nohup.out", "a.logs, alog, a.log.x, nohup.output, mynohup.out, a.log.gzip"],
 ])("files: %s", (code, meant, not) => {
-  const isFound = (name: string): boolean => findExposure(`sub/${name}`)?.code === code;
-  expect([split(meant).filter((name) => !isFound(name)), split(not).filter(isFound)]).toEqual([[], []]);
+  expect(wrong(findExposure, code, meant, not)).toEqual([[], []]);
 });
 
 test.each<[code: string, meant: string, not: string]>([
@@ -52,8 +57,7 @@ test.each<[code: string, meant: string, not: string]>([
   ["dependencies", "node_modules, bower_components, site-packages, __pycache__, .venv, venv", "my_node_modules, node_modules2, venvs, packages"],
   ["editor-leftover", ".vscode, .idea", "vscode, .ideas, my.idea, .vscode-test"],
 ])("folders: %s", (code, meant, not) => {
-  const isFound = (name: string): boolean => findFolderExposure(`sub/${name}`)?.code === code;
-  expect([split(meant).filter((name) => !isFound(name)), split(not).filter(isFound)]).toEqual([[], []]);
+  expect(wrong(findFolderExposure, code, meant, not)).toEqual([[], []]);
 });
 
 test("the name decides before the content does", () => {

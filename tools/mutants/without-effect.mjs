@@ -81,13 +81,6 @@ export const WITHOUT_EFFECT = [
     why: "speed: the times of a folder are read again",
   },
   {
-    file: "src/sources/folder.ts",
-    line: "else this.#known.delete(path);",
-    was: "this.#known.delete(path)",
-    becomes: "",
-    why: "where a path cannot be asked of its descriptor, which no test has",
-  },
-  {
     file: "src/core/answer/error-answer.ts",
     line: 'if (candidate.kind !== "file") return undefined;',
     was: 'candidate.kind !== "file"',
