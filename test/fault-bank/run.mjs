@@ -24,10 +24,10 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
 }
 
 /**
- * What packs, a draft and a comparison say of each fault. The draft was made from the right server of the same style, and the
- * comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
+ * What packs, a draft and a comparison say of each fault; or `packsOnly`. The draft was made from the right server of the same style,
+ * and the comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
  */
-export async function runFaults(product, faults, { atOnce = 3, onRow } = {}) {
+export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false } = {}) {
   const folder = mkdtempSync(join(tmpdir(), "epistyle-fault-bank-"));
   const styles = new Map();
   const rows = [];
@@ -35,7 +35,7 @@ export async function runFaults(product, faults, { atOnce = 3, onRow } = {}) {
   const work = async () => {
     for (let one = queue.shift(); one !== undefined; one = queue.shift()) {
       const key = JSON.stringify(one.fault.style ?? {});
-      if (!styles.has(key)) styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
+      if (!packsOnly && !styles.has(key)) styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
       const row = await runFault(product, one, await styles.get(key));
       rows.push(row);
       onRow?.(row);
@@ -61,21 +61,29 @@ async function openStyle({ askServer, observeSite, writeDraft, takeSample, makeQ
   return { server, file, questions };
 }
 
-async function runFault(product, { area, what, words, fault }, { server: right, file, questions }) {
-  const { runPacks, PACK_NAMES, askServer, loadExpectations, expandCases, runCases, compareSites, differs } = product;
+async function runFault(product, { area, what, words, fault }, right) {
   const { style, changes, before, after } = fault;
   const server = await startServer(style, { before, after, site: changes && changeSite(changes) });
-  const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 3000 })];
   try {
-    const packs = (await runPacks(server.url, PACK_NAMES, { paths: pathsOf(style), timeoutMs: 3000 }).catch((error) => [error])).flatMap(describe);
-    const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
-    const draft = (await runCases(cases, there)).flatMap(describe);
-    const compare = (await compareSites(questions, here, there)).filter(differs).map(describeComparison);
+    const packs = (await product.runPacks(server.url, product.PACK_NAMES, { paths: pathsOf(style), timeoutMs: 3000 }).catch((error) => [error])).flatMap(describe);
+    const { draft, compare } = right === undefined ? { draft: [], compare: [] } : await askAsRight(product, right, server);
     const [first] = [...packs, ...draft, ...compare];
     return { area, what, packs, draft, compare, speaks: first !== undefined && words.test(first), words };
   } finally {
-    await Promise.all([here.close(), there.close()]);
     server.stop();
+  }
+}
+
+/** What the draft of a right server, and a comparison with it, say of another server. */
+async function askAsRight({ askServer, loadExpectations, expandCases, runCases, compareSites, differs }, { server: right, file, questions }, server) {
+  const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 3000 })];
+  try {
+    const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
+    const draft = (await runCases(cases, there)).flatMap(describe);
+    const compare = (await compareSites(questions, here, there)).filter(differs).map(describeComparison);
+    return { draft, compare };
+  } finally {
+    await Promise.all([here.close(), there.close()]);
   }
 }
 

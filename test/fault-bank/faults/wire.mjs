@@ -22,5 +22,5 @@ export default [
   ["a control character in a field", /field|character|control/, on(/^\/notes\.txt$/, (one) => (one.head = "X-Season: autumn\x01\r\n"))],
   ["the last chunk does not come", /chunk|broke|ended|end/, { style: { framing: "chunked" }, ...page((one) => (one.cutAfter = one.body.length)) }],
   ["no answer at all", /connection|ended|answer/, on(/^\/notes\.txt$/, (one) => (one.cut = true))],
-  ["an answer that never ends", /no answer within|breaks off|never|hang/, on(/^\/feed\.atom$/, (one) => (one.fields["Content-Length"] = String(one.body.length + 10)))],
+  ["an answer that never ends", /no answer within|incomplete|never|hang/, on(/^\/feed\.atom$/, (one) => (one.fields["Content-Length"] = String(one.body.length + 10)))],
 ];
