@@ -2,10 +2,10 @@ import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import * as z from "zod";
+import { picture } from "../../banks/survey-bank/good.mjs";
 import { expectationsSchema } from "../../src/testing/format/schema.js";
 import { askServer, expandCases, loadExpectations, makeTemporaryTree, runCases, type TemporaryTree } from "../../src/testing/index.js";
 import { describeFailure, formatFailure } from "../../src/testing/reports/failure.js";
-import { picture } from "../survey-bank/good.mjs";
 
 // What an expectations file can say, asked of a server of its own: each row holds, and its opposite says why it does not.
 let server: Server;

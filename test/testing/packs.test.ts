@@ -4,6 +4,8 @@ import { createServer, type RequestListener } from "node:http";
 import type { AddressInfo } from "node:net";
 import { resolve } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { FAULTS } from "../../banks/fault-bank/faults/index.mjs";
+import { runFaults, runRightServers } from "../../banks/fault-bank/run.mjs";
 import { nodeHandler, startServer } from "../../src/adapters/node.js";
 import { type MountConfig, memorySource, openSite, type Site, type SiteConfig } from "../../src/index.js";
 import { compareSites, differs } from "../../src/testing/compare/compare.js";
@@ -13,8 +15,6 @@ import { takeSample } from "../../src/testing/discover/sample.js";
 import { observeSite } from "../../src/testing/draft/from-site.js";
 import { writeDraft } from "../../src/testing/draft/write.js";
 import { askServer, askSite, type CaseResult, expandCases, loadExpectations, makeTemporaryTree, PACK_NAMES, type PackName, runCases, runPacks } from "../../src/testing/index.js";
-import { FAULTS } from "../fault-bank/faults/index.mjs";
-import { runFaults, runRightServers } from "../fault-bank/run.mjs";
 import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js";
 
 const DEMO = resolve("demo/site");

@@ -1,9 +1,9 @@
 // The fault bank as tests, an area each: the packs that are about it must find as many faults as the documentation promises, and name them.
 import { expect, test } from "vitest";
+import { FAULTS } from "../../banks/fault-bank/faults/index.mjs";
+import { runFaults } from "../../banks/fault-bank/run.mjs";
+import { countFound, readPromises } from "../../banks/fault-bank/table.mjs";
 import { runPacks } from "../../src/testing/index.js";
-import { FAULTS } from "../../test/fault-bank/faults/index.mjs";
-import { runFaults } from "../../test/fault-bank/run.mjs";
-import { countFound, readPromises } from "../fault-bank/table.mjs";
 
 const PACKS = {
   links: ["links", "framing", "types", "conditional", "content", "delivery"],
