@@ -127,17 +127,7 @@ describe("serve", () => {
         .trim()
         .split("\n")
         .map((line) => JSON.parse(line)),
-    ).toMatchObject([
-      {
-        method: "GET",
-        target: "/nope",
-        status: 404,
-        mediaType: "text/plain",
-        why: "no such file",
-        complete: true,
-        level: "info",
-      },
-    ]);
+    ).toMatchObject([{ method: "GET", target: "/nope", status: 404, mediaType: "text/plain", why: "no such file", complete: true, level: "info" }]);
     expect(err).toContain("Listening on");
     const combined = await listen(["serve", "public", "--port", "0", "--log", "combined"]);
     await fetch(combined.url, { headers: { "User-Agent": 'a "b"', Referer: "http://x.test/" } });

@@ -11,18 +11,6 @@ const SCRIPT = { accept: "*/*", "sec-fetch-mode": "no-cors", "sec-fetch-dest": "
 type Row = [sentence: string, request: string, answer: string, headers?: Record<string, string>, more?: object];
 
 function table(title: string, open: () => Promise<Site>, rows: Row[]): void {
-  test("the prefixes under which a shell answers: of each application one", async () => {
-    const tree = { "i.html": "", "b.html": "", "a/x": "", "b/x": "", "b/c/x": "", "d e/x": "" };
-    const site = await openSite({
-      mounts: [
-        { at: "/x", source: memorySource(tree), appShell: "/i.html", areas: { "/a": {}, "/b": { appShell: "/b.html" }, "/b/c": { appShell: "/b.html" }, "/d e": { appShell: false } } },
-        { at: "/y", source: memorySource(tree), areas: { "/b": { appShell: "/b.html" }, "/d e": { appShell: "/b.html" } } },
-        { source: memorySource(tree), kind: "app" },
-      ],
-    });
-    expect(site.mounts.map(({ appShells }) => appShells.toSorted())).toEqual([["/x/", "/x/b/"], ["/y/b/", "/y/d%20e/"], ["/"]]);
-  });
-
   describe(title, () => {
     let site: Site;
     beforeAll(async () => {
@@ -172,11 +160,7 @@ table(
           appShell: { file: "/index.html", except: ["/api", "/files/private"] },
           areas: {
             "/admin": { appShell: "/admin/index.html" },
-            "/records": {
-              appShell: false,
-              defaultDocuments: ["home.html"],
-              impliedExtensions: [".html", ".txt"],
-            },
+            "/records": { appShell: false, defaultDocuments: ["home.html"], impliedExtensions: [".html", ".txt"] },
             "/records/unreviewed": { defaultDocuments: ["missing.html", "notes.txt"] },
           },
         },
@@ -229,27 +213,11 @@ table(
     openSite({
       mounts: [
         { at: "/docs/api", source: memorySource({ "index.html": "api", "a.txt": "api a" }) },
-        {
-          at: "/",
-          source: memorySource({ "index.html": "root", "docs/hidden.txt": "hidden", "docsx.txt": "x" }),
-        },
-        {
-          at: "/docs/",
-          source: memorySource({ "index.html": "docs", "api/a.txt": "shadowed", "b.txt": "b" }),
-        },
+        { at: "/", source: memorySource({ "index.html": "root", "docs/hidden.txt": "hidden", "docsx.txt": "x" }) },
+        { at: "/docs/", source: memorySource({ "index.html": "docs", "api/a.txt": "shadowed", "b.txt": "b" }) },
         { at: "/Grüße an alle", source: memorySource({ "a.txt": "hello" }) },
-        {
-          at: "/app",
-          kind: "app",
-          whenMissing: "pass",
-          source: memorySource({ "index.html": "shell", "assets/a.js": "a" }),
-        },
-        {
-          at: "/open",
-          whenMissing: "pass",
-          impliedExtensions: [],
-          source: memorySource({ "a.txt": "a", "sub/b.txt": "b" }),
-        },
+        { at: "/app", kind: "app", whenMissing: "pass", source: memorySource({ "index.html": "shell", "assets/a.js": "a" }) },
+        { at: "/open", whenMissing: "pass", impliedExtensions: [], source: memorySource({ "a.txt": "a", "sub/b.txt": "b" }) },
       ],
     }),
   [
@@ -335,4 +303,16 @@ test.each<[string, AreaConfig, string]>([
   const request = { method: "GET", target: "/nope", headers: {}, mayPass: true };
   expect([describeReason((await site.respond(request)).reason), (await site.explain(request)).why]).toEqual([why, why]);
   expect((await site.explain({ ...request, mayPass: false })).why).toBe("no such file");
+});
+
+test("the prefixes under which a shell answers: of each application one", async () => {
+  const tree = { "i.html": "", "b.html": "", "a/x": "", "b/x": "", "b/c/x": "", "d e/x": "" };
+  const site = await openSite({
+    mounts: [
+      { at: "/x", source: memorySource(tree), appShell: "/i.html", areas: { "/a": {}, "/b": { appShell: "/b.html" }, "/b/c": { appShell: "/b.html" }, "/d e": { appShell: false } } },
+      { at: "/y", source: memorySource(tree), areas: { "/b": { appShell: "/b.html" }, "/d e": { appShell: "/b.html" } } },
+      { source: memorySource(tree), kind: "app" },
+    ],
+  });
+  expect(site.mounts.map(({ appShells }) => appShells.toSorted())).toEqual([["/x/", "/x/b/"], ["/y/b/", "/y/d%20e/"], ["/"]]);
 });

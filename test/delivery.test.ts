@@ -56,10 +56,7 @@ describe("RFC 9110 §14, through a site", () => {
     const answer = await get(site, request, filled);
     expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([status, body, contentRange]);
     if (status === 206 || (status === 200 && request.startsWith("GET"))) {
-      expect(answer.fields).toMatchObject({
-        "accept-ranges": "bytes",
-        "content-length": String(answer.bytes.length),
-      });
+      expect(answer.fields).toMatchObject({ "accept-ranges": "bytes", "content-length": String(answer.bytes.length) });
     }
     if (status === 206) expect(answer.fields).toMatchObject({ etag: tag, "last-modified": AT.toUTCString() });
   });
@@ -211,11 +208,7 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
       { files: ["*.tmp", "private/**"], policy: "no-store" },
       { files: "*.html", policy: "revalidate" },
       { files: "media/**", policy: { maxAge: "10m", staleWhileRevalidate: "1d", staleIfError: "1w" } },
-      {
-        files: "shared.txt",
-        policy: { maxAge: 60, sharedMaxAge: "1h", mustRevalidate: true },
-        cdn: { maxAge: "1d" },
-      },
+      { files: "shared.txt", policy: { maxAge: 60, sharedMaxAge: "1h", mustRevalidate: true }, cdn: { maxAge: "1d" } },
       { files: "own.txt", policy: { private: true, maxAge: "5m", noTransform: true } },
       { files: "fixed.txt", policy: { maxAge: "1y", immutable: true } },
       { files: "*.txt", policy: { maxAge: "1h" } },
@@ -433,10 +426,7 @@ describe("delivery", () => {
   const rules: AreaConfig = {
     headers: [
       { files: "**", set: { "Referrer-Policy": "no-referrer" } },
-      {
-        files: "*.html",
-        set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" },
-      },
+      { files: "*.html", set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" } },
     ],
     downloads: ["*.csv", { files: "report.pdf", saveAs: "Óðinn 2026.pdf" }],
     mediaTypes: { ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
@@ -448,13 +438,7 @@ describe("delivery", () => {
     ["a later rule replaces the field, whatever its case", "/a.html", { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" }],
     ["an error page has its headers too", "/nope", { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" }],
     ["a download", "/c.csv", { "content-disposition": 'attachment; filename="c.csv"' }],
-    [
-      "a download under another name",
-      "/report.pdf",
-      {
-        "content-disposition": "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf",
-      },
-    ],
+    ["a download under another name", "/report.pdf", { "content-disposition": "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf" }],
     ["shown in place", "/a.html", { "content-disposition": undefined }],
     ["a type of one's own, whatever the case", "/x.brd", { "content-type": "text/x-bird; charset=utf-8" }],
     ["a type for two extensions", "/x.tar.brd", { "content-type": "application/x-birds" }],
@@ -481,13 +465,7 @@ describe("delivery", () => {
       "public/b.note": "b",
       "public/c.css": "c",
     });
-    const open = (typesFile: string) =>
-      openSite({
-        base: files.root,
-        typesFile,
-        mediaTypes: { ".note": "text/x-own" },
-        mounts: [{ folder: "public" }],
-      });
+    const open = (typesFile: string) => openSite({ base: files.root, typesFile, mediaTypes: { ".note": "text/x-own" }, mounts: [{ folder: "public" }] });
     const site = await open("mime.types");
     const types = await Promise.all(["/a.txt", "/b.note", "/c.css"].map(async (path) => (await get(site, `GET ${path}`)).fields["content-type"]));
     expect(types).toEqual(["text/x-note; charset=utf-8", "text/x-own; charset=utf-8", "text/css; charset=utf-8"]);
@@ -500,11 +478,7 @@ describe("delivery", () => {
 describe("other origins, Fetch Standard §3.2", () => {
   const A = "https://a.example";
   const preflight = { origin: A, "access-control-request-method": "GET", "access-control-request-headers": "range" };
-  const site = (crossOrigin: AreaConfig["crossOrigin"]) =>
-    openWith({ "a.png": "x", "index.html": "x" }, {
-      crossOrigin,
-      areas: { "/closed": { crossOrigin: false } },
-    } as AreaConfig);
+  const site = (crossOrigin: AreaConfig["crossOrigin"]) => openWith({ "a.png": "x", "index.html": "x" }, { crossOrigin, areas: { "/closed": { crossOrigin: false } } } as AreaConfig);
   test.each<[string, AreaConfig["crossOrigin"], string, Record<string, string>, number, Record<string, string | undefined>]>([
     ["closed by default", false, "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": undefined, "cross-origin-resource-policy": undefined, vary: undefined }],
     ["any origin", "*", "GET /a.png", {}, 200, { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined }],

@@ -7,12 +7,7 @@ const BROWSER = { accept: "text/html,application/xhtml+xml,*/*;q=0.8" };
 describe("an error page of one's own", () => {
   const open = () =>
     openMemory(
-      {
-        "404.html": "<h1>gone</h1>",
-        "403.html": "closed",
-        "deep/404.html": "deep gone",
-        "deep/empty/x.txt": "x",
-      },
+      { "404.html": "<h1>gone</h1>", "403.html": "closed", "deep/404.html": "deep gone", "deep/empty/x.txt": "x" },
       {
         errorPages: { 404: "/404.html", 403: "/403.html", 500: "/500.html" },
         areas: {

@@ -197,11 +197,7 @@ test("an explanation is plain data: each step, each rule with its origin, each f
       },
     ],
   });
-  const { answer, trace, why } = await own.explain({
-    method: "GET",
-    target: "/records/notes.brd?x",
-    headers: {},
-  });
+  const { answer, trace, why } = await own.explain({ method: "GET", target: "/records/notes.brd?x", headers: {} });
   expect(JSON.parse(JSON.stringify(trace))).toEqual(trace);
   expect(trace.map(({ stage }) => stage).filter((stage, i, all) => stage !== all[i - 1])).toEqual(["target", "mount", "rules", "candidate", "representation", "field"]);
   expect(trace).toContainEqual({ stage: "mount", at: "/", source: "memory", path: "records/notes.brd" });

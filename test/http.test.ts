@@ -22,13 +22,7 @@ let records: ResponseRecord[];
 beforeAll(async () => {
   const large = Buffer.alloc(LARGE);
   for (let i = 0; i < LARGE; i += 4) large.writeUInt32LE(i, i);
-  tree = await makeTree({
-    "index.html": "<h1>home</h1>",
-    "empty.txt": "",
-    "ö.txt": "umlaut",
-    "large.bin": large,
-    "sub/index.html": "sub",
-  });
+  tree = await makeTree({ "index.html": "<h1>home</h1>", "empty.txt": "", "ö.txt": "umlaut", "large.bin": large, "sub/index.html": "sub" });
   site = await openSite({ mounts: [{ folder: tree.root }] });
   records = [];
   running = await startServer(site, { port: 0, onResponse: (record) => records.push(record) });

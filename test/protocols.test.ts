@@ -23,12 +23,7 @@ let tree: Awaited<ReturnType<typeof makeTree>>;
 let site: Site;
 let key: { key: Buffer; cert: Buffer };
 beforeAll(async () => {
-  tree = await makeTree({
-    "index.html": "<h1>home</h1>",
-    "page.html": "text ".repeat(2000),
-    "large.bin": LARGE,
-    "sub/index.html": "sub",
-  });
+  tree = await makeTree({ "index.html": "<h1>home</h1>", "page.html": "text ".repeat(2000), "large.bin": LARGE, "sub/index.html": "sub" });
   site = await openSite({ mounts: [{ folder: tree.root }] });
   const folder = mkdtempSync(join(tmpdir(), "epistyle-key-"));
   const [keyFile, certFile] = [join(folder, "key.pem"), join(folder, "cert.pem")];
@@ -69,11 +64,7 @@ function ask2(url: string, headers: Record<string, string>): Promise<Answer> {
     stream.on("error", reject);
     stream.on("end", () => {
       session.close();
-      resolve({
-        status: Number(head[":status"]),
-        headers: head as Record<string, string>,
-        body: Buffer.concat(chunks),
-      });
+      resolve({ status: Number(head[":status"]), headers: head as Record<string, string>, body: Buffer.concat(chunks) });
     });
     stream.end();
   });
@@ -139,9 +130,7 @@ describe("clients that nobody here wrote", () => {
   test("a caching HTTP client revalidates, gets 304, and shows the body it has", async () => {
     const statuses: number[] = [];
     // This client keeps nothing that says no-cache, so its copy is fresh for two seconds here.
-    const own = await openSite({
-      mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "2s" } }] }],
-    });
+    const own = await openSite({ mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "2s" } }] }] });
     const handler = nodeHandler(own, { onResponse: ({ delivery }) => statuses.push(delivery.status) });
     await withServer(createHttp(handler), async (port) => {
       const dispatcher = new Agent().compose(interceptors.cache({ store: new cacheStores.MemoryCacheStore() }));

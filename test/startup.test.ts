@@ -47,10 +47,7 @@ const problemsOf = (action: Promise<unknown>): Promise<string> =>
 
 describe("a configuration that cannot be used stops the start with a sentence", () => {
   const mount = (fields: object): unknown => ({ mounts: [{ source: memorySource({}), ...fields }] });
-  const folder = (name: string, more: object = {}): unknown => ({
-    base: tree.root,
-    mounts: [{ folder: name, ...more }],
-  });
+  const folder = (name: string, more: object = {}): unknown => ({ base: tree.root, mounts: [{ folder: name, ...more }] });
 
   test.each<[string, () => unknown, string | RegExp]>([
     ["an unknown key", () => mount({ defaultDocument: ["a"] }), 'mounts[0]: found the key "defaultDocument"; write "defaultDocuments".'],

@@ -55,11 +55,7 @@ describe("the field Content-Type", () => {
 
   test("a types file is read line by line, and what cannot be read is said", () => {
     const { types, problems } = parseTypesText("# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call");
-    expect(Object.fromEntries(types)).toEqual({
-      brd: "text/x-bird",
-      bird: "text/x-bird",
-      call: "audio/x-call",
-    });
+    expect(Object.fromEntries(types)).toEqual({ brd: "text/x-bird", bird: "text/x-bird", call: "audio/x-call" });
     expect(problems).toEqual([{ line: 3, found: "nonsense" }]);
   });
 });
