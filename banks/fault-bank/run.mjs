@@ -24,10 +24,10 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
 }
 
 /**
- * What packs, a draft and a comparison say of each fault; or `packsOnly`. The draft was made from the right server of the same style,
+ * What packs, a draft and a comparison say of each fault; or `packsOnly`, each with `timeoutMs` for an answer. The draft was made from the right server of the same style,
  * and the comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
  */
-export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false } = {}) {
+export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false, timeoutMs = 3000 } = {}) {
   const folder = mkdtempSync(join(tmpdir(), "epistyle-fault-bank-"));
   const styles = new Map();
   const rows = [];
@@ -36,7 +36,7 @@ export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly 
     for (let one = queue.shift(); one !== undefined; one = queue.shift()) {
       const key = JSON.stringify(one.fault.style ?? {});
       if (!packsOnly && !styles.has(key)) styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
-      const row = await runFault(product, one, await styles.get(key));
+      const row = await runFault(product, one, { right: await styles.get(key), timeoutMs });
       rows.push(row);
       onRow?.(row);
     }
@@ -61,11 +61,11 @@ async function openStyle({ askServer, observeSite, writeDraft, takeSample, makeQ
   return { server, file, questions };
 }
 
-async function runFault(product, { area, what, words, fault }, right) {
+async function runFault(product, { area, what, words, fault }, { right, timeoutMs }) {
   const { style, changes, before, after } = fault;
   const server = await startServer(style, { before, after, site: changes && changeSite(changes) });
   try {
-    const packs = (await product.runPacks(server.url, product.PACK_NAMES, { paths: pathsOf(style), timeoutMs: 3000 }).catch((error) => [error])).flatMap(describe);
+    const packs = (await product.runPacks(server.url, product.PACK_NAMES, { paths: pathsOf(style), timeoutMs }).catch((error) => [error])).flatMap(describe);
     const { draft, compare } = right === undefined ? { draft: [], compare: [] } : await askAsRight(product, right, server);
     const [first] = [...packs, ...draft, ...compare];
     return { area, what, packs, draft, compare, speaks: first !== undefined && words.test(first), words };
