@@ -349,6 +349,10 @@ describe("a server of its own", () => {
     ["a port beyond all ports", { port: 65_536 }, /^port: found 65536; a port is a whole number from 0 to 65535/],
     ["half a port", { port: 1.5 }, /^port: found 1\.5;/],
     ["a negative one", { port: -1 }, /^port: found -1;/],
+    ["a port in a text", { port: "8080" }, /^port: found "8080", a text; write the number 8080\.$/],
+    ["no port at all", { port: null }, /^port: found null; a port is a whole number/],
+    ["a socket without a path", { socket: "" }, /^socket: found ""; write a path, such as "\/run\/site\.sock"\.$/],
+    ["a socket that is no text", { socket: 7 }, /^socket: found 7; write a path/],
     ["an address of another machine", { port: 0, host: "192.0.2.1" }, /^192\.0\.2\.1 is not an address of this machine; write 127\.0\.0\.1/],
     ["a name that nobody knows", { port: 0, host: "larkholm.invalid" }, /^The host name "larkholm\.invalid" is unknown; write 127\.0\.0\.1/],
   ])("%s", async (_sentence, options, message) => {

@@ -93,7 +93,7 @@ const UNITS = [
   `&amp~&#~aab~ab~a.txt/~#~?~&order=~()~(~[~{~\u202e`,
 ].flatMap((line) => line.split("~"));
 
-const LONG = 65_536;
+const LONG = 32_768;
 /** A longer path is held against no pattern. */
 const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 };
 /** Under this, in milliseconds, nothing that is worse than linear could read so much. */

@@ -271,6 +271,6 @@ describe("on a socket", () => {
     await expect(start({ socket: at("plain.txt") })).rejects.toThrow("which is not a socket; write a path that does not exist yet.");
     await expect(start({ socket: at("none/site.sock") })).rejects.toThrow("cannot be created (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.");
     await expect(start({ descriptor: 987 })).rejects.toThrow(/^The descriptor 987 does not listen \(.*\); pass a listening socket, or leave descriptor out\.$/);
-    await expect(start({ descriptor: 1 })).rejects.toThrow("descriptor: found 1; a descriptor that was passed in is a whole number from 3 up.");
+    for (const wrong of [1, 2, 3.5]) await expect(start({ descriptor: wrong })).rejects.toThrow(`descriptor: found ${wrong}; a descriptor that was passed in is a whole number from 3 up.`);
   });
 });

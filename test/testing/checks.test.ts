@@ -78,7 +78,7 @@ describe("what an answer is held against", () => {
     ["a digest as RFC 9530 writes it", answer(200, {}, ""), { body: { digest: "sha-256=:47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=:" } }, []],
     ["the bytes of a file", answer(200, {}, "curlew"), { body: { file: "test/fixtures/none.txt" } }, ["body: the bytes of test/fixtures/none.txt / a body that cannot be compared: there is no such file at test/fixtures/none.txt; body.file is a path from this file's folder"]],
     ["a part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 3 }], open: null } } }, []],
-    ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3instead of 4']],
+    ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3 instead of 4']],
     ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / a body that is not JSON: "<p>" (3 bytes)']],
     ["with another status nothing is said of the body", answer(404, HTML, "none"), { status: 200, body: { contains: "curlew" } }, ["status: 200 / 404"]],
   ])("%s", (_sentence, got, expectation, differences) => {

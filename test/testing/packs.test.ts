@@ -1,7 +1,5 @@
 import { createHash } from "node:crypto";
 import { cp } from "node:fs/promises";
-import { createServer, type RequestListener } from "node:http";
-import type { AddressInfo } from "node:net";
 import { resolve } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { FAULTS } from "../../banks/fault-bank/faults/index.mjs";
@@ -14,19 +12,17 @@ import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questio
 import { takeSample } from "../../src/testing/discover/sample.js";
 import { observeSite } from "../../src/testing/draft/from-site.js";
 import { writeDraft } from "../../src/testing/draft/write.js";
-import { askServer, askSite, type CaseResult, expandCases, loadExpectations, makeTemporaryTree, PACK_NAMES, type PackName, runCases, runPacks } from "../../src/testing/index.js";
+import { askServer, askSite, expandCases, loadExpectations, makeTemporaryTree, PACK_NAMES, type PackName, runCases, runPacks } from "../../src/testing/index.js";
 import { type Meddling, startStandInProxy } from "../fixtures/stand-in-proxy.js";
+import { failures, makeHosts } from "./stand-in-host.js";
 
 const DEMO = resolve("demo/site");
 
 const openDemo = (rules: Partial<MountConfig> = {}, folder = DEMO, site: Partial<SiteConfig> = {}): Promise<Site> => openSite({ mounts: [{ folder, errorPages: { 404: "/404.html" }, ...rules }], base: "/", ...site });
 const openMoved = (moved: SiteConfig["moved"], gone: string[] = []): Promise<Site> => openDemo({ protect: true, variants: { formats: ["avif", "webp"] } }, DEMO, { moved, gone });
 
-/** What of a run was not as expected: the case, and what was expected of what. */
-const failures = (results: readonly CaseResult[]): string[] =>
-  results.filter(({ outcome }) => outcome === "failed" || outcome === "unanswered").map(({ case: one, exchanges }) => `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`);
-
-const running: (() => unknown)[] = [];
+const { host, stop } = makeHosts();
+const running: (() => unknown)[] = [stop];
 afterAll(async () => {
   for (const stop of running) await stop();
 });
@@ -35,16 +31,6 @@ async function listen(site: Site): Promise<string> {
   const server = await startServer(site, { host: "127.0.0.1", port: 0 });
   running.push(() => server.close());
   return server.url;
-}
-
-async function host(handler: RequestListener): Promise<string> {
-  const server = createServer(handler).listen(0, "127.0.0.1");
-  await new Promise((done) => server.once("listening", done));
-  running.push(() => {
-    server.close();
-    server.closeAllConnections();
-  });
-  return `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
 }
 
 async function proxy(target: string, meddling: Meddling): Promise<string> {

@@ -33,7 +33,10 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   sources: [...ANSWERS, "kept", "race", "looks", "sealed-source", "messages"],
   site: [...ANSWERS, "exposures", "kept", "lab", "log", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
-  testing: ["explain", "testing/{ask,checks,message,wholeness,format,golden,language,packs,probe,run}"],
+  testing: [
+    "explain",
+    "testing/{ask,checks,message,wholeness,format,golden,language,pack-fields,packs,probe,run}",
+  ],
 };
 
 /** Those that take seconds come last: the others notice most faults before. */

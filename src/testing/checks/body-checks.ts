@@ -161,7 +161,7 @@ function checkJson(expected: unknown): Check {
       if (found === undefined) return undefined;
       const show = (one: unknown): string =>
         one === undefined ? "nothing" : shorten(JSON.stringify(one), 60);
-      return { text: `at ${found.place} ${show(found.got)}instead of ${show(found.expected)}` };
+      return { text: `at ${found.place} ${show(found.got)} instead of ${show(found.expected)}` };
     },
   };
 }
