@@ -6,11 +6,12 @@ import { afterAll, expect, test } from "vitest";
 import { parse } from "yaml";
 import { startServer } from "../../src/adapters/node.js";
 import { type MemoryTree, memorySource, type ServedEntry, type SiteConfig } from "../../src/index.js";
+import { makeBaseline } from "../../src/testing/accepted.js";
 import { compareSites, differs } from "../../src/testing/compare/compare.js";
 import { observeRecording } from "../../src/testing/draft/from-har.js";
 import { observeSite } from "../../src/testing/draft/from-site.js";
 import { writeDraft } from "../../src/testing/draft/write.js";
-import { type Asker, askServer, askSite, expandCases, loadExpectations, runCases, runPacks } from "../../src/testing/index.js";
+import { type Asker, askServer, askSite, type CaseResult, expandCases, loadExpectations, runCases, runPacks } from "../../src/testing/index.js";
 import { PACK_NAMES } from "../../src/testing/packs/names.js";
 import { makePackCases } from "../../src/testing/packs/packs.js";
 import { describeFailure, formatFailure } from "../../src/testing/reports/failure.js";
@@ -19,6 +20,7 @@ import { reportHtml } from "../../src/testing/reports/html.js";
 import { reportJson } from "../../src/testing/reports/json.js";
 import { reportJunit } from "../../src/testing/reports/junit.js";
 import type { Run } from "../../src/testing/reports/run.js";
+import { reportSarif } from "../../src/testing/reports/sarif.js";
 import { reportTap } from "../../src/testing/reports/tap.js";
 import { openSite } from "../counting-source.js";
 
@@ -267,14 +269,24 @@ test("a run as each report tells it", async () => {
   const results = await runCases(cases, asker, { keepTexts: true });
   // Times are another thing each time.
   const timed = results.map((one, i) => ({ ...one, milliseconds: 7 * i + 3, exchanges: one.exchanges.map((exchange) => ({ ...exchange, milliseconds: 2 })) }));
-  const run: Run = { title: "cases.yaml", about: "the folder public", address: asker.address, inProcess: true, startedAt: Date.UTC(2026, 10, 25), milliseconds: 1234, results: timed };
+  const run: Run = { title: "cases.yaml", about: "the folder public", address: asker.address, inProcess: true, inFile: true, startedAt: Date.UTC(2026, 10, 25), milliseconds: 1234, results: timed };
+  // Over the network, of a pack: one without an answer, one that could be better, one that is known, one that is wrong now and then.
+  const [front, holds, gone] = timed as unknown as [CaseResult, CaseResult, CaseResult];
+  const of = (one: CaseResult, name: string, more: object, change: object = {}): CaseResult => ({ ...one, ...more, case: { ...one.case, name, group: "codings", position: undefined, ...change } });
+  const silent = of(holds, "/, for a browser", { outcome: "unanswered", exchanges: [{ ...holds.exchanges[0]!, reply: undefined, because: "no answer within 1 second" }] });
+  const better = of(front, "/ is compressed", { outcome: "advised" }, { advice: "Compress texts, so that they take less time." });
+  const known = makeBaseline([{ case: "codings: *.png", about: "status", reason: "the picture comes in spring" }]).judge(of(gone, "/none.png", {}));
+  const now = of(gone, "/none.png, of 5 times", { badTimes: 2 }, { times: 5 });
+  const other: Run = { ...run, title: "codings", about: "http://larkholm.invalid", address: "http://larkholm.invalid", inProcess: false, inFile: false, milliseconds: 12_345, results: [silent, better, known, now] };
+  const runs = [run, other];
   const reports = {
-    "report.tap": reportTap([run]),
-    "report.junit.xml": reportJunit([run]),
-    "report.json": reportJson([run]),
-    "report.har": reportHar([run], "1.0"),
-    "report.html": reportHtml([run]),
-    "report.txt": timed.map((one) => formatFailure(describeFailure(one))).join("\n\n"),
+    "report.tap": reportTap(runs),
+    "report.junit.xml": reportJunit(runs),
+    "report.json": reportJson(runs),
+    "report.sarif": reportSarif(runs),
+    "report.har": reportHar(runs, "1.0"),
+    "report.html": reportHtml(runs),
+    "report.txt": runs.flatMap(({ results: all }) => all.map((one) => formatFailure(describeFailure(one)))).join("\n\n"),
   };
   for (const [name, text] of Object.entries(reports)) {
     const steady = text
