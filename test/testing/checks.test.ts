@@ -3,13 +3,14 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { formatDuration, parseSpokenDuration } from "../../src/config/durations.js";
 import { parseCacheControl } from "../../src/core/fields/cache-control.js";
+import { type AcceptedFailure, makeBaseline } from "../../src/testing/accepted.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation } from "../../src/testing/format/schema-expectation.js";
-import { type Answered, findUnmet } from "../../src/testing/index.js";
+import { type Answered, type CaseResult, findUnmet } from "../../src/testing/index.js";
 import { type Counts, speakCounts } from "../../src/testing/reports/run.js";
 
 const answer = (status: number, headers: Record<string, string> = {}, body: string | Uint8Array = "", path = "/guide/"): Answered => {
@@ -19,6 +20,8 @@ const answer = (status: number, headers: Record<string, string> = {}, body: stri
 };
 const HTML = { "content-type": 'Text/HTML; charset="UTF-8"', vary: 'Accept-Encoding, Origin, "a, b"', "cache-control": "max-age=60" };
 const BOMB = brotliCompressSync(Buffer.alloc(64 * 1024 * 1024 + 1), { params: { [constants.BROTLI_PARAM_QUALITY]: 3 } });
+const part = (range: string, text: string): string => `--x\r\nContent-Range: ${range}\r\n\r\n${text}\r\n`;
+const PARTS = answer(206, { "content-type": "multipart/byteranges; boundary=x" }, `${part("bytes 0-3/9", "hero")}${part("bytes 7-8/9", "on")}--x--\r\n`);
 const JSON_BODY = '{"season":2026,"birds":[{"name":"Curlew","count":3}],"open":null}';
 
 describe("what an answer is held against", () => {
@@ -80,6 +83,12 @@ describe("what an answer is held against", () => {
     ["a part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 3 }], open: null } } }, []],
     ["another part of JSON", answer(200, {}, JSON_BODY), { body: { json: { birds: [{ count: 4 }] } } }, ['body: JSON with {"birds":[{"count":4}]} / at $.birds[0].count 3 instead of 4']],
     ["no JSON", answer(200, HTML, "<p>"), { body: { json: {} } }, ['body: JSON with {} / a body that is not JSON: "<p>" (3 bytes)']],
+    ["a picture that is none", answer(200, {}, "text"), { body: { picture: { width: 3 } } }, ['body: a picture 3 wide (pixels) / no picture whose size can be read: "text" (4 bytes)']],
+    ["a redirect to what is no address", answer(301, { location: "http://[" }), { redirect: "/visit" }, ["redirect: /visit / http://["]],
+    ["what only the network tells, where it is not known", answer(200), { httpVersion: "1.1", firstByte: { atMost: "200ms" } }, ["HTTP version: 1.1 / not known"]],
+    ["parts of what has none", answer(206, HTML, "a"), { parts: [{ length: 1 }] }, ['parts: 1 part of multipart/byteranges / Text/HTML; charset="UTF-8"']],
+    ["parts, too few", PARTS, { parts: [{ length: 4 }, { length: 1 }, { length: 1 }] }, ["parts: 3 parts of multipart/byteranges / 2", "part 2: 1 bytes / 2 bytes"]],
+    ["parts that hold other things", PARTS, { parts: [{ headers: { "Content-Range": "bytes 0-4/9" }, contains: "tern" }, { contains: "on" }] }, ["part 1: Content-Range: bytes 0-4/9 / bytes 0-3/9", 'part 1: a text with "tern" / 4 bytes without it']],
     ["with another status nothing is said of the body", answer(404, HTML, "none"), { status: 200, body: { contains: "curlew" } }, ["status: 200 / 404"]],
   ])("%s", (_sentence, got, expectation, differences) => {
     expect(findUnmet(got, expectation).map(({ about, expected, got }) => `${about}: ${expected} / ${got}`)).toEqual(differences);
@@ -87,6 +96,11 @@ describe("what an answer is held against", () => {
 
   test("the file that answers is refused where the network does not tell it", () => {
     expect(() => findUnmet(answer(200), { answeredBy: "/index.html" })).toThrow(/^The expectation: found answeredBy, which is only known in process, .*; leave it out, or use a probe of the site itself\.$/);
+  });
+
+  test("what only the network tells is refused where it is not asked", () => {
+    const inside = { file: undefined, passedOn: false, reason: { code: "exact-file" }, why: "" } as unknown as Answered["inside"];
+    expect(() => findUnmet({ ...answer(200), inside }, { httpVersion: "1.1" })).toThrow(/^The expectation: found one of the HTTP version, which is only known over the network, .*; leave it out, or use a probe of a server\.$/);
   });
 
   test("an expectation that is none says what to write", () => {
@@ -224,12 +238,41 @@ describe("JSON, a part of it", () => {
 });
 
 test("what differs between two values is what is between their common ends", () => {
+  const letters = fc.stringMatching(/^[ab]{0,6}$/);
   fc.assert(
-    fc.property(fc.string(), fc.string(), (a, b) => {
+    fc.property(letters, letters, letters, letters, (head, one, other, tail) => {
+      const [a, b] = [`${head}${one}${tail}`, `${head}${other}${tail}`];
       const { start, end } = markDifference(a, b);
-      expect(start).toBeLessThanOrEqual(end);
-      expect(a.startsWith(b.slice(0, start)) && a.endsWith(b.slice(end))).toBe(true);
-      expect(a === b).toBe(start === end && a.length === b.length);
+      const fromEnd = b.length - end;
+      expect([a.slice(0, start), a.slice(a.length - fromEnd)]).toEqual([b.slice(0, start), b.slice(end)]);
+      // Not a letter more is common to both.
+      expect(start === Math.min(a.length, b.length) || a[start] !== b[start]).toBe(true);
+      expect(start + fromEnd === Math.min(a.length, b.length) || a.at(-1 - fromEnd) !== b.at(-1 - fromEnd)).toBe(true);
     }),
   );
+});
+
+test.each<[AcceptedFailure, string | undefined, string, boolean]>([
+  [{ case: "the front page", reason: "later" }, undefined, "the front page", true],
+  [{ case: "the front page", reason: "later" }, undefined, "the front page of all", false],
+  [{ case: "pages: *", reason: "later" }, "pages", "the front page", true],
+  [{ case: "pages: *", reason: "later" }, undefined, "pages", false],
+  [{ case: "*: /a*.css", reason: "later" }, "types", "/ab.css", true],
+  [{ case: "*: /a*.css", reason: "later" }, "types", "/b.css", false],
+  [{ case: "ab*ba", reason: "later" }, undefined, "aba", false],
+  [{ case: "a*b*c", reason: "later" }, undefined, "axbxc", true],
+  [{ case: "a*b*c", reason: "later" }, undefined, "axxxc", false],
+  [{ case: "a*bc*c", reason: "later" }, undefined, "abc", false],
+  [{ case: "a", about: "Vary", reason: "later" }, undefined, "a", true],
+  [{ case: "a", about: ["Vary", "ETag"], reason: "later" }, undefined, "a", true],
+  [{ case: "a", about: "ETag", reason: "later" }, undefined, "a", false],
+])("what is known to fail: %j of the case %s, %s", (entry, group, name, isKnown) => {
+  const differences = [{ about: "Vary", expected: "a", got: "b", comparable: false }];
+  const failed = { case: { group, name }, outcome: "failed", exchanges: [{ differences }] } as unknown as CaseResult;
+  const passed = { ...failed, outcome: "passed" } as CaseResult;
+  const baseline = makeBaseline([entry]);
+  expect(baseline.judge(passed)).toBe(passed);
+  expect(baseline.listGone()).toEqual([entry]);
+  expect(baseline.judge(failed)).toEqual(isKnown ? { ...failed, outcome: "known", because: "later" } : failed);
+  expect(baseline.listGone()).toEqual(isKnown ? [] : [entry]);
 });

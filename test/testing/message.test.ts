@@ -1,6 +1,10 @@
+import { type AddressInfo, createServer, type Socket } from "node:net";
+import { setTimeout as wait } from "node:timers/promises";
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { type ReadMessage, readMessage } from "../../src/testing/ask/message.js";
+import { placeOf } from "../../src/testing/ask/request.js";
+import { askServer } from "../../src/testing/index.js";
 
 const OK = "HTTP/1.1 200 OK\r\n";
 const CHUNKED = `${OK}Transfer-Encoding: chunked\r\n\r\n`;
@@ -65,4 +69,53 @@ test("a message that has its length is whole with its last byte, and not before,
       expect(readMessage(Buffer.from(whole.slice(0, cut)), "GET", false)?.isWhole ?? false).toBe(false);
     }),
   );
+});
+
+test.each([
+  ["http://larkholm.invalid/", "larkholm.invalid", 80],
+  ["https://larkholm.invalid/", "larkholm.invalid", 443],
+  ["https://[::1]:8443/", "::1", 8443],
+])("the place behind %s", (address, host, port) => {
+  expect(placeOf(new URL(address))).toEqual({ host, port });
+});
+
+/** Sends these pieces, each a while after the one before, and leaves the connection open. */
+const slowly =
+  (...pieces: string[]) =>
+  async (socket: Socket): Promise<void> => {
+    for (const piece of pieces) {
+      socket.write(piece, "latin1");
+      await wait(200);
+    }
+  };
+
+test.each<[title: string, answer: (socket: Socket) => unknown, expected: object | RegExp]>([
+  ["a whole answer, and then nothing", slowly(`${OK}Content-Length: 2\r\n\r\nab`), { status: 200, body: "ab", excess: 0 }],
+  ["one in two pieces", slowly(`${OK}Content-Length: 4\r\n\r\nab`, "cd"), { status: 200, body: "abcd", excess: 0, lacking: 0 }],
+  ["more than there is", slowly(`${OK}Content-Length: 2\r\n\r\nabcd`), { body: "ab", excess: 2 }],
+  ["less, and the end", (socket) => socket.end(`${OK}Content-Length: 4\r\n\r\nab`), { body: "ab", lacking: 2 }],
+  ["nothing, and the end", (socket) => socket.end(), /^the connection closed before the answer was complete$/],
+  ["no HTTP", (socket) => socket.end("feathers"), /^the answer is not HTTP\/1\.1 \("feathers"\)$/],
+  ["nothing at all", () => {}, /^no answer within 0\.9 seconds$/],
+])("what comes over a socket of its own: %s", async (_title, answer, expected) => {
+  let received = "";
+  const server = createServer((socket) => {
+    socket.on("error", () => {}).on("data", (chunk) => (received += chunk));
+    socket.once("data", () => void answer(socket));
+  }).listen(0, "127.0.0.1");
+  await new Promise((done) => server.once("listening", done));
+  const host = `127.0.0.1:${(server.address() as AddressInfo).port}`;
+  const asker = askServer(`http://${host}/birds/`, { timeoutMs: 900 });
+  const question = { method: "POST", path: "/a", headers: { "X-Season": ["spring", "autumn"] }, body: "née", ownSocket: true };
+  const asked = asker.ask(question);
+  if (expected instanceof RegExp) await expect(asked).rejects.toThrow(expected);
+  else {
+    const { status, body, wire } = await asked;
+    expect({ status, body: Buffer.from(body).toString(), ...wire!.message }).toMatchObject(expected);
+    expect(wire!.firstByteMilliseconds).toBeLessThan(190);
+  }
+  expect(Buffer.from(received, "utf8").toString()).toBe(`POST /birds/a HTTP/1.1\r\nHost: ${host}\r\nContent-Length: 4\r\nUser-Agent: epistyle\r\nX-Season: spring\r\nX-Season: autumn\r\nConnection: close\r\n\r\nnée`);
+  await asker.ask({ ...question, headers: { host: "a", "content-length": "4" } }, { timeoutMs: 50 }).catch(() => {});
+  expect(received).toContain("\r\nhost: a\r\ncontent-length: 4\r\nConnection: close\r\n");
+  server.close();
 });

@@ -101,6 +101,7 @@ describe("matchers", () => {
       ].join("\n"),
     );
     expect(() => expect(page).not.toAnswerWith(200)).toThrow('GET /about is as expected, but should not be: {"status":200}');
+    for (const none of [null, "a", {}, { headers: {} }, { question: {} }]) expect(() => expect(none).toAnswerWith(200)).toThrow("expect(…) got no answer of a probe");
     expect(() => expect(probe.get("/")).toAnswerWith(200)).toThrow("expect(…) got no answer of a probe; write expect(await probe.get(…)), with await.");
     expect(() => assertMeets(page, { status: 404 })).toThrow(/status +expected +404/);
   });

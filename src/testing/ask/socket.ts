@@ -57,9 +57,8 @@ function receive(
       resolve({ bytes: Buffer.concat(chunks), firstByteAt });
     };
     // A server may leave the connection open all the same.
-    socket.setTimeout(EXCESS_MS, () => {
+    socket.setTimeout(EXCESS_MS).on("timeout", () => {
       if (readMessage(Buffer.concat(chunks), method, false)?.isWhole) done();
-      else socket.setTimeout(EXCESS_MS);
     });
     socket.on("data", (chunk: Buffer) => {
       if (chunks.length === 0) firstByteAt = performance.now();
