@@ -75,7 +75,7 @@ const FILES = {
   ),
   "/guide/index.html": html("Guide", `<p>${words.repeat(18)}</p><a href="heron.html">Heron</a> <a href="/">Home</a>`),
   "/guide/heron.html": html("Heron", `<p>${words.repeat(16)}</p><a href="./">Guide</a>`),
-  "/styles/site-5f3a91bc.css": `@font-face { font-family: Larkholm; src: url("/fonts/larkholm-3c9d1e22.woff2") } body { color: #123 } /* ${words.repeat(20)} */`,
+  "/styles/site-5f3a91bc.css": `@font-face { font-family: Larkholm; src: url("/fonts/larkholm-3c9d1e22.woff2") } body { color: #123 } /* url(old.png) ${words.repeat(20)} */`,
   "/scripts/app-9c1be07d.js": `// ${words.repeat(20)}\nimport { draw } from "./chart-71bd02aa.js";\nexport const place = draw("Larkholm");\n`,
   "/scripts/chart-71bd02aa.js": `// ${words.repeat(18)}\nexport const draw = (name) => name;\n`,
   "/fonts/larkholm-3c9d1e22.woff2": font(1500),

@@ -9,7 +9,7 @@ import { markDifference } from "../../src/testing/checks/check.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
-import type { Expectation } from "../../src/testing/format/schema-expectation.js";
+import type { Expectation, JsonExpectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, type CaseResult, findUnmet } from "../../src/testing/index.js";
 import { type Counts, speakCounts } from "../../src/testing/reports/run.js";
 
@@ -174,7 +174,12 @@ test.each<[string, number, [from: number, to: number] | undefined]>([
 
 test.each<[string, string[]]>([
   ["url(/a.png) url( /b.png ) url(\"/c d.png\") url( 'e.png' )", ["/a.png", "/b.png", "/c%20d.png", "/styles/e.png"]],
-  ["url('a url(\"b) url(c)", ["/styles/c"]],
+  ["url('a url(\"b) url(c)\nurl(d)", ["/styles/d"]],
+  ["/* url(a) */ url(b) /* url(c)", ["/styles/b"]],
+  ['a::before { content: "url(a) \\" url(b)"; background: URL(c) } my-url(d) curl(e)', ["/styles/c"]],
+  ["url('a\n) url('a\\') url( b)", []],
+  ["url('a\n) url( b)", ["/styles/b"]],
+  ["@import 'a.css'; @IMPORT\n\"/b.css\" screen; @import url(c.css); @imports 'd.css'; @import 'e.css", ["/styles/a.css", "/b.css", "/styles/c.css"]],
   ["url(a b) url(c", []],
   ["url() url('') url(#mark) url(data:x) url(http://[)", []],
 ])("the addresses in a style sheet: %s", (css, addresses) => {
@@ -275,4 +280,68 @@ test.each<[AcceptedFailure, string | undefined, string, boolean]>([
   expect(baseline.listGone()).toEqual([entry]);
   expect(baseline.judge(failed)).toEqual(isKnown ? { ...failed, outcome: "known", because: "later" } : failed);
   expect(baseline.listGone()).toEqual(isKnown ? [] : [entry]);
+});
+
+test.each<[pointer: string, wanted: JsonExpectation, holds: boolean]>([
+  ["", { type: "object" }, true],
+  ["", { type: "array" }, false],
+  ["", { count: 7 }, true],
+  ["/birds", { type: "array" }, true],
+  ["/birds", { type: "object" }, false],
+  ["/birds", { count: 1 }, true],
+  ["/birds", { count: 2 }, false],
+  ["/birds", { contains: { name: "Curlew" } }, true],
+  ["/birds", { contains: { name: "Tern" } }, false],
+  ["/birds/00", { present: false }, true],
+  ["/birds/1", { present: false }, true],
+  ["/birds/length", { present: false }, true],
+  ["/toString", { present: false }, true],
+  ["/open", { type: "null" }, true],
+  ["/open", { type: "object" }, false],
+  ["/open", { present: true }, true],
+  ["/open/deeper", { present: false }, true],
+  ["/none/deeper", { present: true }, false],
+  ["/a~1b/~0", { equals: 1 }, true],
+  ["/a~1b/~0", { equals: 2 }, false],
+  ["/season", { type: "integer" }, true],
+  ["/half", { type: "integer" }, false],
+  ["/half", { type: "number" }, true],
+  ["/yes", { type: "boolean" }, true],
+  ["/season", { atLeast: 2026 }, true],
+  ["/season", { atLeast: 2027 }, false],
+  ["/season", { atMost: 2025 }, false],
+  ["/season", { count: 1 }, false],
+  ["/season", { contains: 2 }, false],
+  ["/season", { matches: "^20" }, true],
+  ["/birds/0/name", { atMost: 9 }, false],
+  ["/birds/0/name", { contains: "url" }, true],
+  ["/birds/0/name", { contains: 1 }, false],
+  ["/birds/0/name", { matchesNot: "^C" }, false],
+  ["/birds/0/name", { matchesNot: "^D" }, true],
+  ["/none", { matches: "." }, false],
+  ["/none", { matchesNot: "." }, false],
+])("in JSON, at %j %j: %s", (pointer, wanted, holds) => {
+  const body = JSON.stringify({ birds: [{ name: "Curlew", count: 3 }], open: null, "a/b": { "~": 1 }, season: 2026, half: 0.5, yes: true, toStr: 1 });
+  expect(findUnmet(answer(200, {}, body), { body: { jsonAt: { [pointer]: wanted } } }).length).toBe(holds ? 0 : 1);
+});
+
+test.each<[cookies: Expectation["cookies"], unmet: string[]]>([
+  ["none", ["cookies: none / a, b"]],
+  [{ a: { value: "1=2", httpOnly: true, secure: false, sameSite: "Lax", path: "/guide" } }, []],
+  [{ a: { value: "1", httpOnly: false, secure: true, sameSite: "Strict", path: "/" } }, ['cookie a: "1" / "1=2"', "cookie a: no HttpOnly / HttpOnly", "cookie a: Secure / no Secure", "cookie a: SameSite=Strict / SameSite=lax", "cookie a: Path=/ / Path=/guide"]],
+  [{ b: { value: "", path: "/" } }, ["cookie b: Path=/ / no Path"]],
+  [{ b: { present: false } }, ['cookie b: not set / set to ""']],
+  [{ c: { present: false } }, []],
+  [{ c: { path: "/" } }, ["cookie c: set / not set", "cookie c: Path=/ / not set"]],
+])("cookies %j", (cookies, unmet) => {
+  const lines: [string, string][] = [
+    ["Set-Cookie", "a = 1=2 ; HTTPONLY; SameSite=lax; Path=/guide"],
+    ["set-cookie", "b"],
+  ];
+  const got = { ...answer(200, { "set-cookie": lines.map(([, value]) => value).join(", ") }), lines };
+  expect(findUnmet(got, { cookies }).map(({ about, expected, got }) => `${about}: ${expected} / ${got}`)).toEqual(unmet);
+});
+
+test("one cookie whose lines are not known", () => {
+  expect(findUnmet(answer(200, { "set-cookie": "a=1; Secure" }), { cookies: { a: { secure: true } } })).toEqual([]);
 });

@@ -5,6 +5,7 @@ const slash = (change) => withStatus(301, change);
 export default [
   ["a page that another links to is gone", /heron\.html/, files({ "/guide/heron.html": undefined })],
   ["a style sheet's font is gone", /larkholm-3c9d1e22\.woff2/, files({ "/fonts/larkholm-3c9d1e22.woff2": undefined })],
+  ["a style sheet's import is gone", /print\.css/, files({ "/styles/site-5f3a91bc.css": (bytes) => Buffer.concat([Buffer.from('@import "print.css" print;\n'), bytes]) })],
   ["a module's import is gone", /chart-71bd02aa\.js/, files({ "/scripts/chart-71bd02aa.js": undefined })],
   ["a manifest's icon is gone", /icon\.png/, files({ "/pictures/icon.png": undefined })],
   ["a picture of a source set is gone", /heron-large\.png/, files({ "/pictures/heron-large.png": undefined })],

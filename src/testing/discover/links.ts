@@ -95,33 +95,68 @@ export function extractManifestLinks(json: string, base: string): string[] {
   return links;
 }
 
-/** The addresses that a style sheet names (CSS Values §4.5), in one pass over its text. */
+/** Where a comment, a text, an address or an import of a style sheet begins. */
+const STYLE_TOKEN = /\/\*|["']|(?<![\w-])url\(|@import(?=[\s"'])/gi;
+
+/** The addresses that a style sheet names (CSS Values §4.5, CSS Cascade §2), in one pass over its text. */
 export function extractStyleLinks(css: string, base: string): string[] {
   const links: string[] = [];
-  for (let at = css.indexOf("url("); at >= 0; at = css.indexOf("url(", at)) {
-    const start = skipBlanks(css, at + "url(".length);
-    const quote = css[start] === '"' || css[start] === "'" ? css[start]! : undefined;
-    const from = quote === undefined ? start : start + 1;
-    const end = quote === undefined ? findEnd(css, from) : css.indexOf(quote, from);
-    at = start;
-    if (end < 0) continue;
-    const close = skipBlanks(css, quote === undefined ? end : end + 1);
-    const link = css[close] === ")" ? resolve(css.slice(from, end), base) : undefined;
+  const token = new RegExp(STYLE_TOKEN);
+  for (let match = token.exec(css); match !== null; match = token.exec(css)) {
+    const { text, end } = readToken(css, match[0].toLowerCase(), token.lastIndex);
+    token.lastIndex = end;
+    const link = text === undefined ? undefined : resolve(text, base);
     if (link !== undefined) links.push(link);
-    at = close;
   }
   return links;
+}
+
+/** What a piece of a style sheet names, and where to read on. */
+interface Piece {
+  readonly text: string | undefined;
+  readonly end: number;
+}
+
+function readToken(css: string, token: string, from: number): Piece {
+  const start = skipBlanks(css, from);
+  switch (token) {
+    case "/*": {
+      const end = css.indexOf("*/", from);
+      return { text: undefined, end: end < 0 ? css.length : end + 2 };
+    }
+    case "url(": {
+      const { text, end } = isQuote(css[start]) ? readString(css, start) : readBare(css, start);
+      const close = skipBlanks(css, end);
+      return { text: css[close] === ")" ? text : undefined, end: close };
+    }
+    case "@import":
+      return isQuote(css[start]) ? readString(css, start) : { text: undefined, end: start };
+    default:
+      return { text: undefined, end: readString(css, from - 1).end };
+  }
+}
+
+const isQuote = (text: string | undefined): boolean => text === '"' || text === "'";
+
+// CSS Syntax §4.3.5: a text ends with its quote; without one it is broken, and ends with its line.
+function readString(css: string, start: number): Piece {
+  let at = start + 1;
+  while (at < css.length && css[at] !== "\n") {
+    if (css[at] === css[start]) return { text: css.slice(start + 1, at), end: at + 1 };
+    at += css[at] === "\\" ? 2 : 1;
+  }
+  return { text: undefined, end: Math.min(at, css.length) };
+}
+
+function readBare(css: string, start: number): Piece {
+  let at = start;
+  while (at < css.length && !/[)"'\s]/.test(css[at]!)) at++;
+  return { text: css.slice(start, at), end: at };
 }
 
 function skipBlanks(text: string, from: number): number {
   let at = from;
   while (/\s/.test(text[at] ?? "")) at++;
-  return at;
-}
-
-function findEnd(text: string, from: number): number {
-  let at = from;
-  while (at < text.length && !/[)"'\s]/.test(text[at]!)) at++;
   return at;
 }
 

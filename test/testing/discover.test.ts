@@ -1,0 +1,112 @@
+import { expect, test } from "vitest";
+import type { Asker } from "../../src/testing/ask/ask.js";
+import { crawl, findReferences, toPath } from "../../src/testing/discover/crawl.js";
+import { decideKind, extensionOf, kindOf } from "../../src/testing/discover/kind.js";
+
+const BASE = "http://larkholm.invalid";
+const reply = (headers: Record<string, string>, body: string, status = 200) => ({ status, headers, body: new TextEncoder().encode(body), inside: undefined });
+const HTML = { "content-type": "text/html" };
+
+test.each<[what: string, headers: Record<string, string>, body: string, path: string, found: string[]]>([
+  ["a redirect names where it leads, and nothing else", { ...HTML, location: "../x", link: "</a>; rel=preload" }, "<a href=/b>", "/guide/", ["Location /x"]],
+  ["a redirect to what is no address", { ...HTML, location: "http://[" }, "<a href=/b>", "/", ["a /b"]],
+  ["a page", HTML, '<a href="b#top"><img src="/p.png" srcset="/q.png 2x"><link rel=preconnect href="/none"><link rel=icon href="/i.ico"><form action="/none"></form>', "/guide/", ["a /guide/b", "img /p.png", "img /q.png", "link /i.ico"]],
+  ["a page of XHTML", { "content-type": "application/xhtml+xml" }, "<a href='/b'>", "/", ["a /b"]],
+  ["a page that names no type", {}, "<!doctype html><a href=/b>", "/", ["a /b"]],
+  ["a text is none", { "content-type": "text/plain" }, "<a href=/b>", "/", []],
+  ["a style sheet", { "content-type": "text/css" }, "a{background:url(/p.png)} @import '/b.css';", "/a.css", ["url() /p.png", "url() /b.css"]],
+  ["a script", { "content-type": "application/javascript" }, 'import "./b.js"; import("/c.js")', "/s/a.js", ["import /s/b.js", "import /c.js"]],
+  ["a manifest, by its name", { "content-type": "application/json" }, '{"start_url":"/app/"}', "/a.webmanifest", ["a manifest /app/"]],
+  ["a manifest of another name", { "content-type": "application/json" }, '{"start_url":"/app/"}', "/sub/manifest.json", ["a manifest /app/"]],
+  ["data is none", { "content-type": "application/json" }, '{"start_url":"/app/"}', "/xmanifest.json", []],
+  ["preloads of a field", { link: '</a.js>; as=script; rel="next modulepreload", </b.css>;REL = preload, </c>; rel=canonical, <http://[>; rel=preload' }, "", "/", ["the field Link /a.js", "the field Link /b.css"]],
+])("what an answer names: %s", (_what, headers, body, path, found) => {
+  const named = findReferences(reply(headers, body), BASE + path);
+  expect(named.map(({ url, by }) => `${by} ${url.replace(BASE, "").replace(/#.*/, "")}`)).toEqual(found);
+  // An error, and what breaks off, name what their fields name.
+  const told = found.filter((one) => /^(?:the field|Location)/.test(one)).length;
+  expect([findReferences(reply(headers, body, 404), BASE + path), findReferences({ ...reply(headers, body), isCut: true }, BASE + path)].map(({ length }) => length)).toEqual([told, told]);
+});
+
+test.each<[type: string | undefined, kind: string]>([
+  ["text/html", "document"],
+  ["text/css", "style"],
+  ["application/x-javascript", "script"],
+  ["text/ecmascript", "script"],
+  ["image/svg+xml", "picture"],
+  ["application/font-woff", "font"],
+  ["application/vnd.ms-fontobject", "font"],
+  ["audio/ogg", "sound"],
+  ["video/mp4", "film"],
+  ["application/geo+json", "data"],
+  ["text/csv", "data"],
+  ["text/csv-schema", "text"],
+  ["application/jsonx", "other"],
+  ["application/pdf", "other"],
+  [undefined, "other"],
+])("%s is for %s", (type, kind) => {
+  expect(decideKind(type)).toBe(kind);
+  expect(kindOf(reply(type === undefined ? {} : { "content-type": `${type}; a=b` }, type === undefined ? "\0" : "<!doctype html>"))).toBe(kind);
+});
+
+test.each([
+  ["/a/b.PNG?x=.css#.js", ".png"],
+  ["/a.d/b", ""],
+  ["/.env", ""],
+  ["/a.tar.gz", ".gz"],
+  ["/a.", "."],
+  ["/", ""],
+])("the extension of %s is %j", (path, extension) => {
+  expect(extensionOf(path)).toBe(extension);
+});
+
+test.each<[string, string | undefined]>([
+  [`${BASE}/birds`, "/"],
+  [`${BASE}/birds/`, "/"],
+  [`${BASE}/birds/a?b`, "/a?b"],
+  [`${BASE}/birdsong`, undefined],
+  ["http://other.invalid/birds/", undefined],
+])("behind the base, %s is %s", (href, path) => {
+  expect(toPath(href, `${BASE}/birds`)).toBe(path);
+});
+
+/** Pages that each link to the next two, and to a picture. */
+const site = (failing?: string): Asker & { asked: string[] } => {
+  const asked: string[] = [];
+  return {
+    about: "",
+    address: BASE,
+    concurrency: 2,
+    asked,
+    async ask({ path }) {
+      asked.push(path);
+      if (path === failing) throw new Error("no answer");
+      const number = Number(/\d+/.exec(path)?.[0] ?? 0);
+      return reply(HTML, `<a href="/${number * 2 + 1}">a</a><a href="/${number * 2 + 2}?q">b</a><a href="/${number * 2 + 2}.html">c</a><a href="http://other.invalid/">d</a><img src="/p.png">`);
+    },
+    close: async () => {},
+  };
+};
+
+test("links are followed from page to page, up to a limit of pages, and of addresses", async () => {
+  const one = site();
+  const found: number[] = [];
+  const all = await crawl(one, ["/"], { reads: 4, addresses: 100 }, (count) => found.push(count));
+  // Pages with a query, and pictures, are noted and not read.
+  expect(one.asked).toEqual(["/", "/1", "/2.html", "/3"]);
+  expect([found, all.leftOut, all.candidates.length]).toEqual([[5, 11, 14], 0, 14]);
+  expect(all.mentions.slice(0, 4)).toEqual([
+    { from: "/", to: "/1", written: "/1", by: "a" },
+    { from: "/", to: "/2?q", written: "/2?q", by: "a" },
+    { from: "/", to: "/2.html", written: "/2.html", by: "a" },
+    { from: "/", to: "/p.png", written: "/p.png", by: "img" },
+  ]);
+  const few = await crawl(site(), ["/"], { reads: 3, addresses: 6 });
+  expect([few.candidates.length, few.leftOut]).toEqual([6, 5]);
+});
+
+test("a page that does not answer names nothing, but the first one must", async () => {
+  expect((await crawl(site("/1"), ["/"], { reads: 3, addresses: 100 })).candidates.map(({ path }) => path)).toEqual(["/", "/1", "/2?q", "/2.html", "/p.png", "/5", "/6?q", "/6.html"]);
+  await expect(crawl(site("/"), ["/", "/1"])).rejects.toThrow("no answer");
+  expect((await crawl(site("/1"), ["/", "/1"], { reads: 2, addresses: 9 })).candidates.length).toBe(5);
+});
