@@ -27,7 +27,7 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
  * What packs, a draft and a comparison say of each fault; or `packsOnly`, each with `timeoutMs` for an answer. The draft was made from the right server of the same style,
  * and the comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
  */
-export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false, timeoutMs = 3000 } = {}) {
+export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false, timeoutMs = 6000 } = {}) {
   const folder = mkdtempSync(join(tmpdir(), "epistyle-fault-bank-"));
   const styles = new Map();
   const rows = [];
@@ -76,7 +76,7 @@ async function runFault(product, { area, what, words, fault }, { right, timeoutM
 
 /** What the draft of a right server, and a comparison with it, say of another server. */
 async function askAsRight({ askServer, loadExpectations, expandCases, runCases, compareSites, differs }, { server: right, file, questions }, server) {
-  const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 3000 })];
+  const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 6000 })];
   try {
     const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
     const draft = (await runCases(cases, there)).flatMap(describe);

@@ -35,7 +35,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: [
     "explain",
-    "testing/{ask,checks,message,wholeness,format,golden,language,pack-fields,packs,probe,run}",
+    "testing/{ask,checks,discover,message,wholeness,format,golden,language,pack-fields,packs,probe,run}",
   ],
 };
 
