@@ -12,35 +12,46 @@ interface Answer {
   readonly body?: string | Uint8Array;
 }
 /** What one address answers with instead: fields, or an answer to what was asked. */
-type Change = Record<string, string> | ((asked: IncomingHttpHeaders, path: string) => Answer);
+type Change = Record<string, string> | ((asked: IncomingHttpHeaders, path: string, method: string) => Answer);
 
-const FRONT = '<!doctype html><html lang="en"><title>Larkholm</title><link rel="stylesheet" href="/a.css"><script src="/app-5f3a91bc.js"></script><img src="/bird.png"><a href="/guide.html">g</a><a href="/data.json">d</a><a href="/notes.txt">n</a><a href="/sub/">s</a></html>';
+const FRONT =
+  '<!doctype html><html lang="en"><title>Larkholm</title><link rel="stylesheet" href="/a.css"><script src="/app-5f3a91bc.js"></script><img src="/bird.png"><a href="/guide.html">g</a><a href="/data.json">d</a><a href="/notes.txt">n</a><a href="/sub/">s</a><a href="/records/a.csv">r</a></html>';
 const PNG = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
 const FILES: Record<string, readonly [type: string, body: string | Uint8Array]> = {
   "/": ["text/html; charset=utf-8", FRONT],
   "/guide.html": ["text/html; charset=utf-8", '<!doctype html><html lang="en"><title>Guide</title><script src="/app-5f3a91bc.js"></script><img src="/bird.png"></html>'],
-  "/sub/": ["text/html; charset=utf-8", '<!doctype html><html lang="en"><title>Sub</title></html>'],
+  "/sub/": ["text/html; charset=utf-8", '<!doctype html><html lang="en"><title>Sub</title><a href="./">s</a></html>'],
   "/same": ["text/html; charset=utf-8", ""],
   "/a.css": ["text/css; charset=utf-8", '@font-face { font-family: a; src: url("/call.woff2") }'],
   "/app-5f3a91bc.js": ["text/javascript; charset=utf-8", "run()"],
   "/data.json": ["application/json", "{}"],
   "/notes.txt": ["text/plain; charset=utf-8", "notes"],
+  "/records/a.csv": ["text/csv; charset=utf-8", "a,b"],
   "/bird.png": ["image/png", PNG],
   "/call.woff2": ["font/woff2", "wOF2"],
 };
 
+const REFUSED: Record<string, Answer> = { OPTIONS: { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: "" }, GET: {}, HEAD: {} };
+
+function answerRightly(url: string, method: string): Answer {
+  const path = url.replace(/\?.*/s, "");
+  const [type, body] = FILES[path === "/same" ? "/guide.html" : path] ?? ["text/plain; charset=utf-8", "none"];
+  const fields = { "Content-Type": type, "Cache-Control": path.includes("-5f3a91bc") ? "max-age=31536000" : "no-cache", "X-Content-Type-Options": "nosniff" };
+  const refused = REFUSED[method] ?? { status: 405, fields: { Allow: "GET, HEAD, OPTIONS" }, body: "" };
+  if (refused.status !== undefined) return { ...refused, fields: { ...fields, ...refused.fields } };
+  if (path === "/sub") return { status: 301, fields: { ...fields, Location: `/sub/${url.slice(4)}` }, body: "" };
+  return { status: path in FILES ? 200 : 404, fields, body };
+}
+
 /** A right site, of which one address ("none": whatever is not there, "all": each) answers otherwise. */
 const serve = (changed: string, change: Change): Promise<string> =>
-  host(({ url = "/", headers }, response) => {
+  host(({ url = "/", headers, method = "GET" }, response) => {
     const path = url.replace(/\?.*/s, "");
-    const [type, body] = FILES[path === "/same" ? "/guide.html" : path] ?? ["text/plain; charset=utf-8", "none"];
-    const isThere = path in FILES;
-    const right: Answer = path === "/sub" ? { status: 301, fields: { Location: `/sub/${url.slice(4)}` }, body: "" } : { status: isThere ? 200 : 404, body };
-    const isChanged = changed === "all" || changed === path || (changed === "none" && !isThere && path !== "/sub");
-    const other: Answer = !isChanged ? {} : typeof change === "function" ? change(headers, path) : { fields: change };
-    const lifetime = path.includes("-5f3a91bc") ? "max-age=31536000" : "no-cache";
-    const fields = { "Content-Type": type, "Cache-Control": lifetime, "X-Content-Type-Options": "nosniff", ...right.fields, ...other.fields };
-    response.writeHead(other.status ?? right.status!, Object.fromEntries(Object.entries(fields).filter(([, value]) => value !== ""))).end(other.body ?? right.body);
+    const right = answerRightly(url, method);
+    const isChanged = changed === "all" || changed === path || (changed === "none" && right.status === 404);
+    const other: Answer = !isChanged ? {} : typeof change === "function" ? change(headers, path, method) : { fields: change };
+    const fields = Object.entries({ ...right.fields, ...other.fields }).filter(([, value]) => value !== "");
+    response.writeHead(other.status ?? right.status!, Object.fromEntries(fields)).end(other.body ?? right.body);
   });
 
 const control = (value: string, more: Record<string, string> = {}) => ({ "Cache-Control": value, ...more });
@@ -60,6 +71,22 @@ const open =
   (closed: RegExp): Change =>
   (_, path) =>
     closed.test(path) ? {} : { fields: origin("*") };
+/** Answers one method otherwise. */
+const on =
+  (name: string, answer: Answer): Change =>
+  (_, __, method) =>
+    method === name ? answer : {};
+const to =
+  (Location: string, status = 302): Change =>
+  () => ({ status, fields: { Location } });
+const PAGE_TYPE = { "Content-Type": "text/html; charset=utf-8" };
+const page =
+  (body: string, fields = {}): Change =>
+  () => ({ status: 200, fields: { ...PAGE_TYPE, ...fields }, body: `<!doctype html><title>a</title>${body}` });
+const MAP = '{"version":3,"sourcesContent":["secret"]}';
+const inline =
+  (map: string): Change =>
+  () => ({ body: `run()\n//# sourceMappingURL=data:application/json;charset=utf-8;base64,${Buffer.from(map).toString("base64")}` });
 const policy = (value: string) => ({ "Content-Security-Policy": value });
 
 test.each<[PackName, string, Change, RegExp | undefined]>([
@@ -185,6 +212,83 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["missing", "none", ({ "if-none-match": held }) => ({ status: held === "*" ? 304 : 404 }), /asked again with a validator: status 304$/],
   ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "text/html" }, body: "<p>a" } : {}), /an API address that does not exist: answer 200 with a page of HTML/],
   ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "application/json" }, body: "{}" } : {}), undefined],
+  ["links", PAGE, () => ({ status: 401 }), undefined],
+  ["links", PAGE, () => ({ status: 403 }), /answer 403/],
+  ["links", PAGE, to(""), /a redirect without a Location/],
+  ["links", PAGE, to("http://["), /an address that cannot be read: http:\/\/\[/],
+  ["links", PAGE, to("//other.invalid/"), /a redirect off the site, by two slashes/],
+  ["links", PAGE, to("https://other.invalid/"), undefined],
+  ["links", PAGE, to("/nowhere"), /answer 404/],
+  ["links", PAGE, to("/sub/"), undefined],
+  ["links", PAGE, to("/guide.html"), /redirects to itself|leads to itself/],
+  ["links", PAGE, () => ({ body: "" }), undefined],
+  ["links", "/sub/", () => ({ body: "" }), /200, with an empty body: a blank page/],
+  ["links", "/bird.png", page("<p>a"), /a page of HTML, instead of what img needs/],
+  ["links", "/call.woff2", page("<p>a"), /a page of HTML, instead of what url\(\) needs/],
+  ["links", "/notes.txt", page("<p>a"), undefined],
+  ["links", "/sub", () => ({ status: 308 }), undefined],
+  ["links", "/sub", () => ({ status: 302 }), /302, a temporary redirect/],
+  ["links", "/sub", to("/sub/", 301), /\/sub\/, without the query/],
+  ["links", "/sub", to("", 301), /301 without a Location/],
+  ["links", "/sub", to("http://[", 301), /an address that cannot be read/],
+  ["links", "/sub", to("http://other.invalid/sub/", 301), /another host/],
+  ["links", "/sub", to("https://127.0.0.1:1/sub/", 301), /another scheme \(https:\)/],
+  ["links", "/sub", to("http://127.0.0.1:1/sub/", 301), /another port/],
+  ["links", "/sub", to("/guide.html", 301), /redirect \/guide\.html/],
+  ["links", "/sub", () => ({ status: 404, fields: { Location: "" } }), undefined],
+  ["links", "/sub", page("<p>a", { Location: "" }), undefined],
+  ["links", "/sub", () => ({ status: 200, fields: { ...PAGE_TYPE, Location: "" }, body: FILES["/sub/"]![1] }), /the page itself at \/sub, whose relative link "\.\/"/],
+  ["methods", "all", {}, undefined],
+  ["methods", "all", on("OPTIONS", { fields: { Allow: "" } }), /Allow nothing, with 204 to OPTIONS/],
+  ["methods", "all", on("OPTIONS", { fields: { Allow: "GET, PUT" } }), /PUT is allowed, so anyone may write/],
+  ["methods", "all", on("OPTIONS", { fields: { Allow: "HEAD" } }), /Allow HEAD/],
+  ["methods", "all", on("OPTIONS", { status: 405, fields: { Allow: "" } }), undefined],
+  ["methods", "all", on("OPTIONS", { status: 501 }), undefined],
+  ["methods", "all", on("OPTIONS", { status: 500 }), /500: OPTIONS fails/],
+  ["methods", "all", on("POST", { status: 412 }), /412: POST would have worked without the If-Match/],
+  ["methods", "all", on("PUT", { fields: { Allow: "" } }), /405 without Allow/],
+  ["methods", "all", on("DELETE", { status: 500 }), /500: it fails/],
+  ["methods", "all", on("PATCH", { status: 501 }), undefined],
+  ["methods", "all", on("PATCH", { status: 303 }), /303: the server does it, or says so/],
+  ["methods", "all", on("POST", { status: 403 }), undefined],
+  ["methods", "all", on("TRACE", { status: 200 }), /TRACE 200$/m],
+  ["methods", "all", (headers, _, method) => (method === "TRACE" ? { status: 200, body: JSON.stringify(headers) } : {}), /TRACE 200, with the request's own fields in the answer/],
+  ["methods", "all", (_, path) => (path === "*" ? { status: 500 } : {}), /OPTIONS \*: OPTIONS \* 500/],
+  ["conditional", STYLE, { ETag: '"a' }, /its entity tag is valid: ETag "a/],
+  ["conditional", STYLE, { ETag: 'w/"a"' }, /its entity tag is valid/],
+  ["conditional", STYLE, { ETag: '"a b"' }, /its entity tag is valid/],
+  ["conditional", STYLE, { ETag: '""' }, /^(?![\s\S]*tag is valid)/],
+  ["conditional", STYLE, { ETag: 'W/"!é~"' }, /^(?![\s\S]*tag is valid)/],
+  ["conditional", STYLE, { "Last-Modified": "yesterday" }, /its date is valid/],
+  ["conditional", STYLE, { "Last-Modified": LATER }, /its date is valid, and not in the future: Last-Modified/],
+  ["conditional", STYLE, { "Last-Modified": PAST }, /^(?![\s\S]*its date is valid)/],
+  ["conditional", STYLE, { ETag: '"a"' }, /asked with \*: status 200/],
+  ["conditional", "all", { ETag: '"a"' }, /has its own entity tag: ETag the same tag for another content: "a"/],
+  ["conditional", "all", (_, path) => (/data|notes/.test(path) ? { fields: { ETag: '"a"' } } : {}), /^(?![\s\S]*has its own entity tag)/],
+  ["listings", "/records/", page('<a href=".git/">a</a>'), /a list that names \.git\//],
+  ["listings", "/records/", page('<a href=".well-known/">a</a>'), /^(?![\s\S]*a list that names)/],
+  ["listings", "/records/", page('<a href="server.key">a</a>'), /a list that names server\.key/],
+  ["listings", "/records/", page('<a href="deep/server.key">a</a><a href="/server.key">a</a>'), /^(?![\s\S]*a list that names)/],
+  ["listings", "/records/", page('<a href="%3Cb%3E.csv"><b>.csv</a>'), /"<b>\.csv" written into the HTML as it is/],
+  ["listings", "/records/", page('<a href="%3Cb%3E.csv">&lt;b>.csv</a><script>"<b>.csv"</script>'), /^(?![\s\S]*written into)/],
+  ["listings", "/records/", page('<a href="50%.csv">a</a>'), /404 for \/records\/50%\.csv: a broken link in the list/],
+  ["listings", "/records/", page('<a href="a.csv">a</a><a href="http://other.invalid/">b</a><img src="none.png">'), undefined],
+  ["listings", "/records/", page('<a href="a.csv">a</a>', control("max-age=3600")), undefined],
+  ["listings", "/records/", page('<a href="a.csv">a</a>', control("max-age=3601")), /has no long lifetime, if it is a list/],
+  ["listings", "/records/", page("<p>a", { "Content-Type": "text/plain" }), /is sent as HTML, not as text: Content-Type text\/plain/],
+  ["listings", "/records/", () => ({ status: 200, body: "a list of texts" }), undefined],
+  ["listings", "/records/", page("<p>/srv/www/larkholm/records"), /reveals nothing about the machine/],
+  ["exposure", "/.env", () => ({ status: 200, body: "KEY=1" }), /answer 200 with 5 bytes of text\/plain at \/\.env/],
+  ["exposure", "/.ENV", () => ({ status: 200, body: "KEY=1" }), /\/\.ENV \(.*, in another case\)/],
+  ["exposure", "/.env", to("/guide.html"), undefined],
+  ["exposure", "/.env", () => ({ status: 200 }), undefined],
+  ["exposure", "none", page("<p>Larkholm"), undefined],
+  ["exposure", "/guide.html.bak", () => ({ status: 200, body: "old" }), /a copy/],
+  ["exposure", "/app-5f3a91bc.js~", () => ({ status: 200, body: "old" }), /a copy/],
+  ["exposure", "/app-5f3a91bc.js.map", () => ({ status: 200, body: MAP }), /a source map with the program's sources, at \/app-5f3a91bc\.js\.map/],
+  ["exposure", "/app-5f3a91bc.js.map", () => ({ status: 200, body: '{"version":3}' }), undefined],
+  ["exposure", KEPT, inline(MAP), /has no source map: source map a source map with the program's sources/],
+  ["exposure", KEPT, inline("{}"), undefined],
 ])("the pack %s, of %s with %j: %s", async (pack, path, change, expected) => {
   const found = failures(await runPacks(await serve(path, change), [pack])).filter((line) => path === "none" || path === "all" || line.startsWith(`${pack}: ${path}`));
   if (expected === undefined) expect(found).toEqual([]);
