@@ -229,12 +229,13 @@ test.each<[string, string, Record<string, string>, string, string]>([
   ["the last header rule that matches", "/a.css", {}, "X-About", "mounts[0].headers[1] (a.*)"],
   ["no rule", "/a.png", {}, "Cache-Control", "no caching rule: a copy is revalidated each time"],
   ["an app shell", "/deep/link", { "sec-fetch-mode": "navigate" }, "Cache-Control", "an app shell answers many addresses: a copy is revalidated each time"],
+  ["what an app shell depends on", "/deep/link", { "sec-fetch-mode": "navigate", "accept-encoding": "br" }, "Vary", "the fields that the answer depends on"],
   ["a part", "/a.png", { range: "bytes=0-1" }, "Content-Range", "the range that Range asks for"],
 ])("a field says what decided it: %s", async (_sentence, target, headers, field, because) => {
   const site = await openSite({
     mounts: [
       {
-        source: memorySource({ "types.d.ts": "", "all.tar.gz": "", "a.css": "p{}", "a.png": "png", unnamed: "text", "index.html": "shell" }),
+        source: memorySource({ "types.d.ts": "", "all.tar.gz": "", "a.css": "p{}", "a.png": "png", unnamed: "text", "index.html": "shell ".repeat(400) }),
         mediaTypes: { ".css": "text/css" },
         appShell: "/index.html",
         caching: [

@@ -3,7 +3,7 @@ import { chooseBuiltInPage } from "../src/core/answer/built-in-page.js";
 import { Memory } from "../src/core/memory/memory.js";
 import { openSiteMemory } from "../src/core/site.js";
 import { type EntryMetadata, type FileSource, memorySource, type SiteConfig, type SourceEntry } from "../src/index.js";
-import { describeAnswer, toBlocks } from "../src/testing/explanation.js";
+import { type Block, describeAnswer, describeStatus, toBlocks, toShortBlocks } from "../src/testing/explanation.js";
 import { openSite } from "./counting-source.js";
 import { ask, changeDirectories } from "./helpers.js";
 
@@ -95,13 +95,25 @@ test("explanations: each stage, each rule, each field with what decided it, and 
     ["GET /%zz", {}],
     ["GET /a%2fb", {}],
     ["DELETE /guide/redshank", {}],
+    ["OPTIONS *", {}],
+    ["GET /pass/none", {}],
   ];
   const told: string[] = [];
   for (const [request, headers] of asked) {
     const [method, target] = request.split(" ") as [string, string];
-    const explanation = await site.explain({ method, target, headers });
-    const rows = toBlocks(explanation, { all: request.includes("redshank?") }).flatMap(({ title, rows: all }) => all.map((row) => `  ${title}: ${row.join(" | ")}`));
-    told.push([`${request} ${JSON.stringify(headers)}`, `  answer: ${describeAnswer(explanation)}`, ...rows, `  why: ${explanation.why}`, ...explanation.hints.map((hint) => `  hint: ${hint}`)].join("\n"));
+    const explanation = await site.explain({ method, target, headers, mayPass: target.startsWith("/pass") });
+    const show = (blocks: readonly Block[]): string[] => blocks.flatMap(({ title, rows }) => rows.map((row) => `  ${title}: ${row.join(" | ")}`));
+    const short = show(toShortBlocks(explanation, ["caching", "media type", "Vary"])).map((line) => `  in short,${line}`);
+    told.push(
+      [
+        `${request} ${JSON.stringify(headers)}: ${describeStatus(explanation.answer)}`,
+        `  answer: ${describeAnswer(explanation)}`,
+        ...show(toBlocks(explanation, { all: request.includes("redshank?") })),
+        ...short,
+        `  why: ${explanation.why}`,
+        ...explanation.hints.map((hint) => `  hint: ${hint}`),
+      ].join("\n"),
+    );
   }
   await expect(`${told.join("\n\n")}\n`).toMatchFileSnapshot("fixtures/golden/explanations.txt");
 });

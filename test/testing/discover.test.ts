@@ -1,7 +1,8 @@
 import { expect, test } from "vitest";
-import type { Asker } from "../../src/testing/ask/ask.js";
+import type { Asker, Question, Reply } from "../../src/testing/ask/ask.js";
 import { crawl, findReferences, toPath } from "../../src/testing/discover/crawl.js";
 import { decideKind, extensionOf, kindOf } from "../../src/testing/discover/kind.js";
+import { choose, foldersOf, type Sample, takeSample } from "../../src/testing/discover/sample.js";
 
 const BASE = "http://larkholm.invalid";
 const reply = (headers: Record<string, string>, body: string, status = 200) => ({ status, headers, body: new TextEncoder().encode(body), inside: undefined });
@@ -109,4 +110,72 @@ test("a page that does not answer names nothing, but the first one must", async 
   expect((await crawl(site("/1"), ["/"], { reads: 3, addresses: 100 })).candidates.map(({ path }) => path)).toEqual(["/", "/1", "/2?q", "/2.html", "/p.png", "/5", "/6?q", "/6.html"]);
   await expect(crawl(site("/"), ["/", "/1"])).rejects.toThrow("no answer");
   expect((await crawl(site("/1"), ["/", "/1"], { reads: 2, addresses: 9 })).candidates.length).toBe(5);
+});
+
+const MIB = 1024 * 1024;
+const named = (...paths: string[]) => paths.map((path) => ({ path }));
+
+test.each<[what: string, candidates: Parameters<typeof choose>[0], chosen: string[]]>([
+  ["two of an extension", named("/a.css", "/B.CSS", "/c.css"), ["/a.css", "/B.CSS"]],
+  ["those with a fingerprint apart", named("/a.css", "/b.css", "/c-5f3a91bc.css", "/d-5f3a91bc.css", "/e-5f3a91bc.css"), ["/a.css", "/b.css", "/c-5f3a91bc.css", "/d-5f3a91bc.css"]],
+  ["four pages, and four directories", named("/a", "/b", "/c", "/d", "/e", "/a/", "/b/?q", "/c/", "/d/", "/e/"), ["/a", "/b", "/c", "/d", "/a/", "/b/?q", "/c/", "/d/"]],
+  ["four of .html", named("/a.html", "/b.html", "/c.html", "/d.html", "/e.html", "/a.htm"), ["/a.html", "/b.html", "/c.html", "/d.html", "/a.htm"]],
+  ["of each mount", ["/", "/x", undefined].flatMap((mount) => named("/a.css", "/b.css", "/c.css").map((one) => ({ ...one, mount }))), ["/a.css", "/b.css", "/a.css", "/b.css", "/a.css", "/b.css"]],
+  [
+    "none that is too large",
+    [
+      { path: "/a.wav", sizeBytes: 2 * MIB },
+      { path: "/b.wav", sizeBytes: 2 * MIB + 1 },
+    ],
+    ["/a.wav"],
+  ],
+  ["what is known of a name goes before its looks", [{ path: "/a.css" }, { path: "/b.css" }, { path: "/c.css", fingerprinted: true }], ["/a.css", "/b.css", "/c.css"]],
+  ["no more than 120", named(...Array.from({ length: 130 }, (_, i) => `/a.e${i}`)), Array.from({ length: 120 }, (_, i) => `/a.e${i}`)],
+])("a few of each kind are looked at: %s", (_what, candidates, chosen) => {
+  expect(choose(candidates).map(({ path }) => path)).toEqual(chosen);
+});
+
+test("the folders of what is served that have no page", () => {
+  const resources = named("/a/b/c.css?x=/d/", "/a/e.css", "/guide/x/y.html", "/guide/x/", "/f.css").map((one) => one as Sample["resources"][number]);
+  expect(foldersOf({ resources, directories: ["/guide/"] } as unknown as Sample)).toEqual(["/a/", "/a/b/"]);
+});
+
+const fake = (address: string, answer: (question: Question) => Reply): Asker => ({ about: "", address, concurrency: 1, ask: async (question) => answer(question), close: async () => {} });
+
+test.each([
+  ["http://localhost:8080", true],
+  ["http://birds.localhost", true],
+  ["http://127.9.8.7", true],
+  ["http://[::1]:8080", true],
+  ["http://localhost.invalid", false],
+  ["http://127.0.0.1.invalid", false],
+  ["http://10.0.0.1", false],
+  ["http://[::2]", false],
+])("writing methods may be tried on %s: %s", async (address, may) => {
+  const asker = fake(address, () => reply({}, "none", 404));
+  expect([(await takeSample(asker)).mayWrite, (await takeSample(asker, { methods: true })).mayWrite]).toEqual([may, true]);
+});
+
+test("an application is found by asking, the outermost one that answers; what is cut is large, and what fails is told", async () => {
+  const PAGES = '<!doctype html><a href="/app/">a</a><a href="/app/inner/">i</a><a href="/guide/">g</a><a href="/call.wav">w</a><a href="/bare.wav">w</a><a href="/gone">x</a><a href="/no">n</a>';
+  const asked: string[] = [];
+  const sample = await takeSample(
+    fake(BASE, ({ path, headers }) => {
+      asked.push(`${path} ${headers.Accept ?? ""}`);
+      if (path === "/no") throw new Error("no answer");
+      if (path === "/call.wav") return { ...reply({ "content-type": "audio/wav", "content-length": "5000000" }, ""), isCut: true };
+      if (path === "/bare.wav") return { ...reply({ "content-type": "audio/wav" }, ""), isCut: true };
+      return /^\/(?:|guide\/)$|^\/app\//.test(path) ? reply(HTML, path === "/" ? PAGES : "<!doctype html>") : reply({}, "none", 404);
+    }),
+  );
+  expect(sample).toMatchObject({
+    directories: ["/", "/app/", "/app/inner/", "/guide/"],
+    shells: [{ under: "/app/", links: ["/app/no-such-name-4f1d/42"], declared: false }],
+    large: [{ path: "/call.wav", sizeBytes: 5_000_000 }],
+    unanswered: ["/no"],
+    missingPath: "/no-such-name-4f1d",
+    inProcess: false,
+    moved: undefined,
+  });
+  expect(asked.filter((one) => one.startsWith("/guide/no-such-name-4f1d"))).toEqual([expect.stringContaining("/guide/no-such-name-4f1d/42 text/html")]);
 });

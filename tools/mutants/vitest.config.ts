@@ -34,6 +34,7 @@ const SUITES: Readonly<Record<string, readonly string[]>> = {
   site: [...ANSWERS, "exposures", "kept", "lab", "log", "vite", "browser-core", "messages"],
   adapters: ["client", "delivery", "exit", "http", "kept", "log", "preloads", ...CARRIED_OUT],
   testing: [
+    "golden",
     "explain",
     "testing/{ask,checks,discover,message,wholeness,format,golden,language,pack-fields,packs,probe,run}",
   ],

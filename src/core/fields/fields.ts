@@ -91,6 +91,9 @@ export class Fields implements Iterable<FieldLine> {
   }
 }
 
+/** Why a field Vary is as it is, where nothing more is known. */
+export const DEPENDS = "the fields that the answer depends on";
+
 function addMembers(fields: Fields, { name, value, because }: FieldLine): Fields {
   const before = fields.get(name)!;
   const there = new Set(before.toLowerCase().split(/[ \t]*,[ \t]*/));
@@ -100,7 +103,7 @@ function addMembers(fields: Fields, { name, value, because }: FieldLine): Fields
     : fields.replace(
         name,
         [before, ...missing].join(", "),
-        `the fields that the answer depends on; ${because}`,
+        because === DEPENDS ? DEPENDS : `${DEPENDS}; ${because}`,
       );
 }
 

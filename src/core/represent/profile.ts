@@ -1,5 +1,5 @@
 import { formatAttachment } from "../fields/disposition.js";
-import { Fields } from "../fields/fields.js";
+import { DEPENDS, Fields } from "../fields/fields.js";
 import { formatHttpDate } from "../fields/http-date.js";
 import { CHARSET_BYTES, readCharset } from "../media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../media-types/content.js";
@@ -183,7 +183,7 @@ const REVALIDATE = Fields.of([
   "no-cache",
   "no caching rule: a copy is revalidated each time",
 ]);
-const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", "the fields that the answer depends on"]);
+const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", DEPENDS]);
 const VARIANT_VARY = {
   Accept: Fields.of(["Vary", "Accept", "the file exists in several formats"]),
   "Accept-Language": Fields.of(["Vary", "Accept-Language", "the file exists in several languages"]),
