@@ -161,6 +161,35 @@ describe("an error's likeliest cause, and the fix", () => {
   });
 });
 
+test.each<[names: string, target: string, hint: string]>([
+  ["package.json dist/index.html", "/", "This is a project (it has package.json), not its build; dist looks built: serve that folder."],
+  ["Cargo.toml build/x out/index.html", "/", "This is a project (it has Cargo.toml), not its build; out looks built: serve that folder."],
+  ["sub/package.json sub/dist/index.html", "/sub/", "This is a project (it has package.json), not its build; sub/dist looks built: serve that folder."],
+  ["package.json dist/x", "/", "This is a project (it has package.json) that was not built; run its build, and serve the output folder."],
+  ["b.html home.xhtml a.htm", "/", "The directory has home.xhtml: write defaultDocuments: [home.xhtml] for it, rename the file to index.html, or ask for /home.xhtml."],
+  ["sub/b.HTML sub/a.htm", "/sub/", "The directory has a.htm: write defaultDocuments: [a.htm] for it, rename the file to index.html, or ask for /sub/a.htm."],
+  ["x.txt html.txt", "/", "Write listing: true for the mount or an area to list its files, put a document named index.html into it, or ask for a file by name."],
+  ["Sub/x.txt", "/sub/x.txt", "The name on disk is Sub, and case matters: ask for /Sub/x.txt."],
+  ["about.md", "/about", 'There is about.md: ask for /about.md, or add ".md" to impliedExtensions.'],
+  ["About.md", "/about", "There is About.md, and case matters: ask for /About.md."],
+  ["about.md", "/about/x", "There is no about in the mount's folder, which has about.md."],
+  ["visit.txt", "/vist.txt", "There is visit.txt in the same directory: did you mean /visit.txt?"],
+  ["a/visit.txt", "/a/vist.txt/x", "There is visit.txt in the same directory: did you mean /a/visit.txt/x?"],
+  [".vist.txt", "/visit.txt", "There is no visit.txt in the mount's folder, which is empty."],
+  ["a b c d e f", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e, f."],
+  ["a b c d e f g", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e and 2 more."],
+  ["a/b c", "/a/xyz", "There is no xyz in a, which has b."],
+  ["x.txt", "/memory/x.txt", "The folder's own name is not part of an address: ask for /x.txt."],
+])("with %s, where %s is missing: %s", async (names, target, hint) => {
+  const own = await openSite({ mounts: [{ source: memorySource(Object.fromEntries(names.split(" ").map((name) => [name, ""]))), impliedExtensions: [] }] });
+  expect((await own.explain({ method: "GET", target, headers: {} })).hints[0]).toBe(hint);
+});
+
+test("a file that another mount hides is told of", async () => {
+  const own = await openSite({ mounts: [{ source: memorySource({ "docs/a.txt": "" }) }, { at: "/docs", source: memorySource({ "b.txt": "" }) }] });
+  expect((await own.explain({ method: "GET", target: "/docs/a.txt", headers: {} })).hints).toEqual(["memory has docs/a.txt, but the mount at /docs hides it: move the file, or the mount."]);
+});
+
 test.each<[string, string, string, Record<string, string>]>([
   ["a file", "/docs/a", "memory/a.html", {}],
   ["a missing slash", "/docs/sub", "a redirect to ./sub/", {}],
