@@ -113,6 +113,32 @@ describe("pages that are protected", () => {
   });
 });
 
+const NEEDS = "the page under its policy";
+test.each<[html: string, policy: string, told: string | undefined]>([
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src https://cdn.invalid", undefined],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src cdn.invalid", undefined],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src *.invalid", undefined],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src *.cdn.invalid", "script-src does not allow https://cdn.invalid"],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src other.invalid", "script-src does not allow https://cdn.invalid"],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src https:", undefined],
+  ['<script src="https://cdn.invalid/a.js"></script>', "script-src http:", undefined],
+  ['<img src="http://cdn.invalid/a.png">', "img-src https:", "img-src does not allow http://cdn.invalid"],
+  ['<img src="http://cdn.invalid/a.png">', "img-src http:", undefined],
+  ['<img src="/a.png">', "img-src 'self'", undefined],
+  ['<img src="/a.png">', "img-src *", undefined],
+  ["<script>own()</script>", "script-src 'nonce-a'", undefined],
+  ["<script>own()</script>", "script-src 'self'", "script-src does not allow 'sha256-"],
+  ["<style>p{}</style>", "style-src 'UNSAFE-INLINE'", undefined],
+  ["<style>p{}</style>", "style-src 'self'", "style-src does not allow 'sha256-"],
+  ['<p style="color: red">', "style-src 'unsafe-inline'", undefined],
+  ['<p style="color: red">', "style-src 'self'", "style-src does not allow "],
+])("a page with %s, under %s: %s", async (html, policy, told) => {
+  const fields = { "Content-Type": "text/html; charset=utf-8", "Content-Security-Policy": `default-src 'none'; ${policy}` };
+  const url = await host((request, response) => void response.writeHead(request.url === "/" ? 200 : 404, fields).end(`<!doctype html><title>Larkholm</title>${html}`));
+  const found = failures(await runPacks(url, ["protected"])).filter((line) => line.startsWith("protected: / ") && line.includes(NEEDS));
+  expect(found).toEqual(told === undefined ? [] : [expect.stringContaining(`${NEEDS} ${told}`)]);
+});
+
 describe("digests", () => {
   test("what is not what its digest tells of is found out: in a field, and in a list", async () => {
     const right = `sha-256=:${createHash("sha256").update("right").digest("base64")}:`;
@@ -187,6 +213,34 @@ describe("pictures in several formats", () => {
     const found = failures(await runPacks(await serve(faults), ["variants"]));
     expect(found).toHaveLength(expected.length);
     for (const [index, pattern] of expected.entries()) expect(found[index]).toMatch(pattern);
+  });
+});
+
+describe("pages in several languages", () => {
+  type Faults = { refuses?: true; sameTag?: true; mute?: true; unnamed?: true; unreadable?: true; elsewhere?: true; wrong?: true };
+  const serve = ({ refuses, sameTag, mute, unnamed, unreadable, elsewhere, wrong }: Faults): Promise<string> =>
+    host(({ headers, url = "/" }, response) => {
+      if (!/^\/(?:|[a-z]{2})$/.test(url)) return void response.writeHead(404).end();
+      const language = url === "/" ? (/^nb/.test(headers["accept-language"] ?? "") ? "nb" : "en") : url.slice(1);
+      if (refuses && /^x-none/.test(headers["accept-language"] ?? "")) return void response.writeHead(406).end();
+      const named = unnamed && /^x-none/.test(headers["accept-language"] ?? "") ? {} : { "Content-Language": language };
+      const location = unreadable ? "http://[" : elsewhere ? "https://other.invalid/nb" : `/${language === "nb" && wrong ? "en" : language}`;
+      response.writeHead(200, { "Content-Type": "text/html; charset=utf-8", ETag: sameTag ? '"1"' : `"${language}"`, ...(mute && language === "nb" ? {} : { Vary: "Accept-Language" }), ...named, "Content-Location": location });
+      response.end(`<!doctype html><title>Larkholm, ${language}</title>`);
+    });
+
+  test.each<[string, Faults, RegExp[]]>([
+    ["nothing wrong", {}, []],
+    ["a refusal", { refuses: true }, [/for a reader of other languages: status 406/]],
+    ["one tag for both", { sameTag: true }, [/for a reader of nb: ETag "1", for other bytes$/]],
+    ["the other page's address", { wrong: true }, [/for a reader of nb: content 200, with other bytes$/]],
+    ["no Vary", { mute: true }, [/for a reader of nb: Vary nothing/]],
+    ["no language named", { unnamed: true }, [/for a reader of other languages: Content-Language nothing/]],
+    ["an address that is none", { unreadable: true }, Array(6).fill(/Content-Location cannot be read: http:\/\/\[/)],
+    ["an address elsewhere", { elsewhere: true }, []],
+  ])("%s", async (_title, faults, expected) => {
+    const found = failures(await runPacks(await serve(faults), ["variants"]));
+    expect(found).toEqual(expected.map((pattern) => expect.stringMatching(pattern)));
   });
 });
 
