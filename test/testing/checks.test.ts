@@ -6,6 +6,7 @@ import { parseCacheControl } from "../../src/core/fields/cache-control.js";
 import { type AcceptedFailure, makeBaseline } from "../../src/testing/accepted.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
+import { readDigest } from "../../src/testing/checks/digest.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
@@ -33,6 +34,7 @@ describe("what an answer is held against", () => {
     ["no media type", answer(200), { mediaType: "text/html", charset: "utf-8" }, ["media type: text/html / nothing", "charset: utf-8 / nothing"]],
     ["an exact field", answer(200, HTML), { headers: { VARY: "Accept" } }, ['VARY: Accept / Accept-Encoding, Origin, "a, b"']],
     ["a field that is there, or not", answer(200, HTML), { headers: { Vary: { present: false }, ETag: { present: true } } }, ['Vary: nothing / Accept-Encoding, Origin, "a, b"', "ETag: any value / nothing"]],
+    ["no match", answer(200, HTML), { headers: { "Cache-Control": { matches: "^no" }, Vary: { matchesNot: "^no" } } }, ["Cache-Control: a match of /^no/ / max-age=60"]],
     ["a match", answer(200, HTML), { headers: { "Cache-Control": { matches: "^max-age=\\d+$" }, ETag: { matches: "." } } }, ["ETag: a match of /./ / nothing"]],
     [
       "members of a list, quoted ones whole",
@@ -344,4 +346,20 @@ test.each<[cookies: Expectation["cookies"], unmet: string[]]>([
 
 test("one cookie whose lines are not known", () => {
   expect(findUnmet(answer(200, { "set-cookie": "a=1; Secure" }), { cookies: { a: { secure: true } } })).toEqual([]);
+});
+
+const HEX = "0f".repeat(32);
+const LONG = Buffer.alloc(64).toString("base64");
+test.each([
+  [`sha-256=${HEX}`, true],
+  [`sha-256=${HEX.toUpperCase()}`, true],
+  [`sha-512=:${LONG}:`, true],
+  [`sha-256=:${LONG}:`, false],
+  [`sha-256=${HEX} `, false],
+  [`sha-512=:${LONG}`, false],
+  [`sha-256=${HEX}:`, false],
+  [`sha-1=${HEX}`, false],
+  [` sha-256=${HEX}`, false],
+])("%j is a digest: %s", (text, isOne) => {
+  expect(readDigest(text) !== undefined).toBe(isOne);
 });

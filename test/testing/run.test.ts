@@ -11,6 +11,7 @@ import { Parser as TapParser } from "tap-parser";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse as parseYaml } from "yaml";
 import { z } from "zod";
+import { memorySource, openSite } from "../../src/index.js";
 import type { Case } from "../../src/testing/case.js";
 import { compileExpectation } from "../../src/testing/checks/expectation.js";
 import { compileFollowUp } from "../../src/testing/checks/follow-ups.js";
@@ -44,6 +45,7 @@ const ANSWERS: Record<string, (request: IncomingMessage, response: ServerRespons
   "/wrong-part": ({ headers }, response) => void response.writeHead(headers.range ? 206 : 200, { "Content-Range": "bytes 0-99/9999" }).end(headers.range ? BODY.slice(5, 105) : BODY),
   "/other-head": ({ method }, response) => void response.writeHead(200, { "Content-Type": method === "HEAD" ? "text/html" : "text/plain", "Content-Length": method === "HEAD" ? 1 : BODY.length, Link: "</x>" }).end(BODY),
   "/other-coding": ({ headers }, response) => void response.writeHead(200, headers["accept-encoding"] ? { "Content-Encoding": "gzip" } : {}).end(headers["accept-encoding"] ? gzipSync(`${BODY}!`) : BODY),
+  "/not-coded": ({ headers }, response) => void response.writeHead(200, { Vary: "Accept-Encoding", ...(headers["accept-encoding"] && { "Content-Encoding": headers["accept-encoding"] }) }).end(BODY),
   "/empty": (_, response) => void response.writeHead(204).end(),
   "/never": () => {},
   "/breaks-off": (_, response) => {
@@ -99,6 +101,7 @@ describe("follow-ups find what is wrong", () => {
         "asked in the coding gzip: body: the same content as without the coding / ",
       ],
     ],
+    ["/not-coded", [{ coding: "br" }], ["asked in the coding br: body: the same content as without the coding / a body that is not in the coding br, which Content-Encoding names"]],
     ["/empty", ["range"], ["it: range: an answer to ask further about / an empty body, which has no ranges"]],
   ])("%s %j", async (path, alsoAsk, differences) => {
     const found = await said(makeCase(path, {}, alsoAsk));
@@ -141,6 +144,18 @@ describe("an answer that does not come is told in plain words", () => {
     await expect(ask(`https://127.0.0.1:${plain}`)).rejects.toThrow("does not speak TLS; write http: instead of https:");
     await expect(asker.ask({ method: "GET", path: "/", headers: { "A\nB": "c" } })).rejects.toThrow(/the request cannot be sent/);
   });
+});
+
+test("what is too long to be read is refused in this process too, or read in part", async () => {
+  const metadata = { sizeBytes: 300 * 1024 * 1024, modifiedNs: 0n, changedNs: 0n };
+  let closed = 0;
+  const file = { metadata, read: async () => new Uint8Array(0), digest: async () => "", close: () => void closed++ };
+  const inside = askSite(await openSite({ mounts: [{ source: { ...memorySource({}), open: () => ({ kind: "file", file }) } }] }));
+  const question = { method: "GET", path: "/a.bin", headers: {} };
+  await expect(inside.ask(question)).rejects.toThrow(/^the body is longer than the limit of \d+ MiB; ask for it with HEAD/);
+  expect(await inside.ask({ ...question, readAtMost: 10 })).toMatchObject({ status: 200, isCut: true, body: new Uint8Array(0) });
+  expect(await inside.ask({ ...question, method: "HEAD" })).toMatchObject({ status: 200, body: new Uint8Array(0) });
+  expect(closed).toBe(3);
 });
 
 describe("the runner", () => {
