@@ -103,15 +103,7 @@ describe("content codings", () => {
       "noise.txt": Buffer.from(Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!)),
     });
     utimesSync(join(tree.root, "stale.js.br"), 1_000_000_000, 1_000_000_000);
-    site = await openSite({
-      mounts: [
-        {
-          folder: tree.root,
-          codings: { prebuilt: ["br", "zstd", "gzip"] },
-          caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }],
-        },
-      ],
-    });
+    site = await openSite({ mounts: [{ folder: tree.root, codings: { prebuilt: ["br", "zstd", "gzip"] }, caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }] }] });
   });
   afterAll(() => tree.remove());
 
@@ -490,18 +482,7 @@ describe("other origins, Fetch Standard §3.2", () => {
     ["on an error, so that it can be read", "*", "GET /nope", {}, 404, { "access-control-allow-origin": "*" }],
     ["what a script may see", "*", "GET /a.png", { range: "bytes=0-0" }, 206, { "access-control-expose-headers": "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag" }],
     ["a preflight", "*", "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": "*", "access-control-allow-methods": "GET, HEAD", "access-control-max-age": "600" }],
-    [
-      "a preflight grants what readers send",
-      [A],
-      "OPTIONS /a.png",
-      preflight,
-      204,
-      {
-        "access-control-allow-origin": A,
-        "access-control-allow-headers": expect.stringContaining("Range") as unknown as string,
-        vary: "Origin",
-      },
-    ],
+    ["a preflight grants what readers send", [A], "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": A, "access-control-allow-headers": expect.stringContaining("Range") as unknown as string, vary: "Origin" }],
     ["a preflight of another origin", [A], "OPTIONS /a.png", { ...preflight, origin: "https://b.example" }, 204, { "access-control-allow-origin": undefined, "access-control-allow-methods": undefined, vary: "Origin" }],
     ["a preflight for HEAD", [A], "OPTIONS /a.png", { ...preflight, "access-control-request-method": "HEAD" }, 204, { "access-control-allow-origin": A, "access-control-allow-methods": "GET, HEAD" }],
     ["a preflight to write", "*", "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, 204, { "access-control-allow-origin": undefined }],

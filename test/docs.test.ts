@@ -25,13 +25,7 @@ const files = [
     .filter((name) => name.endsWith(".md"))
     .map((name) => join("docs", name)),
 ];
-const examples: Example[] = files.flatMap((file) =>
-  [...readFileSync(file, "utf8").matchAll(/```(\w+)\n([\s\S]*?)```/g)].map(([, language, text], index) => ({
-    title: `${basename(file)}, example ${index + 1}`,
-    language: language!,
-    text: text!,
-  })),
-);
+const examples: Example[] = files.flatMap((file) => [...readFileSync(file, "utf8").matchAll(/```(\w+)\n([\s\S]*?)```/g)].map(([, language, text], index) => ({ title: `${basename(file)}, example ${index + 1}`, language: language!, text: text! })));
 const inLanguage = (language: string): Example[] => examples.filter((example) => example.language === language);
 
 const freePort = (): Promise<number> =>

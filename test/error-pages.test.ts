@@ -10,11 +10,7 @@ describe("an error page of one's own", () => {
       { "404.html": "<h1>gone</h1>", "403.html": "closed", "deep/404.html": "deep gone", "deep/empty/x.txt": "x" },
       {
         errorPages: { 404: "/404.html", 403: "/403.html", 500: "/500.html" },
-        areas: {
-          "/deep": { errorPages: { 404: "/deep/404.html" } },
-          "/bare": { errorPages: {} },
-          "/lost": { errorPages: { 404: "/lost/404.html" } },
-        },
+        areas: { "/deep": { errorPages: { 404: "/deep/404.html" } }, "/bare": { errorPages: {} }, "/lost": { errorPages: { 404: "/lost/404.html" } } },
       },
     );
 
@@ -36,12 +32,7 @@ describe("an error page of one's own", () => {
     const answer = await ask(await open(), request, headers);
     expect([answer.summary, answer.body]).toEqual([summary, body]);
     if (summary.startsWith("404") && body === "<h1>gone</h1>") {
-      expect(answer.fields).toEqual({
-        "content-type": "text/html; charset=utf-8",
-        "content-length": "13",
-        "cache-control": "no-cache",
-        "x-content-type-options": "nosniff",
-      });
+      expect(answer.fields).toEqual({ "content-type": "text/html; charset=utf-8", "content-length": "13", "cache-control": "no-cache", "x-content-type-options": "nosniff" });
     }
   });
 });

@@ -218,13 +218,7 @@ test.each<[string, string, string, Record<string, string>]>([
 test("an explanation is plain data: each step, each rule with its origin, each field with its cause", async () => {
   const own = await openSite({
     charset: "utf-8",
-    mounts: [
-      {
-        source: memorySource({ "index.html": "shell", "records/notes.brd": "b" }),
-        kind: "app",
-        areas: { "/records": { mediaTypes: { ".brd": "text/x-bird" }, appShell: false } },
-      },
-    ],
+    mounts: [{ source: memorySource({ "index.html": "shell", "records/notes.brd": "b" }), kind: "app", areas: { "/records": { mediaTypes: { ".brd": "text/x-bird" }, appShell: false } } }],
   });
   const { answer, trace, why } = await own.explain({ method: "GET", target: "/records/notes.brd?x", headers: {} });
   expect(JSON.parse(JSON.stringify(trace))).toEqual(trace);
@@ -241,10 +235,7 @@ test("an explanation is plain data: each step, each rule with its origin, each f
   });
   const fields = trace.filter((step) => step.stage === "field");
   expect(answer.kind === "response" && answer.fields.flat).toEqual(fields.flatMap(({ name, value }) => [name, value]));
-  expect(fields[0]).toMatchObject({
-    value: "text/x-bird; charset=utf-8",
-    because: '.brd in mediaTypes of mounts[0].areas["/records"]; charset: site',
-  });
+  expect(fields[0]).toMatchObject({ value: "text/x-bird; charset=utf-8", because: '.brd in mediaTypes of mounts[0].areas["/records"]; charset: site' });
   expect(why).toBe("the file of that name");
 });
 
@@ -283,14 +274,7 @@ test.each<[string, string, Record<string, string>, string, string]>([
 });
 
 describe("start-up warns of rules that come to nothing", () => {
-  const source = memorySource({
-    "index.html": "x",
-    "docs/a.html": "x",
-    "file.txt": "x",
-    "drafts/a.html": "x",
-    "records/a.html": "x",
-    "keep.bak": "x",
-  });
+  const source = memorySource({ "index.html": "x", "docs/a.html": "x", "file.txt": "x", "drafts/a.html": "x", "records/a.html": "x", "keep.bak": "x" });
   const warningsOf = async (mount: object, ...others: object[]): Promise<readonly string[]> => (await openSite({ mounts: [{ source, ...mount }, ...others.map((other) => ({ source, ...other }))] })).warnings;
 
   test.each<[string, object, object[], string[]]>([

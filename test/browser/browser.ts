@@ -8,11 +8,7 @@ const FLAGS = ["--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", 
 /** Debian's Chromium with a profile of its own, which goes with it. */
 export async function openBrowser(): Promise<{ context: BrowserContext; close: () => Promise<void> }> {
   const profile = mkdtempSync(join(tmpdir(), "epistyle-browser-"));
-  const context = await chromium.launchPersistentContext(profile, {
-    executablePath: "/usr/bin/chromium",
-    args: FLAGS,
-    viewport: { width: 1280, height: 800 },
-  });
+  const context = await chromium.launchPersistentContext(profile, { executablePath: "/usr/bin/chromium", args: FLAGS, viewport: { width: 1280, height: 800 } });
   return {
     context,
     async close() {

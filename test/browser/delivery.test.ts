@@ -96,11 +96,7 @@ test("in a Service Worker the core answers from memory, with ranges and 304", as
       outDir: ".cache/worker",
       emptyOutDir: true,
       minify: false,
-      lib: {
-        entry: { index: "dist/index.js", "adapters/web": "dist/adapters/web.js" },
-        formats: ["es"],
-        fileName: (_format, name) => `${name}.js`,
-      },
+      lib: { entry: { index: "dist/index.js", "adapters/web": "dist/adapters/web.js" }, formats: ["es"], fileName: (_format, name) => `${name}.js` },
     },
   });
   const page = await browser.context.newPage();
@@ -115,13 +111,7 @@ test("in a Service Worker the core answers from memory, with ranges and 304", as
   const answers = await page.evaluate(async () => {
     const ask = async (path: string, headers: Record<string, string> = {}) => {
       const response = await fetch(path, { headers, cache: "no-store" });
-      return {
-        status: response.status,
-        type: response.headers.get("content-type"),
-        range: response.headers.get("content-range"),
-        etag: response.headers.get("etag"),
-        body: await response.text(),
-      };
+      return { status: response.status, type: response.headers.get("content-type"), range: response.headers.get("content-range"), etag: response.headers.get("etag"), body: await response.text() };
     };
     const whole = await ask("/virtual/digits.txt");
     return {

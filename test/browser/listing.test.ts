@@ -12,11 +12,7 @@ let server: RunningServer;
 let browser: Awaited<ReturnType<typeof openBrowser>>;
 let page: Page;
 beforeAll(async () => {
-  const tree = {
-    ...Object.fromEntries(Array.from({ length: 25 }, (_, i) => [`transect-${i + 1}.csv`, "x".repeat((i * 7) % 25)])),
-    "sub/deep/a.txt": "a",
-    "sub/view.png": "x",
-  };
+  const tree = { ...Object.fromEntries(Array.from({ length: 25 }, (_, i) => [`transect-${i + 1}.csv`, "x".repeat((i * 7) % 25)])), "sub/deep/a.txt": "a", "sub/view.png": "x" };
   server = await startServer(await openSite({ mounts: [{ at: "/archive", source: memorySource(tree), listing: { pageSize: 12, title: "Archive" } }] }), { port: 0 });
   browser = await openBrowser();
   page = await browser.context.newPage();
