@@ -9,6 +9,7 @@ import { markDifference } from "../../src/testing/checks/check.js";
 import { readDigest } from "../../src/testing/checks/digest.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
+import { readBoundary, readParts } from "../../src/testing/checks/parts.js";
 import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation, JsonExpectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, type CaseResult, findUnmet } from "../../src/testing/index.js";
@@ -344,4 +345,30 @@ test.each([
   [` sha-256=${HEX}`, false],
 ])("%j is a digest: %s", (text, isOne) => {
   expect(readDigest(text) !== undefined).toBe(isOne);
+});
+
+test.each<[bytes: string, parts: string[] | string]>([
+  ["--x\r\nA: b\r\n\r\none\r\n--x\r\n\r\ntwo\r\n--x--", ["a=b one", " two"]],
+  ["before\r\n--x\r\n: none\r\nfolded\r\nC : d \r\n\r\n\r\n--x--\r\nbehind", ["c=d "]],
+  ["--x--", []],
+  ["none", 'no part begins with the boundary "x"'],
+  ["--x\r\nA: b", "the part 1 has fields that do not end"],
+  ["--x", "the part 1 has fields that do not end"],
+  ["--x\r\n\r\none", "the closing boundary after 1 part is missing"],
+  ["--x\r\n\r\none\r\n--x\r\n\r\ntwo", "the closing boundary after 2 parts is missing"],
+])("the parts of %j", (bytes, parts) => {
+  const read = readParts(Buffer.from(bytes), "x");
+  expect("problem" in read ? read.problem : read.parts.map(({ headers, bytes: own }) => `${Object.entries(headers).map((pair) => pair.join("="))} ${Buffer.from(own)}`)).toEqual(parts);
+});
+
+test.each([
+  ["multipart/byteranges; boundary=a.b", "a.b"],
+  ['Multipart/Byteranges;charset=x; boundary="a b;c"', "a b;c"],
+  ["multipart/byteranges; boundary=", undefined],
+  [`multipart/byteranges; boundary=${"a".repeat(70)}`, "a".repeat(70)],
+  [`multipart/byteranges; boundary=${"a".repeat(71)}`, undefined],
+  ["multipart/mixed; boundary=a", undefined],
+  ["text/plain", undefined],
+])("the boundary of %s is %s", (type, boundary) => {
+  expect(readBoundary(type)).toBe(boundary);
 });

@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
 import type { Asker, Question, Reply } from "../../src/testing/ask/ask.js";
+import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
 import { crawl, findReferences, toPath } from "../../src/testing/discover/crawl.js";
 import { decideKind, extensionOf, kindOf } from "../../src/testing/discover/kind.js";
 import { choose, foldersOf, type Sample, takeSample } from "../../src/testing/discover/sample.js";
@@ -178,4 +179,18 @@ test("an application is found by asking, the outermost one that answers; what is
     moved: undefined,
   });
   expect(asked.filter((one) => one.startsWith("/guide/no-such-name-4f1d"))).toEqual([expect.stringContaining("/guide/no-such-name-4f1d/42 text/html")]);
+});
+
+test("what two sites are asked: what was found, links, folders with and without their slash, and what is not there", () => {
+  const resources = [
+    { path: "/", kind: "document" },
+    { path: "/guide/", kind: "document" },
+    { path: "/styles/a.css", kind: "style" },
+  ];
+  const sample = { resources, directories: ["/", "/guide/"], shells: [{ under: "/app/" }], links: { mentions: [{ to: "/styles/a.css" }, { to: "/call.wav" }] } } as unknown as Sample;
+  const asked = makeQuestions(sample).map(({ path, headers, readAtMost }) => `${path} ${headers["Accept-Encoding"] ?? "-"} ${headers["Sec-Fetch-Mode"] ?? headers["Sec-Fetch-Dest"] ?? "-"} ${readAtMost ?? "whole"}`);
+  const missing = ["/", "/guide/", "/app/"].flatMap((under) => [`${under}no-such-name-4f1d/42 - navigate whole`, `${under}no-such-name-4f1d.js - script whole`]);
+  expect(asked).toEqual(["/ gzip, br, zstd navigate whole", "/guide/ gzip, br, zstd navigate whole", "/styles/a.css gzip, br, zstd - whole", `/call.wav gzip, br, zstd - ${2 * MIB}`, "/guide - navigate whole", "/styles/ - navigate whole", ...missing]);
+  const [one] = makeQuestions(sample);
+  expect(withoutRepeats([one!, { ...one! }, { ...one!, method: "HEAD" }])).toHaveLength(2);
 });
