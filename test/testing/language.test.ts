@@ -159,8 +159,23 @@ describe("what can be said", () => {
     const group = (expected: string) =>
       `version: 1\ngroups:\n  - name: g\n    expect: { status: 200, caching: revalidated each time, headers: { Vary: Accept, Age: '1' }, body: { contains: none, lacks: wren } }\n    cases:\n      - request: /\n        expect: { except: [${expected}] }`;
     expect((await run(group("caching, headers.age, body.contains"))).map(({ outcome }) => outcome)).toEqual(["passed"]);
+    await expect(run(group("headers.etag"))).rejects.toThrow('expect.except: found "headers.etag", which the group does not expect; leave it out.');
     await expect(run(group("cookies"))).rejects.toThrow('expect.except: found "cookies", which the group does not expect; leave it out.');
   });
+});
+
+test("each of several addresses is a case with its own name", async () => {
+  const names = async (text: string): Promise<string[]> => (await run(one(`${text}\n    expect: { status: 200 }`))).map(({ case: { name } }) => name);
+  expect(await names("name: pages\n    request: [/, /heron]")).toEqual(["pages: /", "pages: /heron"]);
+  expect(await names("name: pages\n    request: [/heron]")).toEqual(["pages"]);
+  expect(await names("request: [/, /heron]")).toEqual(["GET /", "GET /heron"]);
+});
+
+test.each([
+  ["packs: []", "cases, groups or packs are needed"],
+  ["cases: [{ request: / }]\nagainst: 7", "against: found 7"],
+])("a file with %s is told with what to write", async (text, message) => {
+  await expect(run(`version: 1\n${text}`)).rejects.toThrow(message);
 });
 
 test.each<[what: string, text: string, message: string]>([

@@ -87,6 +87,11 @@ const MAP = '{"version":3,"sourcesContent":["secret"]}';
 const inline =
   (map: string): Change =>
   () => ({ body: `run()\n//# sourceMappingURL=data:application/json;charset=utf-8;base64,${Buffer.from(map).toString("base64")}` });
+/** An application under /sub/, for navigations alone. */
+const app =
+  (Vary: string, othersVary = Vary): Change =>
+  ({ "sec-fetch-mode": mode }, path) =>
+    path.startsWith("/sub/") && mode === "navigate" ? { status: 200, fields: { ...PAGE_TYPE, Vary }, body: "<!doctype html><title>App</title>" } : { fields: { Vary: othersVary } };
 const policy = (value: string) => ({ "Content-Security-Policy": value });
 
 test.each<[PackName, string, Change, RegExp | undefined]>([
@@ -215,6 +220,13 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["missing", "none", ({ "if-none-match": held }) => ({ status: held === "*" ? 304 : 404 }), /asked again with a validator: status 304$/],
   ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "text/html" }, body: "<p>a" } : {}), /an API address that does not exist: answer 200 with a page of HTML/],
   ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "application/json" }, body: "{}" } : {}), undefined],
+  ["app-shell", "none", app("Accept, Sec-Fetch-Mode"), undefined],
+  ["app-shell", "none", app("Accept-Encoding,sec-fetch-dest"), undefined],
+  ["app-shell", "none", app("*"), undefined],
+  ["app-shell", "none", app("Accept-Encoding"), /Vary Accept-Encoding, on the page/],
+  ["app-shell", "none", app("X-Accept, Sec-Fetch-Site"), /Vary X-Accept, Sec-Fetch-Site, on the page/],
+  ["app-shell", "none", app(""), /Vary nothing, on the page/],
+  ["app-shell", "none", app("Accept", ""), /Vary nothing, on the other answer/],
   ["links", PAGE, () => ({ status: 401 }), undefined],
   ["links", PAGE, () => ({ status: 403 }), /answer 403/],
   ["links", PAGE, to(""), /a redirect without a Location/],

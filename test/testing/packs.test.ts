@@ -160,6 +160,8 @@ describe("digests", () => {
 describe("what a file holds", () => {
   test.each<[string, string, string, string | Uint8Array, RegExp | undefined]>([
     ["a charset that nobody knows", "a.txt", "text/plain; charset=feathers", "abc", /the charset feathers, which no browser knows/],
+    ["a charset that is nearly one", "a.txt", "text/plain; charset=utf-88", "abc", /the charset utf-88, which no browser knows/],
+    ["a long text before the page", "a.html", "text/html; charset=utf-8", `${"warn ".repeat(20)}<!doctype html><title>a</title></html>`, /text before the page begins: "(?:warn ){11}warn…"/],
     ["bytes that are no UTF-8", "a.txt", "text/plain; charset=utf-8", new Uint8Array([0x61, 0xe9]), /bytes that are not UTF-8, although it names that charset/],
     ["the same, where no charset is named", "a.txt", "text/plain", new Uint8Array([0x61, 0xe9]), /bytes that are not UTF-8, and no charset is named/],
     ["UTF-8 under the name of another charset", "a.txt", "text/plain; charset=iso-8859-1", "grüße", /a text in UTF-8, although the charset iso-8859-1 is named/],
