@@ -87,6 +87,11 @@ const MAP = '{"version":3,"sourcesContent":["secret"]}';
 const inline =
   (map: string): Change =>
   () => ({ body: `run()\n//# sourceMappingURL=data:application/json;charset=utf-8;base64,${Buffer.from(map).toString("base64")}` });
+/** The same page with the slash of its folder, and without. */
+const both =
+  (body: string): Change =>
+  (_, path) =>
+    /^\/sub\/?$/.test(path) ? { status: 200, fields: { ...PAGE_TYPE, Location: "" }, body: `<!doctype html><title>Sub</title>${body}` } : {};
 /** An application under /sub/, for navigations alone. */
 const app =
   (Vary: string, othersVary = Vary): Change =>
@@ -241,6 +246,9 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["links", "/bird.png", page("<p>a"), /a page of HTML, instead of what img needs/],
   ["links", "/call.woff2", page("<p>a"), /a page of HTML, instead of what url\(\) needs/],
   ["links", "/notes.txt", page("<p>a"), undefined],
+  ["links", "all", both('<a href="/guide.html">a</a><a href="#top">b</a><a href="?q">c</a><a href="MAILTO:a@b.invalid">d</a>'), undefined],
+  ["links", "all", both('<base href="/sub/"><a href="./">a</a>'), undefined],
+  ["links", "all", both('<a href="/guide.html">a</a><a href="../guide.html">b</a>'), /the page itself at \/sub, whose relative link "\.\.\/guide\.html"/],
   ["links", "/sub", () => ({ status: 308 }), undefined],
   ["links", "/sub", () => ({ status: 302 }), /302, a temporary redirect/],
   ["links", "/sub", to("/sub/", 301), /\/sub\/, without the query/],

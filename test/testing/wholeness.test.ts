@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
 import { findFlawInBytes } from "../../src/testing/checks/wholeness.js";
+import { findLeak } from "../../src/testing/packs/leaks.js";
 
 // Bytes of formats that say where they end: whole ones, ones that are cut, ones that go on.
 const at = (length: number, pieces: Record<number, string | number[]>): Uint8Array => {
@@ -64,4 +65,24 @@ test.each<[title: string, type: string, bytes: Uint8Array, flaw: string | undefi
   ["no type", "", at(100, {}), undefined],
 ])("%s", (_title, type, bytes, flaw) => {
   expect(findFlawInBytes(type === "" ? {} : { "content-type": type }, bytes)).toBe(flaw);
+});
+
+test.each<[text: string, told: string | undefined]>([
+  ["Error\n    at serve  (/app/a.js:12:9)\n", "the stack of the program:  at serve (/app/a.js:12:9) "],
+  ["at file:///app/a.js:1:1", "the stack of the program: at file:///app/a.js:1:1"],
+  ["Traceback (most recent call last):", "the stack of the program: Traceback (most recent call last)"],
+  ["It was made\nat 12:30:45", undefined],
+  ["met at dawn /x:1:2", undefined],
+  [`at ${"a/".repeat(50)}b.js:1:2`, `the stack of the program: at ${"a/".repeat(38)}…`],
+  ["see /srv/www/birds/a.html.", "a path of the machine: /srv/www/birds/a.html."],
+  ["/home/heron/www/birds", "a path of the machine: /home/heron/www/birds"],
+  ["/Users/heron/www", "a path of the machine: /Users/heron/www"],
+  ["/usr/share", undefined],
+  ["/home/guide/waders", undefined],
+  ["/records/www/birds/a", undefined],
+  ["C:\\www\\birds\\a", "a path of the machine: C:\\www\\birds\\"],
+  ["C:\\www\\a", undefined],
+  ['<a href="/srv/www/birds/a">a</a>', undefined],
+])("what %j tells of the machine: %s", (text, told) => {
+  expect(findLeak(text)).toBe(told);
 });

@@ -9,8 +9,9 @@ export function findLeak(text: string): string | undefined {
   return path === null ? undefined : `a path of the machine: ${shorten(path[0])}`;
 }
 
-// A line of a stack as JavaScript writes it, or the head of one as Python does.
-const STACK = /^[ \t]{0,20}at [^\n]{1,300}:\d{1,7}:\d{1,7}\)?\s*$|^Traceback \(most recent call last\)/m;
+// A line of a stack as JavaScript writes it, with a file in it and not a time of day alone; or the head of one as Python does.
+const STACK =
+  /^[ \t]{0,20}at (?=[^\n]*[./\\])[^\n]{1,300}:\d{1,7}:\d{1,7}\)?\s*$|^Traceback \(most recent call last\)/m;
 
 // Folders that machines have at their roots, with two more below: what an address of a site hardly looks like.
 const MACHINE_PATH =
