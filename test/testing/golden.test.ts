@@ -258,7 +258,7 @@ test("a run as each report tells it", async () => {
     "version: 1",
     "cases:",
     "  - { name: the front page, request: GET /, expect: { status: 404, mediaType: text/plain, body: { contains: none of it } } }",
-    "  - { name: it holds, request: GET /guide/, expect: { status: 200 }, alsoAsk: [revisit, head, range] }",
+    "  - { name: it holds, request: 'GET /guide/?from=mail&b', expect: { status: 200 }, alsoAsk: [revisit, head, range] }",
     "  - { name: a file that is missing, request: GET /none.png, expect: { status: 200 } }",
     '  - { name: kept, request: { path: /records/2026.csv, headers: { Accept: "*/*" } }, expect: { caching: immutable, headers: { X-Frame-Options: DENY } } }',
     "  - { name: elsewhere, request: GET /, only: over the network, expect: { status: 200 } }",

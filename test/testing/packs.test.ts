@@ -100,10 +100,12 @@ describe("pages that are protected", () => {
     ["no policy", { ...RIGHT, "Content-Security-Policy": "", "X-Frame-Options": "DENY" }, /Content-Security-Policy nothing/],
     ["one that only reports", { "Referrer-Policy": "same-origin", "Content-Security-Policy-Report-Only": CSP, "X-Frame-Options": "DENY" }, /Content-Security-Policy one that only reports/],
     ["inline scripts of anybody", { ...RIGHT, "Content-Security-Policy": CSP.replace(/'sha256-[^']+'/, "'unsafe-inline'") }, /script-src 'unsafe-inline'/],
+    ["inline scripts of anybody, for old browsers alone", { ...RIGHT, "Content-Security-Policy": CSP.replace("script-src 'self'", "script-src 'self' 'unsafe-inline'") }, undefined],
     ["scripts of any host", { ...RIGHT, "Content-Security-Policy": CSP.replace("script-src 'self'", "script-src *") }, /script-src \*/],
     ["any base", { ...RIGHT, "Content-Security-Policy": CSP.replace("base-uri 'none'; ", "") }, /base-uri anything is allowed/],
     ["anybody's frame", { ...RIGHT, "Content-Security-Policy": CSP.replace("; frame-ancestors 'none'", "") }, /framing any site may show it in a frame/],
     ["a page that its policy stops", { ...RIGHT, "Content-Security-Policy": CSP.replace(/ 'sha256-[^']+'/, "") }, /the page under its policy script-src does not allow 'sha256-1yruO/],
+    ["the last policy of several counts", { ...RIGHT, "Referrer-Policy": "unsafe-url, No-Referrer " }, undefined],
     ["an address for all", { ...RIGHT, "Referrer-Policy": "unsafe-url" }, /Referrer-Policy unsafe-url/],
     ["transport security without transport", { ...RIGHT, "Strict-Transport-Security": "max-age=1" }, /Strict-Transport-Security max-age=1, which RFC 6797/],
   ])("%s", async (_title, fields, expected) => {

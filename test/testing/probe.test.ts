@@ -38,7 +38,7 @@ describe("a probe", () => {
     const server = await startServer(await openSite({ base: tree.folder, mounts: [{ folder: "." }] }), { host: "127.0.0.1", port: 0 });
     const remote = probeServer(server.url);
     const answer = await remote.get("/about.html", { Accept: "*/*" });
-    expect(answer).toMatchObject({ status: 200, text: "About", file: undefined, trace: undefined, why: undefined });
+    expect(answer).toMatchObject({ status: 200, text: "About", file: undefined, trace: undefined, why: undefined, hints: [] });
     expect(await remote.revisit(answer)).toMatchObject({ status: 304 });
     await remote.close();
     await server.close();

@@ -236,9 +236,5 @@ function severalParts({ reply: { body: whole } }: Sampled): Check {
 
 function isPartOf(whole: Uint8Array, place: string, bytes: Uint8Array): boolean {
   const [, from, to, length] = /^bytes (\d+)-(\d+)\/(\d+)$/.exec(place) ?? [];
-  return (
-    from !== undefined &&
-    Number(length) === whole.length &&
-    sameBytes(bytes, whole.subarray(Number(from), Number(to) + 1))
-  );
+  return Number(length) === whole.length && sameBytes(bytes, whole.subarray(Number(from), Number(to) + 1));
 }
