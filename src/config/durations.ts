@@ -16,7 +16,7 @@ const UNITS: Readonly<Record<string, number>> = {
 export function parseDuration(written: string | number): number | undefined {
   if (typeof written === "number") return Number.isSafeInteger(written) && written >= 0 ? written : undefined;
   const text = written.trim();
-  if (/^\d+$/.test(text)) return Number(text);
+  if (/^\d+$/.test(text)) return parseDuration(Number(text));
   if (!/^(?:\d+y)?(?:\d+w)?(?:\d+d)?(?:\d+h)?(?:\d+m)?(?:\d+s)?$/.test(text) || text === "") return undefined;
   let seconds = 0;
   for (const [, count, unit] of text.matchAll(/(\d+)([ywdhms])/g)) seconds += Number(count) * UNITS[unit!]!;

@@ -119,13 +119,15 @@ describe("a duration", () => {
     ["30m1h", undefined],
     ["1month", undefined],
     ["10M", undefined],
+    ["9".repeat(30), undefined],
+    ["999999999999y", undefined],
   ])("%j is %j seconds", (written, expected) => {
     expect(parseDuration(written)).toBe(expected);
   });
 
   test("any text is read or refused, and a duration that is written is read back", () => {
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void parseDuration(text)));
-    const counts = fc.tuple(fc.nat(9), fc.nat(9), fc.nat(9), fc.nat(99), fc.nat(99), fc.nat(99));
+    const counts = fc.tuple(fc.nat(99), fc.nat(99), fc.nat(99), fc.nat(99), fc.nat(99), fc.nat(99));
     fc.assert(
       fc.property(counts, ([y, w, d, h, m, s]) => {
         const seconds = ((y * 365 + w * 7 + d) * 24 + h) * 3600 + m * 60 + s;
