@@ -133,6 +133,7 @@ describe("an error's likeliest cause, and the fix", () => {
     ["sound in a container of film", "/call.mp3", {}, []],
     ["a picture of its kind", "/plate.png", {}, []],
     ["text", "/a.txt", {}, []],
+    ["data that begins like a page", "/a.json", {}, []],
     ["an origin that may not read", "/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, because crossOrigin is off; write crossOrigin: ["https://x.example"] if it may.']],
     ["an origin among others", "/open/a.txt", { origin: "https://x.example" }, ['A page of https://x.example may not read it, because crossOrigin of mounts[1] names https://larkholm.example; write crossOrigin: ["https://x.example"] if it may.']],
     ["an origin that may", "/open/a.txt", { origin: "https://larkholm.example" }, []],
@@ -140,7 +141,7 @@ describe("an error's likeliest cause, and the fix", () => {
     ["what is passed on needs nothing here", "/nope", { pass: "yes" }, []],
   ])("of an answer that is no error, what is probably not meant: %s", async (_what, target, { pass, ...headers }, expected) => {
     const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
-    const tree = { "photo.jpg": png, "plate.png": png, "page.png": "<!doctype html><p>x", "call.mp3": "ID3", "a.txt": "a" };
+    const tree = { "photo.jpg": png, "plate.png": png, "page.png": "<!doctype html><p>x", "call.mp3": "ID3", "a.txt": "a", "a.json": "<!doctype html>" };
     const own = await openSite({ mounts: [{ source: memorySource(tree) }, { at: "/open", source: memorySource(tree), crossOrigin: ["https://larkholm.example"] }] });
     expect((await own.explain({ method: "GET", target, headers, mayPass: pass === "yes" })).hints).toEqual(expected);
   });
@@ -179,6 +180,7 @@ test.each<[names: string, target: string, hint: string]>([
   ["a b c d e f", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e, f."],
   ["a b c d e f g", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e and 2 more."],
   ["a/b c", "/a/xyz", "There is no xyz in a, which has b."],
+  ["x.txt", "/other/x.txt", "There is no other in the mount's folder, which has x.txt."],
   ["x.txt", "/memory/x.txt", "The folder's own name is not part of an address: ask for /x.txt."],
 ])("with %s, where %s is missing: %s", async (names, target, hint) => {
   const own = await openSite({ mounts: [{ source: memorySource(Object.fromEntries(names.split(" ").map((name) => [name, ""]))), impliedExtensions: [] }] });

@@ -78,6 +78,8 @@ test.each<[title: string, files: string, rules: MountConfig, told: string[]]>([
   ["too deep for a glance", "a/b/id_rsa", {}, []],
   ["withheld", "id_rsa, a/id_rsa", { withheld: ["id_rsa"] }, []],
   ["a project", "package.json, src/a.ts", {}, ["The mount at /site: public is a whole project, so everybody can get its source and its dependencies. Serve the output folder of its build; epistyle survey says more."]],
+  ["a project by its script", "package.json, main.js", {}, ["public is a whole project"]],
+  ["a project by its dependencies", "package.json, vendor/x.css", {}, ["public is a whole project"]],
   ["a project by its program", "Dockerfile, server.mjs", {}, ["public is a whole project"]],
   ["a file of a project alone", "package.json, index.html", {}, []],
   ["a program alone", "main.js, src/a.js", {}, []],

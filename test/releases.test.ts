@@ -228,6 +228,9 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   const underWay = await site.respond(request);
   tree = { "index.html": "two", "file.txt": "two" };
   await site.reload();
+  const files: string[] = [];
+  for await (const { path } of site.files()) files.push(path);
+  expect(files.toSorted()).toEqual(["/", "/file.txt", "/index.html"]);
   expect([await site.respondFailed(request, "gone"), await route.respondFailed(request, "gone")]).toMatchObject([{ status: 500 }, { status: 500 }]);
   expect([await text(Promise.resolve(underWay)), (await probe.get("/")).text, await text(route.respond(request))]).toEqual(["one", "two", "two"]);
   // What is kept is kept of the site that is in use.

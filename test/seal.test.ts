@@ -203,6 +203,8 @@ describe("a seal file that cannot be used", () => {
   const change = (line: number, from: string | RegExp, to: string) => () => good.map((one, i) => (i === line ? one.replace(from, to) : one));
   test.each<[string, () => string[], string]>([
     ["is none", () => ["hello"], "bad.jsonl: this is not a seal file; write one with epistyle seal --out "],
+    ["is nothing", () => ["null"], "this is not a seal file"],
+    ["names no mounts", () => ['{"seal":1}'], "this is not a seal file"],
     ["is empty", () => [""], "this is not a seal file"],
     ["is of another form", change(0, '"seal":1', '"seal":2'), "this is not a seal file"],
     ["was cut", () => good.slice(0, 4), "found 3 files, but its first line says 10; it is incomplete or was changed: seal again."],
