@@ -350,6 +350,7 @@ describe("a server of its own", () => {
     ["half a port", { port: 1.5 }, /^port: found 1\.5;/],
     ["a negative one", { port: -1 }, /^port: found -1;/],
     ["a port in a text", { port: "8080" }, /^port: found "8080", a text; write the number 8080\.$/],
+    ["a text that begins with a port", { port: "8080x" }, /^port: found "8080x"; a port is a whole number/],
     ["no port at all", { port: null }, /^port: found null; a port is a whole number/],
     ["a socket without a path", { socket: "" }, /^socket: found ""; write a path, such as "\/run\/site\.sock"\.$/],
     ["a socket that is no text", { socket: 7 }, /^socket: found 7; write a path/],

@@ -1,7 +1,8 @@
 import { beforeAll, describe, expect, test } from "vitest";
-import { Figures } from "../src/adapters/figures.js";
+import { Figures, formatFigures } from "../src/adapters/figures.js";
 import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type ResponseRecord } from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
+import type { MemoryFigure } from "../src/core/memory/memory.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
 import { nameFile } from "../src/site/file-names.js";
 
@@ -118,4 +119,23 @@ test("figures count an answer by what it was, and its time in seconds", async ()
   expect([cuts, bytes > 100, times.reduce((sum, n) => sum + n), times.at(-1)]).toEqual([[['cause="client-left"', 1]], true, 10, 1]);
   expect(seconds).toBeCloseTo(3600.02 + 8 * 0.00123456, 6);
   expect(Math.abs(startedAt - Date.now() / 1000)).toBeLessThan(60);
+});
+
+test("figures of two processes are told as one, to the last character", async () => {
+  const [a, b] = [new Figures(), new Figures()];
+  for (const [milliseconds, status] of [
+    [1, 200],
+    [1.5, 299],
+    [10, 300],
+    [30_000, 399],
+    [30_001, 400],
+    [0, 500],
+  ] as const)
+    for (const one of [a, b].slice(status === 500 ? 1 : 0)) one.count(await record("/guide/", {}, { milliseconds, delivery: { status, bytes: 10, complete: true } }));
+  a.count(await record("/guide/", {}, { milliseconds: 1, delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } }));
+  const kept = (used: number) => [{ name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryFigure];
+  const snapshots = [a, b].map((one, i) => ({ ...one.snapshot(site.memory), kept: kept(40 + i), residentBytes: 1000, descriptors: 20 + i, startedAt: 1_790_000_000.5 + i }));
+  await expect(formatFigures(snapshots)).toMatchFileSnapshot("fixtures/golden/figures.txt");
+  const untold = formatFigures([{ ...snapshots[0]!, descriptors: undefined }]);
+  expect(untold).not.toContain("open_fds");
 });
