@@ -421,10 +421,10 @@ describe("delivery", () => {
       { files: "*.html", set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" } },
     ],
     downloads: ["*.csv", { files: "report.pdf", saveAs: "Óðinn 2026.pdf" }],
-    mediaTypes: { ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
+    mediaTypes: { ".brl": 'application/x-birds; form="a.b"; level=12', ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
     errorPages: { 404: "/404.html" },
   };
-  const tree = { "a.html": "a", "b.css": "b", "c.csv": "c", "report.pdf": "%PDF-", "x.brd": "x", "x.tar.brd": "x", "404.html": "gone", page: "<!doctype html>", data: "\0\x01" };
+  const tree = { "a.html": "a", "b.css": "b", "c.csv": "c", "report.pdf": "%PDF-", "x.brd": "x", "x.brl": "x", "x.tar.brd": "x", "404.html": "gone", page: "<!doctype html>", data: "\0\x01" };
   test.each<[string, string, Record<string, string | undefined>]>([
     ["a header rule", "/b.css", { "referrer-policy": "no-referrer", "content-security-policy": undefined }],
     ["a later rule replaces the field, whatever its case", "/a.html", { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" }],
@@ -433,6 +433,7 @@ describe("delivery", () => {
     ["a download under another name", "/report.pdf", { "content-disposition": "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf" }],
     ["shown in place", "/a.html", { "content-disposition": undefined }],
     ["a type of one's own, whatever the case", "/x.brd", { "content-type": "text/x-bird; charset=utf-8" }],
+    ["a type with parameters", "/x.brl", { "content-type": 'application/x-birds; form="a.b"; level=12' }],
     ["a type for two extensions", "/x.tar.brd", { "content-type": "application/x-birds" }],
     ["a name without meaning: the content decides", "/page", { "content-type": "text/html; charset=utf-8" }],
     ["a name without meaning: binary", "/data", { "content-type": "application/octet-stream" }],

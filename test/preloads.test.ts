@@ -23,6 +23,12 @@ test.each<[string, string, string[]]>([
   ["an integrity, and another host", '<script type=module src="https://cdn.larkholm.example/m.js" integrity="sha256-abc=" crossorigin="use-credentials"></script>', ['<https://cdn.larkholm.example/m.js>; rel=modulepreload; crossorigin=use-credentials; integrity="sha256-abc="']],
   ["no address that would leave its place", '<link rel=stylesheet href="/a>; rel=x.css"><link rel=stylesheet href="/b c.css"><link rel=stylesheet href="data:text/css,x">', []],
   ["an address that only holds such a word", '<link rel=stylesheet href="/metadata:1.css">', ["</metadata:1.css>; rel=preload; as=style"]],
+  [
+    "what a link names as a module, and what it does not preload",
+    "<link rel=' x  modulepreload' href=/m.js><link rel=preload href=/a.css><link rel=icon as=image href=/i.png><link rel=preload as=track href=/t><link rel='PRELOAD' as=FETCH href=/d.json>",
+    ["</m.js>; rel=modulepreload", "</d.json>; rel=preload; as=fetch"],
+  ],
+  ["a base, and what only holds a slash", "<base href=/x/><link rel=stylesheet href='a/https:/b.css'><link rel=stylesheet href=HTTPS://a.example/c.css>", ["<HTTPS://a.example/c.css>; rel=preload; as=style"]],
   ["at most twelve", Array.from({ length: 14 }, (_, i) => `<link rel=stylesheet href=/${i}.css>`).join(""), Array.from({ length: 12 }, (_, i) => `</${i}.css>; rel=preload; as=style`)],
   ["what its media are for", "<link rel=stylesheet media=ALL href=/a.css><link rel=preload as=style media=print href=/b.css>", ["</a.css>; rel=preload; as=style"]],
 ])("%s", (_title, html, expected) => {

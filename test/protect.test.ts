@@ -74,6 +74,13 @@ describe("what a page needs", () => {
       { "style-src": ["https://a.example/s.css"], "font-src": ["https://b.example"], "script-src": ["https://c.example/m.js"] },
     ],
     ["forms and a base", '<base href="https://base.example/x/"><form action="https://forms.example/"></form><script src="a.js"></script>', { "base-uri": ["https://base.example"], "form-action": ["https://forms.example"], "script-src": ["https://base.example/x/a.js"] }],
+    [
+      "the first base counts, and no other element's address is one",
+      '<a href="https://a.example/"></a><base href="https://b.example/"><base href="https://c.example/"><script src="m.js"></script>',
+      { "base-uri": ["https://b.example", "https://c.example"], "script-src": ["https://b.example/m.js"] },
+    ],
+    ["words with any blanks between them", "<link rel='x \n  stylesheet' href=https://a.example/s.css>", { "style-src": ["https://a.example/s.css"] }],
+    ["no script of blanks", "<script>\n </script><style> </style>", {}],
     ["handlers and style attributes", '<p style="color:red" onclick="go()">', { "script-src": [digest("go()"), "'unsafe-hashes'"], "style-src": [digest("color:red"), "'unsafe-hashes'"] }],
     ["an import map and a module, and no template", '<script type="importmap">{}</script><script type=module>m()</script><script type="text/x-template">t</script>', { "script-src": [digest("{}"), digest("m()")] }],
     ["a type that only begins like a script's", '<script type="module/x">t</script><script type="text/javascript1.9">u</script><script type=" Text/JavaScript ">v()</script>', { "script-src": [digest("v()")] }],
@@ -161,6 +168,7 @@ describe("what can be said", () => {
   });
 
   test.each<[string, unknown, string]>([
+    ["a longer word without quotes", { allow: { "script-src": ["unsafe-inline"] } }, `write "'unsafe-inline'"`],
     ["a word without quotes", { allow: { "script-src": ["self"] } }, `found "self"; a keyword of a policy needs its own quotes: write "'self'".`],
     ["none among others", { allow: { "connect-src": ["'none'"] } }, "'none' adds nothing"],
     ["framing in another place", { allow: { "frame-ancestors": ["a.example"] } }, "frame-ancestors"],
