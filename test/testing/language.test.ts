@@ -164,6 +164,13 @@ describe("what can be said", () => {
   });
 });
 
+test("what matches no file, and a whole address of the site that a redirect leads to", async () => {
+  const [none] = await run(one("each: '*.owl'\n    expect: { status: 200 }"));
+  expect([none!.outcome, none!.exchanges.map(({ differences }) => differences.map(({ about, expected, got }) => `${about}: ${expected} / ${got}`)), asked]).toEqual(["failed", [[expect.stringContaining('match "*.owl"')]], []]);
+  const [there] = await run(one(`request: /one\n    expect: { leadsTo: "\${address}/heron" }`));
+  expect(there!.outcome).toBe("passed");
+});
+
 test("each of several addresses is a case with its own name", async () => {
   const names = async (text: string): Promise<string[]> => (await run(one(`${text}\n    expect: { status: 200 }`))).map(({ case: { name } }) => name);
   expect(await names("name: pages\n    request: [/, /heron]")).toEqual(["pages: /", "pages: /heron"]);
