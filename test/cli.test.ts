@@ -1,7 +1,6 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { existsSync, mkdtempSync, readFileSync, renameSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
-import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { Ajv } from "ajv";
@@ -97,7 +96,7 @@ describe("serve", () => {
   });
 
   test("the same files from another working directory", async () => {
-    const elsewhere = mkdtempSync(join(tmpdir(), "epistyle-elsewhere-"));
+    const { root: elsewhere, remove } = await makeTree({});
     for (const [args, cwd] of [
       [["serve", "--port", "0"], tree.root],
       [["serve", "--config", join(tree.root, "epistyle.config.yaml"), "--port", "0"], elsewhere],
@@ -107,6 +106,7 @@ describe("serve", () => {
       expect(await (await fetch(server.url)).text()).toBe("<h1>home</h1>");
       expect((await server.stop()).status).toBe(0);
     }
+    await remove();
   });
 
   test("without a mount at the root, an address that answers", async () => {
@@ -135,8 +135,7 @@ describe("serve", () => {
   });
 
   test("a log in a file that is opened again, in every form; queries left out; a full disk holds up nothing and is counted", async () => {
-    const logs = mkdtempSync(join(tmpdir(), "epistyle-logs-"));
-    const file = join(logs, "deep/site.log");
+    const file = join(tree.root, "logs/deep/site.log");
     const server = await listen(["serve", "public", "--port", "0", "--log", "extended", "--log-file", file, "--redact-query", "--proxies", "1"]);
     const headers = { "X-Forwarded-For": "192.0.2.1", "User-Agent": 'a "b"' };
     await fetch(`${server.url}?secret=1`, { headers });
@@ -228,6 +227,7 @@ describe("serve, while things change", () => {
     await visitor;
     expect([asked > 5, wrong]).toEqual([true, 0]);
     const { out } = await server.stop();
+    await own.remove();
     expect(out).toContain("SIGHUP: the site was opened again; the new one is in use.\n/  public");
     expect(out).toMatch(/SIGHUP: the site cannot be opened again; the old one stays in use\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/);
   });

@@ -1,4 +1,4 @@
-import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { tmpdir } from "node:os";
 import { join, resolve } from "node:path";
@@ -26,6 +26,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await browser.close();
   await server.close();
+  rmSync(folder, { recursive: true });
 });
 
 test("the HTML report: what failed is open, the rest opens, in both colour schemes and on a narrow screen", async () => {
