@@ -2,7 +2,7 @@ import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { fileHandler, loadConfigFile, nodeHandler, startServer, writeSeal } from "../src/adapters/node.js";
-import { memorySource, openSite } from "../src/index.js";
+import { memorySource, openSite, type SiteError } from "../src/index.js";
 import { surveySite } from "../src/survey/index.js";
 import { assertMeets, loadExpectations, makeTemporaryTree, openProbe, runPacks } from "../src/testing/index.js";
 import { makeTree, type Tree } from "./helpers.js";
@@ -120,7 +120,22 @@ test.each([
   ["{ mounts: [{ folder: public }], gone: /a }", 'a list is needed here: write ["/a"]'],
   ["just text", "a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
 ])("of the whole site: %s", async (text, message) => {
-  expect(await refusal(`${text}\n`)).toContain(message);
+  const refused = await refusal(`${text}\n`);
+  expect(refused).toContain(message);
+  // One word about one mistake.
+  expect(refused.split("\n")).toHaveLength(1);
+});
+
+test.each([
+  ["mounts: [{ folder: public, at: archive, listin: true }]", ["listin", "archive"]],
+  ["mounts: [{ at: archive, foldr: public }]", ["foldr", "archive"]],
+  ["mounts: [{ folder: public, withheld: [1, 2] }]", ["found 1", "found 2"]],
+  ["mounts: [{ folder: public, areas: { /docs: { listin: true }, /records: { at: /x } } }]", ["listin", "/records"]],
+  ["mounts: [{ folder: public, listing: { titel: a, order: colour } }, { foldr: public }]", ["titel", "colour", "foldr"]],
+])("each mistake of several has its word: %s", async (text, words) => {
+  const lines = (await refusal(`${text}\n`)).split("\n");
+  expect(words.filter((word) => !lines.some((line) => line.includes(word)))).toEqual([]);
+  expect(lines).toHaveLength(words.length);
 });
 
 /** What is said of a configuration that cannot be used. */
@@ -152,7 +167,11 @@ test.each([
   ["config: null", "found nothing; a text is needed here: write config: epistyle.config.yaml"],
 ])("of an expectations file: %s", async (text, message) => {
   writeFileSync(join(tree.root, "wrong.yaml"), `version: 1\n${text}\n`);
-  await expect(loadExpectations(join(tree.root, "wrong.yaml"))).rejects.toThrow(message);
+  const problems = await loadExpectations(join(tree.root, "wrong.yaml")).then(
+    () => [],
+    (error: SiteError) => error.problems,
+  );
+  expect(problems).toEqual([expect.stringContaining(message)]);
 });
 
 function circle(): object {
