@@ -151,6 +151,7 @@ describe("what can be said", () => {
       { allow: { "connect-src": ["https://api.larkholm.example"], "script-src": ["'wasm-unsafe-eval'"] } },
       { "Content-Security-Policy": `default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; img-src 'self' data:; font-src 'self' data:; connect-src 'self' https://api.larkholm.example; object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'self'` },
     ],
+    ["objects of a host, in the place of none", { allow: { "object-src": ["https://a.example"] } }, { "Content-Security-Policy": `default-src 'self'; ${COMMON.replace("object-src 'none'", "object-src https://a.example")}` }],
     ["no framing", { framing: "none" }, { "Content-Security-Policy": `default-src 'self'; ${COMMON.replace("ancestors 'self'", "ancestors 'none'")}` }],
     [
       "isolation, a feature, another referrer",
