@@ -177,6 +177,7 @@ test.each<[names: string, target: string, hint: string]>([
   ["visit.txt", "/vist.txt", "There is visit.txt in the same directory: did you mean /visit.txt?"],
   ["a/visit.txt", "/a/vist.txt/x", "There is visit.txt in the same directory: did you mean /a/visit.txt/x?"],
   [".vist.txt", "/visit.txt", "There is no visit.txt in the mount's folder, which is empty."],
+  [".a b.", "/xyz", "There is no xyz in the mount's folder, which has b.."],
   ["a b c d e f", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e, f."],
   ["a b c d e f g", "/xyz", "There is no xyz in the mount's folder, which has a, b, c, d, e and 2 more."],
   ["a/b c", "/a/xyz", "There is no xyz in a, which has b."],

@@ -202,6 +202,7 @@ test.each<[string, (site: Site) => unknown, string | RegExp]>([
   ["a misspelt option of a route", (site) => fileHandler(site, "/a.txt", { saveas: true } as never), 'fileHandler: found the option "saveas"; write "saveAs".'],
   ["a misspelt option of a server", (site) => startServer(site, { prot: 80 } as never), 'startServer: found the option "prot"; write "port".'],
   ["a misspelt option of a Fetch handler", (site) => webHandler(site, { maypass: false } as never), 'webHandler: found the option "maypass"; write "mayPass".'],
+  ["no time at all", (site) => nodeHandler(site, { stalledAfterSeconds: 0 }), /^nodeHandler: found stalledAfterSeconds: 0; .*a number of seconds above 0/],
   ["a port as a text", (site) => startServer(site, { port: "8080" as never }), 'port: found "8080", a text; write the number 8080.'],
   ["a port that is none", (site) => startServer(site, { port: "http" as never }), 'port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one.'],
 ])("given in place of a site or an option, it is told at once: %s", async (_what, call, message) => {
