@@ -1,11 +1,14 @@
 import type { Server as HttpServer, IncomingMessage, ServerResponse } from "node:http";
 import type { Http2SecureServer, ServerHttp2Session } from "node:http2";
-import type { Server, Socket } from "node:net";
+import { Server, type Socket } from "node:net";
 
 /** The connections of a server, for stopping it in order. */
 export interface Connections {
-  /** Ends what is idle now, and each other one when its answers are done. */
-  drain(): void;
+  /**
+   * Takes no new ones, ends what is idle now, and each other one when its answers are done. Calls back when the last one has
+   * ended.
+   */
+  drain(done: () => void): void;
   /** Ends all. */
   cut(): void;
 }
@@ -15,16 +18,28 @@ const SWEEP_MS = 50;
 /** How long a stopping server waits for the first request of a connection, which may be on its way, in milliseconds. */
 const SILENT_MS = 500;
 
-/** HTTP/1.1 in clear: the platform knows which connections are idle, once they have asked for something. */
+/**
+ * HTTP/1.1 in clear: the platform knows which connections are idle. Since Node 26 it counts those among them that have not asked
+ * for anything yet, and its HTTP server ends them when it closes: while there are such, nothing is ended, and the server closes as
+ * one of plain connections does.
+ */
 export function followPlain(server: HttpServer): Connections {
   const silent = followSilent(server, false);
   server.on("request", ({ socket }) => silent.asks(socket));
   return {
-    drain() {
-      server.closeIdleConnections();
+    drain(done) {
+      const endIdle = (): void => {
+        if (!silent.isAny()) server.closeIdleConnections();
+      };
       // A connection is idle once its response is done; it would be kept for the next one otherwise.
-      const sweep = setInterval(() => server.closeIdleConnections(), SWEEP_MS);
-      server.once("close", () => clearInterval(sweep));
+      const sweep = setInterval(endIdle, SWEEP_MS);
+      Server.prototype.close.call(server, () => {
+        clearInterval(sweep);
+        // Its own clock ends too.
+        server.close();
+        done();
+      });
+      endIdle();
       silent.drain();
     },
     cut: () => server.closeAllConnections(),
@@ -61,7 +76,8 @@ export function followSecure(server: Http2SecureServer): Connections {
     });
   });
   return {
-    drain() {
+    drain(done) {
+      server.close(done);
       isDraining = true;
       for (const session of sessions) session.close();
       for (const [socket, underWay] of sockets) if (underWay === 0) socket.end();
@@ -76,6 +92,7 @@ export function followSecure(server: Http2SecureServer): Connections {
 }
 
 interface Silent {
+  isAny(): boolean;
   /** A request came on a connection. */
   asks(socket: Socket): void;
   /** A connection has become one over TLS, which is followed as such. */
@@ -98,6 +115,7 @@ function followSilent(server: Server, isSecure: boolean): Silent {
     for (const socket of sockets.values()) socket.destroy();
   };
   return {
+    isAny: () => sockets.size > 0,
     asks: (socket) => void sockets.delete(socket),
     shakesHands: (socket) => void sockets.delete(endOf(socket)),
     drain() {

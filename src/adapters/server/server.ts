@@ -123,9 +123,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
       stopping.isCut = true;
       connections.cut();
     }, graceSeconds * 1000);
-    const closed = new Promise<void>((resolve) => void server.close(() => resolve()));
-    connections.drain();
-    await closed;
+    await new Promise<void>((resolve) => connections.drain(resolve));
     clearTimeout(limit);
     close();
     apart?.close();
