@@ -19,7 +19,7 @@ const SWEEP_MS = 50;
 const SILENT_MS = 500;
 
 /**
- * HTTP/1.1 in clear: the platform knows which connections are idle. Since Node 26 it counts those among them that have not asked
+ * HTTP/1.1 in clear: the platform knows which connections are idle. Node 26 counts those among them that have not asked
  * for anything yet, and its HTTP server ends them when it closes: while there are such, nothing is ended, and the server closes as
  * one of plain connections does.
  */
