@@ -3,7 +3,12 @@ import type { AddressInfo } from "node:net";
 import fc from "fast-check";
 import { afterAll, expect, test } from "vitest";
 import { nodeHandler } from "../src/adapters/node.js";
-import { readPreloads } from "../src/config/page-preloads.js";
+import { readPage } from "../src/reading/pages/page.js";
+import { findPreloads } from "../src/reading/pages/preloads.js";
+import { atOnce } from "../src/reading/slices.js";
+
+const readPreloads = (html: string) => findPreloads(atOnce(readPage(html, false)));
+
 import { memorySource } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 

@@ -3,12 +3,15 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { nodeHandler } from "../src/adapters/node.js";
 import { webHandler } from "../src/adapters/web.js";
-import { readPageNeeds } from "../src/config/page-needs.js";
 import { type MountConfig, memorySource, type Site } from "../src/index.js";
+import { findContents, findNeeds } from "../src/reading/pages/needs.js";
+import { readPage } from "../src/reading/pages/page.js";
+import { inSlices } from "../src/reading/slices.js";
 import { surveySite } from "../src/survey/index.js";
 import { openSite } from "./counting-source.js";
 
 // The protective fields of documents: a policy that is made of each page, and what goes with it.
+const readPageNeeds = async (text: string, isXml: boolean) => findNeeds(findContents(await inSlices(readPage(text, isXml))));
 const digest = (text: string): string => `'sha256-${createHash("sha256").update(text).digest("base64")}'`;
 const FILES = {
   "index.html": '<!doctype html><script>go("é")</script><script type="application/json">{}</script><style>p{}</style><script src="/own.js"></script><img src="/a.png">',
@@ -80,7 +83,7 @@ describe("what a page needs", () => {
       { "base-uri": ["https://b.example", "https://c.example"], "script-src": ["https://b.example/m.js"] },
     ],
     ["words with any blanks between them", "<link rel='x \n  stylesheet' href=https://a.example/s.css>", { "style-src": ["https://a.example/s.css"] }],
-    ["no script of blanks", "<script>\n </script><style> </style>", {}],
+    ["blanks too, which are held against the policy", "<script>\n </script><style> </style><script></script>", { "script-src": [digest("\n ")], "style-src": [digest(" ")] }],
     ["handlers and style attributes", '<p style="color:red" onclick="go()">', { "script-src": [digest("go()"), "'unsafe-hashes'"], "style-src": [digest("color:red"), "'unsafe-hashes'"] }],
     ["an import map and a module, and no template", '<script type="importmap">{}</script><script type=module>m()</script><script type="text/x-template">t</script>', { "script-src": [digest("{}"), digest("m()")] }],
     ["a type that only begins like a script's", '<script type="module/x">t</script><script type="text/javascript1.9">u</script><script type=" Text/JavaScript ">v()</script>', { "script-src": [digest("v()")] }],
@@ -90,11 +93,33 @@ describe("what a page needs", () => {
     ["an object of its own", '<object data="/a.svg"></object>', { "object-src": ["'self'"] }],
     ["a script is no markup", "<script>a && b &amp; '<style>'</script>", { "script-src": [digest("a && b &amp; '<style>'")] }],
     ["what is embedded, and hosts with digits and ports", '<embed src="https://a.b2.example:8080/x"><embed src="/own">', { "object-src": ["https://a.b2.example:8080", "'self'"] }],
-    ["what stands in the address", '<script src="data:text/javascript,go()"></script><iframe src="blob:https://site.invalid/1"></iframe><link rel=preload as=font href="data:font/woff2,x">', { "script-src": ["data:"], "frame-src": ["blob:"] }],
-    ["nothing of what is empty", '<p style=" "></p><script src=" "></script><img src="" srcset=" "><object data=""></object>', {}],
+    ["sound in the address, which runs nothing", '<audio src="data:audio/wav,x"></audio><link rel=preload as=font href="data:font/woff2,x"><svg><use href="data:image/svg+xml,x"/></svg>', { "media-src": ["data:"] }],
+    ["scripts of SVG, and none by a language that HTML alone has", '<svg><script language=vb>a()</script><script href="https://a.example/b.js">no</script></svg><script language=vb>no</script>', { "script-src": ["https://a.example/b.js", digest("a()")] }],
+    ["nothing of what is empty", '<p onclick=""></p><script src=" "></script><img src="" srcset=" "><object data=""></object>', {}],
     ["nothing of what is its own", '<script src="/a.js"></script><img src="data:image/png,x"><a href="https://a.example/">a</a>', {}],
   ])("%s", async (_title, html, expected) => {
     expect(await needs(html)).toEqual(expected);
+  });
+
+  test.each([
+    ["script-src", "a script", '<script src="data:text/javascript,go()"></script>'],
+    ["script-src", "a script, with blanks and capitals", '<script src=" DATA:,go()"></script>'],
+    ["style-src", "a style sheet", '<link rel=stylesheet href="data:text/css,p{}">'],
+    ["frame-src", "a frame", '<iframe src="data:text/html,<script>go()</script>"></iframe>'],
+    ["frame-src", "a frame of a blob", '<iframe src="blob:https://site.invalid/1"></iframe>'],
+    ["object-src", "what is embedded", '<embed src="data:text/html,x">'],
+    ["script-src", "a module that is preloaded", '<link rel=modulepreload href="data:text/javascript,1">'],
+    ["form-action", "a form", '<form action="data:text/html,x"></form>'],
+    ["script-src", "a base", '<base href="data:text/javascript,"><script src="data:,go()"></script>'],
+  ])("no scheme that strangers could use is in %s for %s, and it is said", async (directive, _title, html) => {
+    const { sources, problems } = await readPageNeeds(html, false);
+    expect([...sources.values()].flat().filter((source) => /^(?:data|blob):/i.test(source))).toEqual([]);
+    expect(problems).toContainEqual(expect.stringMatching(new RegExp(`^it has a (?:data|blob): address that ${directive} would have to allow`)));
+  });
+
+  test("a script of a folder is not allowed with all its neighbours", async () => {
+    const { sources, problems } = await readPageNeeds('<script src="https://cdn.example/all/"></script>', false);
+    expect([sources.size, problems.length]).toEqual([0, 1]);
   });
 
   test("what no policy covers is said", async () => {
@@ -205,4 +230,58 @@ test("transport security is said over TLS alone, by whoever ends it", async () =
   }
   server.close();
   server.closeAllConnections();
+});
+
+test("every XML document has a policy, whatever its type: scripts of pages run in it", async () => {
+  const script = '<r><h:script xmlns:h="http://www.w3.org/1999/xhtml">go()</h:script></r>';
+  const files = Object.fromEntries(["feed.rss", "news.atom", "a.xml", "a.xsl", "a.xhtml", "b.svg", "track.gpx"].map((name) => [name, script]));
+  const site = await openSite({ mounts: [{ source: memorySource({ ...files, "plain.xml": "<r>1</r>" }), protect: true }] });
+  for (const name of Object.keys(files)) expect([name, await policyOf(site, `/${name}`)]).toEqual([name, expect.stringContaining(`script-src 'self' ${digest("go()")}`)]);
+  // What browsers show of data has styles of their own.
+  expect(await policyOf(site, "/plain.xml")).toContain("default-src 'self'; style-src 'self' 'unsafe-inline'");
+});
+
+test.each([
+  ["declares entities", '<!DOCTYPE r [<!ENTITY a "b">]><r>&a;</r>', /^it declares entities of its own/],
+  ["uses some of HTML", "<r>&nbsp;&constructor;</r>", /^it uses the entity &nbsp;/],
+  ["never closes its elements", "<a>".repeat(300), /^its elements are nested more than 256 deep/],
+  ["is no XML", "<<<".repeat(100), /^it is not well-formed XML/],
+  ["becomes a page by a style sheet", '<?xml-stylesheet type="text/xsl" href="/feed.xsl"?><r/>', /^its style sheet makes a page of it/],
+])("of a document that %s, it is said what its policy may not cover", async (_what, xml, told) => {
+  expect((await readPageNeeds(xml, true)).problems).toEqual([expect.stringMatching(told)]);
+});
+
+test("under isolation a worker's script says that it keeps to it, and nothing else of a script does", async () => {
+  const tree = { "worker.js": "1", "module.mjs": "1", "a.css": "", "index.html": "<p>" };
+  const fieldOf = async (protect: MountConfig["protect"], path: string) => (await fieldsOf(await openSite({ mounts: [{ source: memorySource(tree), protect }] }), path))["Cross-Origin-Embedder-Policy"];
+  for (const path of ["/worker.js", "/module.mjs", "/"]) expect([path, await fieldOf({ isolation: true }, path)]).toEqual([path, "require-corp"]);
+  expect([await fieldOf({ isolation: true }, "/a.css"), await fieldOf(true, "/worker.js")]).toEqual([undefined, undefined]);
+});
+
+describe("a large page that was made to take long", () => {
+  const fill = (unit: string): string => unit.repeat(Math.floor((1024 * 1024 - 100) / unit.length));
+  const [b, a] = [Array.from({ length: 2000 }, (_, i) => `<b id=${i}>`).join(""), "<p>x</p>"];
+  test.each([
+    ["elements that are never closed", fill("<a>")],
+    ["tables in tables", fill("<table>")],
+    ["formatting that each paragraph takes over", b + fill(a).slice(b.length)],
+    ["one element with very many attributes", `<p ${Array.from({ length: 100_000 }, (_, i) => `a${i}`).join(" ")}>`],
+    ["a body that is opened again and again", Array.from({ length: 60_000 }, (_, i) => `<body a${i}>`).join("")],
+    ["a comment without an end", `<!--${fill("<!--")}`],
+  ])("others are answered while it is read, and it is read once: %s", async (_what, html) => {
+    const site = await openSite({ mounts: [{ source: memorySource({ "a.html": html, "b.txt": "b" }), protect: true, preloads: true, kind: "app", appShell: "/a.html" }] });
+    let isDone = false;
+    let turns = 0;
+    const asked = Promise.all(["/a.html", "/a.html", "/deep/link"].map((target) => fieldsOf(site, target, { headers: { accept: "text/html", "sec-fetch-mode": "navigate" } }))).then((fields) => {
+      isDone = true;
+      return fields;
+    });
+    while (!isDone) {
+      expect(await fieldsOf(site, "/b.txt")).toMatchObject({ "Content-Length": "1" });
+      await new Promise((resolve) => setImmediate(resolve));
+      turns++;
+    }
+    expect(turns).toBeGreaterThan(10);
+    for (const fields of await asked) expect(fields["Content-Security-Policy"]).toContain("default-src 'self'");
+  });
 });

@@ -52,7 +52,7 @@ const withoutComments = {
 /** Packages that are loaded together lie in one chunk, apart from our own code. */
 const THEIRS = {
   log: /^(?:pino|@pinojs|atomic-sleep|on-exit-leak-free|pino-std-serializers|quick-format-unescaped|safe-stable-stringify|sonic-boom|thread-stream)\b/,
-  html: /^(?:htmlparser2|entities|domhandler|domutils|dom-serializer|domelementtype)\b/,
+  pages: /^(?:parse5|entities|saxes|xmlchars)\b/,
   xml: /^(?:fast-xml-|path-expression-matcher|xml-naming|strnum)/,
   watch: /^(?:chokidar|readdirp)\b/,
 };
@@ -164,7 +164,8 @@ async function bundleForBrowsers() {
 /** The lab's page is an application of its own. */
 async function buildLab() {
   const { build } = await import("vite");
-  await build({ configFile: join(root, "src/lab/page/vite.config.mjs"), logLevel: "warn" });
+  const configFile = join(root, "src/lab/page/vite.config.mjs");
+  await build({ configFile, logLevel: "warn", plugins: [noteLicences] });
 }
 
 /** The types that the entries lead to, and no others. */

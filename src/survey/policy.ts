@@ -10,7 +10,7 @@ export async function checkPolicy(
 ): Promise<void> {
   const { protect } = selectRules(file.mount, file.path);
   if (protect === undefined || !isProtected(mediaType) || start.length < file.sizeBytes) return;
-  for (const problem of (await protect.describe(start, mediaType)).problems)
+  for (const problem of (await protect.read(start, mediaType)).problems)
     context.report(
       "policy-does-not-cover",
       file,

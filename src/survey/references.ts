@@ -1,15 +1,14 @@
-import { adviseOnRelative, findRelativeAddresses } from "../config/relative-addresses.js";
+import { adviseOnRelative } from "../config/relative-addresses.js";
 import type { Answer } from "../core/answer/plan.js";
 import { releasePlan } from "../core/answer/plan.js";
 import { selectRules } from "../core/rules/mount.js";
+import { isXml } from "../core/rules/protect.js";
 import { foldName } from "../core/text/fold-name.js";
-import type { Reference } from "../testing/discover/links.js";
-import {
-  extractManifestLinks,
-  extractReferences,
-  extractScriptLinks,
-  extractStyleLinks,
-} from "../testing/discover/links.js";
+import type { Page } from "../reading/pages/element.js";
+import { readPage } from "../reading/pages/page.js";
+import { findReferences, findRelativeAddresses, type Reference } from "../reading/pages/references.js";
+import { atOnce } from "../reading/slices.js";
+import { extractManifestLinks, extractScriptLinks, extractStyleLinks } from "../testing/discover/links.js";
 import { addressOf, type SurveyContext, type SurveyedFile } from "./survey-context.js";
 
 /** Where the site is taken to be while its pages are read: no page names this host. */
@@ -62,8 +61,9 @@ export class References {
     const plain = (urls: readonly string[]): Reference[] =>
       urls.map((url) => ({ url, written: url.replace(ORIGIN, ""), element: "", width: undefined }));
     if (mediaType === "text/html" || mediaType === "application/xhtml+xml") {
-      this.#readShell(file, text);
-      return extractReferences(text, base);
+      const page = atOnce(readPage(text, isXml(mediaType)));
+      this.#readShell(file, page);
+      return findReferences(page, base);
     }
     if (mediaType === "text/css") return plain(extractStyleLinks(text, base));
     if (/javascript$/.test(mediaType)) return plain(extractScriptLinks(text, base));
@@ -72,10 +72,10 @@ export class References {
   }
 
   // A document that answers deep links must not name anything relative to itself.
-  #readShell(file: SurveyedFile, html: string): void {
+  #readShell(file: SurveyedFile, page: Page): void {
     const shell = selectRules(file.mount, file.path).appShell;
     if (shell?.file !== file.path) return;
-    const relative = findRelativeAddresses(html);
+    const relative = findRelativeAddresses(page);
     if (relative.length === 0) return;
     const folder = addressOf(file.mount, file.path).replace(/[^/]*$/, "");
     this.#context.report(

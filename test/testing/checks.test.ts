@@ -3,6 +3,9 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { formatDuration, parseSpokenDuration } from "../../src/config/durations.js";
 import { parseCacheControl } from "../../src/core/fields/cache-control.js";
+import { readPage } from "../../src/reading/pages/page.js";
+import { findReferences } from "../../src/reading/pages/references.js";
+import { atOnce } from "../../src/reading/slices.js";
 import { type AcceptedFailure, makeBaseline } from "../../src/testing/accepted.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
 import { markDifference } from "../../src/testing/checks/check.js";
@@ -10,7 +13,7 @@ import { readDigest } from "../../src/testing/checks/digest.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { readBoundary, readParts } from "../../src/testing/checks/parts.js";
-import { extractLinks, extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
+import { extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation, JsonExpectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, type CaseResult, findUnmet } from "../../src/testing/index.js";
 import { type Counts, speakCounts } from "../../src/testing/reports/run.js";
@@ -191,7 +194,11 @@ test.each<[string, string[]]>([
 
 test("the addresses in a document, also of pictures in several sizes, against its base", () => {
   const html = '<base href="/explorer/"><img src="tern.png" srcset="tern-1.png 1x,\n tern-2.png  2x"><a href="#top">up</a><a href="mailto:x@x.invalid">us</a><script src=app.js></script>';
-  expect(extractLinks(html, "http://x.invalid/guide/").sort()).toEqual(["app.js", "tern-1.png", "tern-2.png", "tern.png"].map((name) => `http://x.invalid/explorer/${name}`));
+  expect(
+    findReferences(atOnce(readPage(html, false)), "http://x.invalid/guide/")
+      .map(({ url }) => url)
+      .sort(),
+  ).toEqual(["app.js", "tern-1.png", "tern-2.png", "tern.png"].map((name) => `http://x.invalid/explorer/${name}`));
 });
 
 test("the addresses of an application manifest, and of one that is none", () => {

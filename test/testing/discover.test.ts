@@ -13,7 +13,7 @@ test.each<[what: string, headers: Record<string, string>, body: string, path: st
   ["a redirect names where it leads, and nothing else", { ...HTML, location: "../x", link: "</a>; rel=preload" }, "<a href=/b>", "/guide/", ["Location /x"]],
   ["a redirect to what is no address", { ...HTML, location: "http://[" }, "<a href=/b>", "/", ["a /b"]],
   ["a page", HTML, '<a href="b#top"><img src="/p.png" srcset="/q.png 2x"><link rel=preconnect href="/none"><link rel=icon href="/i.ico"><form action="/none"></form>', "/guide/", ["a /guide/b", "img /p.png", "img /q.png", "link /i.ico"]],
-  ["a page of XHTML", { "content-type": "application/xhtml+xml" }, "<a href='/b'>", "/", ["a /b"]],
+  ["a page of XHTML", { "content-type": "application/xhtml+xml" }, "<a xmlns='http://www.w3.org/1999/xhtml' href='/b'/>", "/", ["a /b"]],
   ["a page that names no type", {}, "<!doctype html><a href=/b>", "/", ["a /b"]],
   ["a text is none", { "content-type": "text/plain" }, "<a href=/b>", "/", []],
   ["a style sheet", { "content-type": "text/css" }, "a{background:url(/p.png)} @import '/b.css';", "/a.css", ["url() /p.png", "url() /b.css"]],

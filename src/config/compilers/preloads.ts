@@ -1,6 +1,8 @@
 import type { Preloads } from "../../core/rules/preloads.js";
+import { readPage } from "../../reading/pages/page.js";
+import { findPreloads } from "../../reading/pages/preloads.js";
+import { inSlices } from "../../reading/slices.js";
 import { innermost } from "../compiler.js";
-import { readPreloads } from "../page-preloads.js";
 
 type Value = boolean;
 
@@ -11,7 +13,9 @@ export const preloadsCompiler = innermost({
       ? {
           readUpTo: HEAD_WITHIN,
           // Addresses are ASCII in every charset that begins like it.
-          read: (bytes) => readPreloads(new TextDecoder("latin1").decode(bytes)),
+          async read(bytes) {
+            return findPreloads(await inSlices(readPage(new TextDecoder("latin1").decode(bytes), false)));
+          },
         }
       : undefined,
 });

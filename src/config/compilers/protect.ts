@@ -1,9 +1,21 @@
 import { charsetOf } from "../../core/fields/content-type.js";
 import { Fields } from "../../core/fields/fields.js";
-import { DIRECTIVES, type Directive, type PageNeeds, type ProtectRules } from "../../core/rules/protect.js";
+import {
+  DIRECTIVES,
+  type Directive,
+  isProtected,
+  isXml,
+  type PageNeeds,
+  type Protection,
+  type ProtectRules,
+} from "../../core/rules/protect.js";
+import type { FileMetadata, OpenedFile } from "../../core/source.js";
+import { findContents, findNeeds, listTexts } from "../../reading/pages/needs.js";
+import { readPage } from "../../reading/pages/page.js";
+import { inSlices } from "../../reading/slices.js";
+import { decodeText } from "../../reading/text.js";
 import { innermost } from "../compiler.js";
 import { parseDuration } from "../durations.js";
-import { readPageNeeds } from "../page-needs.js";
 
 /** Protective fields, as they are written. */
 interface Group {
@@ -21,6 +33,12 @@ interface Group {
     | undefined;
 }
 
+/** A longer document is not read for its policy, in bytes. */
+const READ_UP_TO = 4 * 1024 * 1024;
+
+/** MIME Sniffing Standard §4.6: a JavaScript type, as this library sends it. */
+const SCRIPT = /^(?:text|application)\/javascript(?:;|$)/;
+
 /** Features that a site of files rarely uses, and a script that was smuggled in might. */
 const FEATURES = ["camera", "display-capture", "geolocation", "microphone", "payment", "usb"];
 
@@ -29,6 +47,9 @@ export const protectCompiler = innermost({
   compile: (given: boolean | Group, where): ProtectRules | undefined =>
     given === false ? undefined : compile(given === true ? {} : given, where),
 });
+
+const OTHER_CHARSET =
+  "its bytes do not fit its charset, or browsers do not know that charset, so its policy may not allow its own scripts; write it in UTF-8";
 
 function compile(group: Group, where: string): ProtectRules {
   const {
@@ -49,16 +70,25 @@ function compile(group: Group, where: string): ProtectRules {
     ...(isolation ? ([["Cross-Origin-Embedder-Policy", "require-corp", because]] as const) : []),
     ...reporting,
   );
+  // HTML §7.1.4: a worker's script says itself that it keeps to what its page keeps to, or is not started.
+  const embedder = Fields.of(["Cross-Origin-Embedder-Policy", "require-corp", because]);
   const name = policy === "report-only" ? "Content-Security-Policy-Report-Only" : "Content-Security-Policy";
+  const read = async (bytes: Uint8Array, contentType: string): Promise<Protection> => {
+    if (policy === "none") return { fields: fixed, problems: [] };
+    const { text, isUnsure } = decodeText(bytes, charsetOf(contentType));
+    const contents = findContents(await inSlices(readPage(text, isXml(contentType))));
+    const { sources, problems } = await findNeeds(contents);
+    const value = formatPolicy(group, sources);
+    const fields = Fields.of([name, value, `${because}, made from the page itself`]).concat(fixed);
+    const isTold = isUnsure && listTexts(contents).some((one) => /[^\0-\x7f]/.test(one));
+    return { fields, problems: isTold ? [OTHER_CHARSET, ...problems] : problems };
+  };
   return {
     fixed,
-    async describe(bytes, contentType) {
-      if (policy === "none") return { fields: fixed, problems: [] };
-      const needs = await readPageNeeds(decode(bytes, charsetOf(contentType)), contentType.includes("xml"));
-      const value = formatPolicy(group, needs);
-      const fields = Fields.of([name, value, `${because}, made from the page itself`]).concat(fixed);
-      return { fields, problems: needs.problems };
-    },
+    describe: describeOnce(read, (contentType) =>
+      isolation && SCRIPT.test(contentType) ? embedder : Fields.NONE,
+    ),
+    read,
     transport: compileTransport(group.transportSecurity, because),
     summary: [
       `policy ${policy}`,
@@ -68,14 +98,33 @@ function compile(group: Group, where: string): ProtectRules {
   };
 }
 
-// The Encoding Standard §6: a byte order mark goes before what the field says.
-function decode(bytes: Uint8Array, charset = "utf-8"): string {
-  const isBigEndian = bytes[0] === 0xfe && bytes[1] === 0xff;
-  try {
-    return new TextDecoder(isBigEndian ? "utf-16be" : charset).decode(bytes);
-  } catch {
-    return new TextDecoder().decode(bytes);
-  }
+/** Reads a document once, however many ask for it while it is read. */
+function describeOnce(
+  read: ProtectRules["read"],
+  fieldsOfOther: (contentType: string) => Fields,
+): ProtectRules["describe"] {
+  const underWay = new Map<FileMetadata, Promise<Protection>>();
+  return (file, contentType) => {
+    if (!isProtected(contentType))
+      return Promise.resolve({ fields: fieldsOfOther(contentType), problems: [] });
+    const { metadata } = file;
+    const reading =
+      underWay.get(metadata) ??
+      readFile(file, (bytes) => read(bytes, contentType)).finally(() => underWay.delete(metadata));
+    underWay.set(metadata, reading);
+    return reading;
+  };
+}
+
+async function readFile(
+  file: OpenedFile,
+  read: (bytes: Uint8Array) => Promise<Protection>,
+): Promise<Protection> {
+  const { sizeBytes } = file.metadata;
+  if (sizeBytes <= READ_UP_TO) return read(await file.read(0, sizeBytes));
+  const { fields } = await read(new Uint8Array(0));
+  const megabytes = READ_UP_TO / 1024 / 1024;
+  return { fields, problems: [`it is larger than ${megabytes} MiB, so it is not read for its policy`] };
 }
 
 function compileTransport(given: Group["transportSecurity"], because: string): Fields | undefined {
@@ -99,7 +148,7 @@ const FRAMING = { none: "'none'", "same-origin": "'self'", anywhere: "*" } as co
 
 function formatPolicy(
   { allow = {}, framing = "same-origin", report }: Group,
-  { sources }: PageNeeds,
+  sources: PageNeeds["sources"],
 ): string {
   const directives: string[] = [];
   for (const name of DIRECTIVES) {

@@ -13,7 +13,7 @@ import { formatSegment } from "../request/target.js";
 import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
-import { isProtected, PROTECTED_UP_TO } from "../rules/protect.js";
+import type { Protection } from "../rules/protect.js";
 import type { Rules } from "../rules/rules.js";
 import { languageInName, type Variant } from "../rules/variants.js";
 import { formatCount } from "../text/size.js";
@@ -54,7 +54,7 @@ async function makeProfile(
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because } = await decideContentType(described);
   const cachingRule = findRule(rules.caching, path);
-  const protection = await protectDocument(described, contentType);
+  const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
@@ -119,20 +119,7 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
   return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}` };
 }
 
-const UNPROTECTED = { fields: Fields.NONE, problems: [] };
-
-/** The protective fields of a document, made from what is in it. */
-async function protectDocument(
-  { file, rules: { protect } }: Described,
-  contentType: string,
-): Promise<{ readonly fields: Fields; readonly problems: readonly string[] }> {
-  if (protect === undefined || !isProtected(contentType)) return UNPROTECTED;
-  const { sizeBytes } = file.metadata;
-  if (sizeBytes <= PROTECTED_UP_TO) return protect.describe(await file.read(0, sizeBytes), contentType);
-  const { fields } = await protect.describe(new Uint8Array(0), contentType);
-  const megabytes = PROTECTED_UP_TO / 1024 / 1024;
-  return { fields, problems: [`it is larger than ${megabytes} MiB, so it is not read for its policy`] };
-}
+const UNPROTECTED: Protection = { fields: Fields.NONE, problems: [] };
 
 async function findPreloads(
   { file, rules: { preloads } }: Described,

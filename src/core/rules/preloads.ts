@@ -3,5 +3,5 @@ export interface Preloads {
   /** So much of a document is read for it, in bytes. */
   readonly readUpTo: number;
   /** Values of Link (RFC 8288), from a document's first bytes. */
-  readonly read: (bytes: Uint8Array) => readonly string[];
+  readonly read: (bytes: Uint8Array) => Promise<readonly string[]>;
 }

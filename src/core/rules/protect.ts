@@ -1,4 +1,5 @@
 import type { Fields } from "../fields/fields.js";
+import type { OpenedFile } from "../source.js";
 
 /** The directives that list sources (Content Security Policy Level 3 §6), in the order in which a policy is written. */
 export const DIRECTIVES = [
@@ -37,18 +38,22 @@ export interface Protection {
 export interface ProtectRules {
   /** Fields that are the same for each document. */
   readonly fixed: Fields;
-  /** Works out the fields of one document from its bytes and its Content-Type, the policy among them. */
-  readonly describe: (bytes: Uint8Array, contentType: string) => Promise<Protection>;
+  /** The protective fields of a file: of a document by what is in it, of a script under isolation, of others none. */
+  readonly describe: (file: OpenedFile, contentType: string) => Promise<Protection>;
+  /** The same of a document whose bytes are at hand, all of them. */
+  readonly read: (bytes: Uint8Array, contentType: string) => Promise<Protection>;
   /** The value of Strict-Transport-Security (RFC 6797), for answers over TLS; undefined for none. */
   readonly transport: Fields | undefined;
   /** In words. */
   readonly summary: string;
 }
 
-/** A longer document is not read for its policy, in bytes. */
-export const PROTECTED_UP_TO = 4 * 1024 * 1024;
-
-/** True for a document that runs scripts when it is opened. */
+/** True for a document that runs scripts when it is opened: a page, or XML, which may have elements of a page in it. */
 export function isProtected(contentType: string): boolean {
-  return /^(?:text\/html|application\/xhtml\+xml|image\/svg\+xml)(?:;|$)/.test(contentType);
+  return /^text\/html(?:;|$)/.test(contentType) || isXml(contentType);
+}
+
+/** MIME Sniffing Standard §4.6: an XML type. */
+export function isXml(contentType: string): boolean {
+  return /^(?:(?:text|application)\/xml|[^;/]+\/[^;]+\+xml)(?:;|$)/.test(contentType);
 }

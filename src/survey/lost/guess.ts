@@ -1,7 +1,9 @@
 import { createHash } from "node:crypto";
 import { distance } from "fastest-levenshtein";
-import { Parser } from "htmlparser2";
 import { releasePlan } from "../../core/answer/plan.js";
+import { readPage, titleOf } from "../../reading/pages/page.js";
+import { inSlices } from "../../reading/slices.js";
+import { decodeText } from "../../reading/text.js";
 import type { Release, ReleaseFile } from "./release.js";
 
 /** Why a guess is probable. */
@@ -117,35 +119,22 @@ async function matchTitles(
   if (pages(lost).length === 0 || !before.hasBytes || !now.hasBytes) return [];
   const byTitle = new Map<string, ReleaseFile[]>();
   for (const page of pages(fresh)) {
-    const title = await titleOf(page, now);
+    const title = await readTitle(page, now);
     if (title !== "") byTitle.set(title, [...(byTitle.get(title) ?? []), page]);
   }
   const matches: Match[] = [];
   for (const page of pages(lost)) {
-    const found = byTitle.get(await titleOf(page, before)) ?? [];
+    const found = byTitle.get(await readTitle(page, before)) ?? [];
     if (found.length === 1) matches.push([page, found[0]]);
   }
   return matches;
 }
 
-async function titleOf(file: ReleaseFile, release: Release): Promise<string> {
-  const decoder = new TextDecoder();
-  let [inTitle, isOver, title] = [false, false, ""];
-  const parser = new Parser({
-    onopentagname: (name) => {
-      inTitle = name === "title" && !isOver;
-    },
-    ontext: (text) => {
-      if (inTitle) title += text;
-    },
-    onclosetag: (name) => {
-      if (name === "title" || name === "head") isOver = true;
-      inTitle = false;
-    },
-  });
-  await readPieces(file, release, TITLE_WITHIN, (bytes) =>
-    parser.write(decoder.decode(bytes, { stream: true })),
-  );
+async function readTitle(file: ReleaseFile, release: Release): Promise<string> {
+  const pieces: Uint8Array[] = [];
+  await readPieces(file, release, TITLE_WITHIN, (bytes) => pieces.push(bytes));
+  const { text } = decodeText(Buffer.concat(pieces));
+  const title = titleOf(await inSlices(readPage(text, false)));
   return title.replace(/\s+/g, " ").trim();
 }
 

@@ -1,7 +1,12 @@
 import * as zlib from "node:zlib";
 import { charsetOf, mediaTypeOf } from "../../core/fields/content-type.js";
 import { splitMembers } from "../../core/fields/grammar.js";
+import { isXml } from "../../core/rules/protect.js";
 import { formatCount } from "../../core/text/size.js";
+import type { Page } from "../../reading/pages/element.js";
+import { readPage } from "../../reading/pages/page.js";
+import { atOnce } from "../../reading/slices.js";
+import { decodeText as decode } from "../../reading/text.js";
 import type { Reply } from "../ask/ask.js";
 
 type Decoder = (bytes: Uint8Array) => Uint8Array;
@@ -32,13 +37,13 @@ const known = new WeakMap<Reply, Content>();
 export function readContent(reply: Reply): Content {
   let content = known.get(reply);
   if (content === undefined) {
-    content = decode(reply);
+    content = undoCodings(reply);
     known.set(reply, content);
   }
   return content;
 }
 
-function decode({ headers, body }: Reply): Content {
+function undoCodings({ headers, body }: Reply): Content {
   const codings = listCodings(headers);
   let bytes = body;
   if (bytes.length === 0) return { ok: true, bytes };
@@ -86,17 +91,22 @@ export function readText(reply: Reply): Content & { text?: string } {
 }
 
 export function decodeText(bytes: Uint8Array, headers: Readonly<Record<string, string>>): string {
-  const charset = readCharset(headers);
-  if (charset === undefined || /^utf-?8$/i.test(charset)) return UTF8.decode(bytes);
-  try {
-    return new TextDecoder(charset).decode(bytes);
-  } catch {
-    // A charset that nobody knows: UTF-8 is the best guess.
-    return UTF8.decode(bytes);
-  }
+  return decode(bytes, readCharset(headers)).text;
 }
 
-const UTF8 = new TextDecoder();
+const pages = new WeakMap<Reply, Page>();
+const NO_PAGE: Page = { elements: [], unread: undefined, isData: false };
+
+/** The content as a browser reads a page, once for each answer; without elements if the content cannot be decoded. */
+export function pageOf(reply: Reply): Page {
+  let page = pages.get(reply);
+  if (page === undefined) {
+    const { text } = readText(reply);
+    page = text === undefined ? NO_PAGE : atOnce(readPage(text, isXml(reply.headers["content-type"] ?? "")));
+    pages.set(reply, page);
+  }
+  return page;
+}
 
 /** True for a type whose content people read as text. */
 export function isTextual(mediaType: string | undefined): boolean {

@@ -1,8 +1,9 @@
+import { findReferences as findNamedIn } from "../../reading/pages/references.js";
 import type { Asker, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
-import { readText } from "../checks/content.js";
+import { pageOf, readText } from "../checks/content.js";
 import { extensionOf, kindOf } from "./kind.js";
-import { extractManifestLinks, extractReferences, extractScriptLinks, extractStyleLinks } from "./links.js";
+import { extractManifestLinks, extractScriptLinks, extractStyleLinks } from "./links.js";
 
 /** An address that something is at, before it is looked at closely. */
 export interface Candidate {
@@ -120,7 +121,11 @@ export function findReferences(reply: Reply, base: string): Named[] {
     case "document":
       return [
         ...told,
-        ...extractReferences(text, base).map(({ url, written, element }) => ({ url, written, by: element })),
+        ...findNamedIn(pageOf(reply), base).map(({ url, written, element }) => ({
+          url,
+          written,
+          by: element,
+        })),
       ];
     case "style":
       return [...told, ...as("url()", extractStyleLinks(text, base))];

@@ -1,66 +1,5 @@
-import { Parser } from "htmlparser2";
 import { removeSpans } from "../../core/text/spans.js";
-
-/** Attributes that hold an address, by element. */
-const ADDRESSES: Readonly<Record<string, readonly string[]>> = {
-  a: ["href"],
-  area: ["href"],
-  audio: ["src"],
-  embed: ["src"],
-  iframe: ["src"],
-  img: ["src"],
-  link: ["href"],
-  object: ["data"],
-  script: ["src"],
-  source: ["src"],
-  track: ["src"],
-  video: ["src", "poster"],
-};
-
-/** An address that a document names. */
-export interface Reference {
-  /** Absolute, without its fragment. */
-  readonly url: string;
-  /** As the document writes it. */
-  readonly written: string;
-  /** The element that names it, such as "img". */
-  readonly element: string;
-  /** The width the page shows a picture or film at, in CSS pixels, where the element says so. */
-  readonly width: number | undefined;
-}
-
-/** The addresses that a document names, in its order, resolved against `base`, an absolute address. */
-export function extractReferences(html: string, base: string): Reference[] {
-  const references: Reference[] = [];
-  let from = base;
-  const add = (element: string, written: string | undefined, width?: string): void => {
-    const url = written === undefined ? undefined : resolve(written, from);
-    const shown = /^\d+$/.test(width ?? "") ? Number(width) : undefined;
-    if (url !== undefined) references.push({ url, written: written!.trim(), element, width: shown });
-  };
-  const parser = new Parser({
-    onopentag(name, attributes) {
-      if (name === "base" && attributes.href !== undefined) from = resolve(attributes.href, base) ?? from;
-      // What a page says of connections to come is no file.
-      if (name === "link" && /\b(?:preconnect|dns-prefetch)\b/i.test(attributes.rel ?? "")) return;
-      for (const attribute of ADDRESSES[name] ?? [])
-        add(name, attributes[attribute], /^(?:img|video)$/.test(name) ? attributes.width : undefined);
-      for (const candidate of splitSourceSet(attributes.srcset ?? "")) add(name, candidate);
-    },
-  });
-  parser.end(html);
-  return references;
-}
-
-// HTML §4.8.4.2.1: candidates are parted by commas behind a blank or a descriptor; an address may hold commas itself.
-function splitSourceSet(srcset: string): string[] {
-  return [...srcset.matchAll(/[\s,]*([^\s]*[^\s,])(?:\s+[^,]*)?(?:,|$)/g)].map((match) => match[1]!);
-}
-
-/** The addresses that a document names. */
-export function extractLinks(html: string, base: string): string[] {
-  return extractReferences(html, base).map(({ url }) => url);
-}
+import { resolveAddress } from "../../reading/pages/references.js";
 
 // An import at the beginning of a statement, or a call of one with a text; nothing else is taken for a reference.
 const IMPORTS =
@@ -71,7 +10,7 @@ export function extractScriptLinks(script: string, base: string): string[] {
   const text = removeSpans(script, "/*", "*/", " ").replace(/^[ \t]*\/\/[^\n]*/gm, " ");
   return [...text.matchAll(IMPORTS)].flatMap((match) => {
     const written = match.slice(1).find((one) => one !== undefined)!;
-    const url = /^\.{0,2}\//.test(written) ? resolve(written, base) : undefined;
+    const url = /^\.{0,2}\//.test(written) ? resolveAddress(written, base) : undefined;
     return url === undefined ? [] : [url];
   });
 }
@@ -84,7 +23,7 @@ export function extractManifestLinks(json: string, base: string): string[] {
     else if (typeof value === "object" && value !== null)
       for (const [key, one] of Object.entries(value)) {
         if (!/^(?:src|start_url|url)$/.test(key) || typeof one !== "string") visit(one);
-        else links.push(...[resolve(one, base)].filter((url) => url !== undefined));
+        else links.push(...[resolveAddress(one, base)].filter((url) => url !== undefined));
       }
   };
   try {
@@ -105,7 +44,7 @@ export function extractStyleLinks(css: string, base: string): string[] {
   for (let match = token.exec(css); match !== null; match = token.exec(css)) {
     const { text, end } = readToken(css, match[0].toLowerCase(), token.lastIndex);
     token.lastIndex = end;
-    const link = text === undefined ? undefined : resolve(text, base);
+    const link = text === undefined ? undefined : resolveAddress(text, base);
     if (link !== undefined) links.push(link);
   }
   return links;
@@ -158,12 +97,4 @@ function skipBlanks(text: string, from: number): number {
   let at = from;
   while (/\s/.test(text[at] ?? "")) at++;
   return at;
-}
-
-function resolve(written: string, base: string): string | undefined {
-  const text = written.trim();
-  if (text === "" || text.startsWith("#") || !URL.canParse(text, base)) return undefined;
-  const url = new URL(text, base);
-  url.hash = "";
-  return /^https?:$/.test(url.protocol) ? url.href : undefined;
 }

@@ -1,9 +1,9 @@
-import { Parser } from "htmlparser2";
 import { parseCacheControl } from "../../core/fields/cache-control.js";
 import { formatFieldName } from "../../core/fields/grammar.js";
+import { titleOf } from "../../reading/pages/page.js";
 import type { Reply } from "../ask/ask.js";
 import { THE_APPLICATION } from "../checks/answerers.js";
-import { listCodings, readCharset, readMediaType, readText } from "../checks/content.js";
+import { listCodings, pageOf, readCharset, readMediaType, readText } from "../checks/content.js";
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { kindOf } from "../discover/kind.js";
 import type { Expectation } from "../format/expectation-types.js";
@@ -71,21 +71,7 @@ function findTitle(reply: Reply): string | undefined {
   if (kindOf(reply) !== "document") return undefined;
   const { text } = readText(reply) as { text?: string };
   if (text === undefined) return undefined;
-  let title = "";
-  let inside = false;
-  const parser = new Parser({
-    onopentagname(name) {
-      if (name === "title" && title === "") inside = true;
-    },
-    ontext(piece) {
-      if (inside) title += piece;
-    },
-    onclosetag(name) {
-      if (name === "title") inside = false;
-    },
-  });
-  parser.end(text);
-  const written = title.trim();
+  const written = titleOf(pageOf(reply)).trim();
   // Written with escapes, or over several lines, it would not be found in the text again.
   return written !== "" && !/\n/.test(written) && text.includes(written) ? written : undefined;
 }

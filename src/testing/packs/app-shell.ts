@@ -1,8 +1,8 @@
-import { findRelativeAddresses } from "../../config/relative-addresses.js";
+import { findRelativeAddresses } from "../../reading/pages/references.js";
 import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
 import type { Seen } from "../checks/check.js";
-import { readMediaType, readText } from "../checks/content.js";
+import { pageOf, readMediaType } from "../checks/content.js";
 import { checkStatus } from "../checks/expectation.js";
 import { compareValue } from "../checks/field.js";
 import type { NextQuestion } from "../checks/follow-ups.js";
@@ -85,8 +85,8 @@ function lookAtShell({ links }: Shell): ReturnType<Pack> {
         question,
         [
           demand("body", "addresses that begin with a slash, or a base element", ({ reply }) => {
-            const { text = "" } = readText(reply) as { text?: string };
-            const [first, ...others] = kindOf(reply) === "document" ? findRelativeAddresses(text) : [];
+            const [first, ...others] =
+              kindOf(reply) === "document" ? findRelativeAddresses(pageOf(reply)) : [];
             if (first === undefined) return undefined;
             return `${JSON.stringify(first)}${others.length === 0 ? "" : ` and ${others.length} more`}, relative to each deep link`;
           }),

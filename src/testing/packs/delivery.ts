@@ -1,10 +1,10 @@
+import { findReferences } from "../../reading/pages/references.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check, Seen } from "../checks/check.js";
-import { readText } from "../checks/content.js";
+import { pageOf } from "../checks/content.js";
 import type { FollowUp } from "../checks/follow-ups.js";
 import { toPath } from "../discover/crawl.js";
-import { extractReferences } from "../discover/links.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, makeCase, type Pack, pickByKind, skipCase, withFollowUps } from "./pack.js";
 
@@ -212,10 +212,7 @@ function findPolicyFault(value: string, seen: Seen, { kind }: Sampled): string |
   const bad = [...directives.keys()].find((name) => !/^[a-z]+(?:-[a-z]+)*$/.test(name));
   if (bad !== undefined) return `a directive that cannot be read: ${JSON.stringify(bad)}`;
   if (kind !== "document") return undefined;
-  const loaded = extractReferences(
-    (readText(seen.reply) as { text?: string }).text ?? "",
-    seen.address + seen.question.path,
-  );
+  const loaded = findReferences(pageOf(seen.reply), seen.address + seen.question.path);
   for (const [element, directive] of [
     ["script", "script-src"],
     ["link", "style-src"],

@@ -1,13 +1,12 @@
-import { findRelativeAddresses } from "../../config/relative-addresses.js";
+import { findReferences, findRelativeAddresses } from "../../reading/pages/references.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check, Seen } from "../checks/check.js";
-import { readText } from "../checks/content.js";
+import { pageOf } from "../checks/content.js";
 import { followRedirects, readRedirect } from "../checks/redirects.js";
 import type { Mention } from "../discover/crawl.js";
 import { extensionOf, kindOf } from "../discover/kind.js";
-import { extractReferences } from "../discover/links.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 
@@ -130,13 +129,13 @@ function describeOtherPlace(url: URL, location: string, { address }: Seen): stri
 // The same page at both addresses is fine while it names nothing relative.
 function findLostPlace({ reply, question, address }: Seen, page: Sampled | undefined): string | undefined {
   if (reply.status !== 200 || page === undefined || !sameBytes(reply.body, page.reply.body)) return undefined;
-  const { text = "" } = readText(reply) as { text?: string };
-  const relative = extractReferences(text, address + question.path).filter(
+  const content = pageOf(reply);
+  const relative = findReferences(content, address + question.path).filter(
     ({ written }) => !/^(?:[/#?]|[a-z][a-z0-9+.-]*:)/i.test(written),
   );
-  const [first] = /<base\s/i.test(text)
+  const [first] = content.elements.some(({ name }) => name === "base")
     ? []
-    : [...relative.map(({ written }) => written), ...findRelativeAddresses(text)];
+    : [...relative.map(({ written }) => written), ...findRelativeAddresses(content)];
   return first === undefined
     ? undefined
     : `the page itself at ${question.path.replace(/\?.*/, "")}, whose relative link ${JSON.stringify(first)} means another place there`;

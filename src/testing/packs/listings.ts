@@ -1,14 +1,14 @@
 import { findExposure } from "../../config/exposures.js";
 import { removeSpans } from "../../core/text/spans.js";
+import { findReferences } from "../../reading/pages/references.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { checkCaching } from "../checks/caching.js";
 import type { Check, Seen } from "../checks/check.js";
-import { readText } from "../checks/content.js";
+import { pageOf, readText } from "../checks/content.js";
 import type { NextQuestion } from "../checks/follow-ups.js";
 import { toPath } from "../discover/crawl.js";
 import { kindOf } from "../discover/kind.js";
-import { extractReferences } from "../discover/links.js";
 import { foldersOf } from "../discover/sample.js";
 import { findLeak } from "./leaks.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
@@ -125,7 +125,7 @@ function textOf({ reply }: Seen): string {
 
 function linksOf(seen: Seen): string[] {
   if (seen.reply.status !== 200 || kindOf(seen.reply) !== "document") return [];
-  const references = extractReferences(textOf(seen), seen.address + seen.question.path);
+  const references = findReferences(pageOf(seen.reply), seen.address + seen.question.path);
   return references.flatMap(({ url, element }) => (element === "a" ? [url] : []));
 }
 

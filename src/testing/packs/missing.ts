@@ -1,8 +1,8 @@
-import { findRelativeAddresses } from "../../config/relative-addresses.js";
+import { findRelativeAddresses } from "../../reading/pages/references.js";
 import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check, Seen } from "../checks/check.js";
-import { readMediaType, readText } from "../checks/content.js";
+import { pageOf, readMediaType, readText } from "../checks/content.js";
 import { followRedirects, readRedirect } from "../checks/redirects.js";
 import { kindOf } from "../discover/kind.js";
 import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
@@ -113,9 +113,9 @@ function lookClosely(sample: Sample): Case[] {
       "has a page that can load its files",
       [
         demand("body", "addresses that begin with a slash, or a base element", (seen) => {
-          const { text = "" } = readText(seen.reply) as { text?: string };
+          const { reply } = seen;
           const [first] =
-            isError(seen) && kindOf(seen.reply) === "document" ? findRelativeAddresses(text) : [];
+            isError(seen) && kindOf(reply) === "document" ? findRelativeAddresses(pageOf(reply)) : [];
           return first === undefined
             ? undefined
             : `${JSON.stringify(first)}, which is relative to each missing address`;

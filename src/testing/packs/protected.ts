@@ -1,11 +1,11 @@
 import { createHash } from "node:crypto";
-import { listTexts, readPage, toNeeds } from "../../config/page-needs.js";
 import type { Directive } from "../../core/rules/protect.js";
+import { findContents, listTexts, toNeeds } from "../../reading/pages/needs.js";
 import type { Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check, Seen } from "../checks/check.js";
-import { readText } from "../checks/content.js";
+import { pageOf } from "../checks/content.js";
 import type { Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
 
@@ -149,9 +149,8 @@ const coversPage: Check = {
   expected: "a policy that allows what the page contains and names",
   look({ reply }) {
     const policies = readPolicies(reply);
-    const { text } = readText(reply) as { text?: string };
-    if (policies.length === 0 || text === undefined) return undefined;
-    const page = readPage(text, /xml/.test(reply.headers["content-type"] ?? ""));
+    if (policies.length === 0) return undefined;
+    const page = findContents(pageOf(reply));
     const { sources, problems } = toNeeds(page, new Map(listTexts(page).map((one) => [one, digest(one)])));
     for (const [name, needed] of sources)
       for (const one of needed)
