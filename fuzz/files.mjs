@@ -6,6 +6,7 @@ import fc from "fast-check";
 import { parse } from "yaml";
 import { loadConfigFile } from "../.cache/build/config/config-file.js";
 import { openSite, SiteError } from "../.cache/build/index.js";
+import { listSeal } from "../.cache/build/site/seal-file.js";
 import { observeRecording } from "../.cache/build/testing/draft/from-har.js";
 import { writeDraft } from "../.cache/build/testing/draft/write.js";
 import { expandCases } from "../.cache/build/testing/format/expand.js";
@@ -68,6 +69,9 @@ const RECORDING = JSON.stringify({
   },
 });
 
+/** Names that every object inherits. */
+const INHERITED = ["constructor", "toString", "__proto__", "valueOf", "hasOwnProperty"];
+
 const JUNK = [
   "",
   "null",
@@ -111,6 +115,7 @@ const JUNK = [
   "%YAML 9",
   "---",
   "\ufeff",
+  ...INHERITED,
 ];
 
 /** A text with some of its characters replaced, left out, doubled or followed by junk. */
@@ -175,7 +180,9 @@ function mutatedValue(text) {
       else if (how === "copy") holder[key] = structuredClone(other[otherKey]);
       else if (Array.isArray(holder)) holder.splice(key, 1);
       else {
-        if (how === "rename") holder[JSON.stringify(value)] = holder[key];
+        const name = typeof value === "string" ? value : JSON.stringify(value);
+        // As a member, this name is written only in text.
+        if (how === "rename" && name !== "__proto__") holder[name] = holder[key];
         delete holder[key];
       }
     }
@@ -190,7 +197,7 @@ function places(value) {
 }
 
 /** A file that is mutated and read: it is taken, or refused in sentences that begin with its name. */
-function makeKind({ name, file, text, use }) {
+function makeKind({ name, file, text, use, values = mutatedValue }) {
   return {
     name,
     share: 2,
@@ -200,7 +207,7 @@ function makeKind({ name, file, text, use }) {
       await writeFile(path, text);
       await use(path);
       return {
-        arbitrary: fc.oneof(mutatedText(text), mutatedValue(text)),
+        arbitrary: fc.oneof(mutatedText(text), values(text)),
         async check(written) {
           await writeFile(path, written);
           try {
@@ -209,7 +216,10 @@ function makeKind({ name, file, text, use }) {
           } catch (error) {
             assert(error instanceof SiteError, error instanceof Error ? error.stack : String(error));
             for (const line of error.message.split("\n"))
-              assert(line.length < 4000 && !/\[object|undefined is not|Cannot read/.test(line), line);
+              assert(
+                line.length < 4000 && !/\[object|\[native code\]|undefined is not|Cannot read/.test(line),
+                line,
+              );
             return "refused";
           }
         },
@@ -260,4 +270,36 @@ export const recordings = makeKind({
     await expandCases(await loadExpectations(out), undefined);
     assert((await readFile(out, "utf8")).length > 0);
   },
+});
+
+const SEAL = [
+  '{"seal":1,"mounts":[{"at":"/","files":2},{"at":"/archive","files":1}]}',
+  ...[
+    [0, "index.html"],
+    [0, "guide/rails.html"],
+    [1, "2026.pdf"],
+  ].map(([mount, path]) =>
+    JSON.stringify({
+      mount,
+      path,
+      size: 3,
+      digest: `sha-256=:${"A".repeat(43)}=:`,
+      modified: "2026-11-01T00:00:00.000Z",
+      type: "text/html",
+    }),
+  ),
+].join("\n");
+
+/** A line of a seal is JSON, and the whole is not: each line is changed by itself. */
+export const seals = makeKind({
+  name: "seals",
+  file: "seal.jsonl",
+  text: SEAL,
+  values: (text) =>
+    fc
+      .tuple(
+        ...text.split("\n").map((line) => fc.oneof(fc.constant(line), mutatedValue(line), mutatedText(line))),
+      )
+      .map((lines) => lines.join("\n")),
+  use: listSeal,
 });

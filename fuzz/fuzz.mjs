@@ -11,7 +11,8 @@ build();
 const { requests } = await import("./requests.mjs");
 const { changes } = await import("./changes.mjs");
 const { patterns } = await import("./patterns.mjs");
-const { configurations, expectations, recordings } = await import("./files.mjs");
+const { answers } = await import("./answers.mjs");
+const { configurations, expectations, recordings, seals } = await import("./files.mjs");
 
 const { values: options } = parseArgs({
   options: {
@@ -53,7 +54,7 @@ async function fuzz(kind, inputs, seed) {
   return { name: kind.name, inputs, seconds, slowest: `${Math.round(slowest)} ms`, told };
 }
 
-const kinds = [requests, patterns, configurations, expectations, recordings, changes];
+const kinds = [requests, patterns, configurations, expectations, recordings, seals, answers, changes];
 const chosen = kinds.filter(({ name }) => options.only === undefined || name === options.only);
 if (chosen.length === 0) {
   console.error(`--only: found ${options.only}; write one of ${kinds.map(({ name }) => name).join(", ")}.`);

@@ -83,15 +83,15 @@ describe("an error's likeliest cause, and the fix", () => {
 
   test.runIf(canBeNobody)("permissions: of the file, and of the folder above it", async () => {
     await asNobody(async () => {
-      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+\. In the mount's folder, chmod a\+r "locked\.txt" gives every user access/)]);
-      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 000, .* chmod a\+x "vault" gives every user access/)]);
+      expect(await hintsFor("/locked.txt")).toEqual([expect.stringMatching(/^locked\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+\. In the mount's folder, chmod a\+r 'locked\.txt' gives every user access/)]);
+      expect(await hintsFor("/vault/a.txt")).toEqual([expect.stringMatching(/^vault: no execute permission for this process \(uid \d+\); mode 000, .* chmod a\+x 'vault' gives every user access/)]);
     });
   });
 
   test.each<[string | undefined, string]>([
-    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", 'a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount\'s folder, chmod a+r "a.txt" gives every user access; or run the server as a user who may.'],
-    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", 'sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount\'s folder, chmod a+x "sub" gives every user access; or run the server as a user who may.'],
-    [undefined, 'In the mount\'s folder, chmod a+r "sub/a.txt" gives every user access; or run the server as a user who may.'],
+    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", "a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount's folder, chmod a+r 'a.txt' gives every user access; or run the server as a user who may."],
+    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", "sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount's folder, chmod a+x 'sub' gives every user access; or run the server as a user who may."],
+    [undefined, "In the mount's folder, chmod a+r 'sub/a.txt' gives every user access; or run the server as a user who may."],
   ])("a permission in the way: %s", async (diagnosis, expected) => {
     const source = memorySource({ "sub/a.txt": "" });
     const closed = await openSite({ mounts: [{ source: { ...source, open: () => ({ kind: "forbidden", cause: "EACCES" }), diagnose: async () => diagnosis } }] });

@@ -119,6 +119,26 @@ severe   Private keys can be reached  private-key
     ]);
   });
 
+  test("what is printed as a command means the file, whatever its name says", async () => {
+    const names = ["$(touch pwned)", "`touch pwned`", "'; touch pwned; '", "-rf", "a b", '"; touch pwned; "', "line\nend"];
+    const latin = Buffer.from("<!doctype html><p>caf\xe9", "latin1");
+    const files = names.flatMap((name) => [
+      [`${name}.html`, latin],
+      [`${name}.txt`, "text ".repeat(200_000)],
+      [`${name}.d/index.html`, "<p>"],
+      [`${name}.d/index.htm`, "<p>"],
+      [`${name}.lost`, { link: "nowhere" }],
+    ]);
+    const odd = await makeTree(Object.fromEntries(files));
+    for (const name of names) chmodSync(join(odd.root, `${name}.d/index.html`), 0o600);
+    const { findings } = await surveySite({ mounts: [{ folder: odd.root, defaultDocuments: ["index.html", "index.htm"] }] }, { asUser: "54321" });
+    const commands = findings.map(({ fix }) => fix.split(", and codings")[0]!).filter((fix) => /^(?:rm|mv|chmod|gzip|iconv) /.test(fix));
+    for (const command of commands) expect([command, spawnSync("sh", ["-c", command], { cwd: odd.root, encoding: "utf8" }).stderr]).toEqual([command, ""]);
+    expect([new Set(commands.map((command) => command.split(" ")[0])).size >= 3, commands.length > 15, commands.filter((command) => command.includes("\n"))]).toEqual([true, true, []]);
+    expect(execFileSync("find", [odd.root, "-name", "pwned*"], { encoding: "utf8" })).toBe("");
+    await odd.remove();
+  });
+
   test("the start warns of the severe at once, and stops where that is asked for", async () => {
     const folder = join(tree.root, "site");
     writeFileSync(join(folder, "id_rsa"), KEY);

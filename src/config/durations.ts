@@ -1,3 +1,4 @@
+import { own } from "../core/text/own.js";
 import { formatCount } from "../core/text/size.js";
 
 const UNITS: Readonly<Record<string, number>> = {
@@ -49,5 +50,5 @@ const NAMES: Readonly<Record<string, string>> = {
 /** Reads a duration in words, in seconds: what `parseDuration` reads, and `10 minutes`, `1 year`, `30 days`. */
 export function parseSpokenDuration(text: string): number | undefined {
   const match = /^(\d+) (second|minute|hour|day|week|year)s?$/.exec(text);
-  return parseDuration(match === null ? text : match[1]! + NAMES[match[2]!]!);
+  return parseDuration(match === null ? text : match[1]! + own(NAMES, match[2]!)!);
 }

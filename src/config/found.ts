@@ -1,10 +1,12 @@
+import { own } from "../core/text/own.js";
 /** How a value looks to the person who wrote it, cut to a length that fits in a sentence. */
 export function formatFound(value: unknown): string {
   if (value === undefined || value === null) return "nothing";
   if (typeof value === "function") return "a function";
   const kind = Object.prototype.toString.call(value).slice(8, -1);
   if (kind === "URL") return "a URL";
-  if (OBJECTS[kind] !== undefined) return OBJECTS[kind];
+  const object = own(OBJECTS, kind);
+  if (object !== undefined) return object;
   if (typeof value !== "string" && typeof value !== "object") return String(value);
   const text = toJson(value);
   return text.length > 60 ? `${text.slice(0, 57)}...` : text;

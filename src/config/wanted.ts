@@ -1,4 +1,5 @@
 import type * as z from "zod";
+import { own } from "../core/text/own.js";
 import { suggestName } from "../core/text/suggest.js";
 import { keysAt, nodesAt, unwrap } from "./schema-nodes.js";
 
@@ -7,7 +8,7 @@ const SWITCHES: Readonly<Record<string, string>> = { yes: "true", on: "true", no
 
 /** `true` or `false`, if the value is another word for it. */
 export const switchFor = (value: unknown): string | undefined =>
-  typeof value === "string" ? SWITCHES[value.toLowerCase()] : undefined;
+  typeof value === "string" ? own(SWITCHES, value.toLowerCase()) : undefined;
 
 /** What kind of value is needed, and what to write: the value itself in its right form, or an example. */
 export function describeWanted(

@@ -5,6 +5,7 @@ import { lookAt } from "../core/resolve/look.js";
 import { readNames } from "../core/resolve/read-directory.js";
 import { type Mount, selectRules, withheldIn } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import { suggestName } from "../core/text/suggest.js";
 
@@ -101,7 +102,12 @@ function explainPermission(diagnosis: string | undefined, path: string): string 
   const [subject] = diagnosis?.split(": ") ?? [path];
   const change = diagnosis?.includes("no execute permission") ? "a+x" : "a+r";
   const state = diagnosis === undefined ? "" : `${diagnosis}. `;
-  return `${state}In the mount's folder, chmod ${change} ${JSON.stringify(subject)} gives every user access; or run the server as a user who may.`;
+  const how = writeCommand(
+    subject!,
+    (quoted) => `In the mount's folder, chmod ${change} ${quoted} gives every user access`,
+    "Give every user access",
+  );
+  return `${state}${how}; or run the server as a user who may.`;
 }
 
 function hintShell(refused: string): string[] {

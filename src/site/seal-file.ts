@@ -90,15 +90,21 @@ export async function listSeal(
   const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
   if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
     throw new SiteError([`${shown}: this is not a seal file; write one with epistyle seal --out ${shown}.`]);
+  const odd = head.mounts.find((mount) => !isCounted(mount));
+  if (odd !== undefined)
+    throw new SiteError([
+      `${shown}:1: found the mount ${show(odd)}; a mount has a prefix and a number of files: seal again.`,
+    ]);
   const wanted = head.mounts.reduce((sum, { files }) => sum + files, 0);
   if (lines.length - 1 !== wanted)
     throw new SiteError([
       `${shown}: found ${lines.length - 1} files, but its first line says ${wanted}; it is incomplete or was changed: seal again.`,
     ]);
   const mounts = head.mounts.map(({ at }) => ({ at, files: [] as SealLine[] }));
+  const seen = mounts.map(() => new Set<string>());
   for (let index = 1; index < lines.length; index++) {
     const line = readJson(lines[index]!, shown, index + 1);
-    const problem = findProblem(line, mounts.length);
+    const problem = findProblem(line, seen);
     if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal again.`]);
     const { mount, digest, ...file } = line as SealLine;
     mounts[mount]!.files.push({ ...file, mount, digest: readDigest(digest) });
@@ -126,22 +132,36 @@ export async function readSealFile(
       mounts[index]!.folder.add(path, new SealedEntry(size, Date.parse(modified), digest));
 }
 
-function findProblem(line: unknown, mounts: number): string | undefined {
+function isCounted(mount: unknown): boolean {
+  if (typeof mount !== "object" || mount === null) return false;
+  const { at, files } = mount as Partial<SealHead["mounts"][number]>;
+  return typeof at === "string" && Number.isSafeInteger(files) && files! >= 0;
+}
+
+/** What was found, in a few characters: a file that was changed may hold anything, however deep. */
+function show(value: unknown): string {
+  const text = typeof value === "object" && value !== null ? "an object" : String(JSON.stringify(value));
+  return text.length > 80 ? `${text.slice(0, 79)}…` : text;
+}
+
+function findProblem(line: unknown, seen: readonly Set<string>[]): string | undefined {
   if (typeof line !== "object" || line === null) return "found no object";
   const { mount, path, size, digest, modified } = line as Partial<SealLine>;
-  if (!Number.isInteger(mount) || mount! < 0 || mount! >= mounts)
-    return `found mount ${JSON.stringify(mount)}, which does not exist`;
+  if (!Number.isInteger(mount) || mount! < 0 || mount! >= seen.length)
+    return `found mount ${show(mount)}, which does not exist`;
   if (
     typeof path !== "string" ||
     path.split("/").some((name) => name === "" || name === "." || name === ".." || !isAddressable(name))
   )
-    return `found the invalid path ${JSON.stringify(path)}`;
+    return `found the invalid path ${show(path)}`;
   if (!Number.isSafeInteger(size) || size! < 0)
-    return `found the size ${JSON.stringify(size)}; it is a number of bytes`;
+    return `found the size ${show(size)}; it is a number of bytes`;
   if (typeof digest !== "string" || !DIGEST.test(digest))
-    return `found the digest ${JSON.stringify(digest)}; it is written sha-256=:…:`;
+    return `found the digest ${show(digest)}; it is written sha-256=:…:`;
   if (typeof modified !== "string" || Number.isNaN(Date.parse(modified)))
-    return `found the invalid time ${JSON.stringify(modified)}`;
+    return `found the invalid time ${show(modified)}`;
+  if (seen[mount!]!.has(path)) return `found ${show(path)} a second time`;
+  seen[mount!]!.add(path);
   return undefined;
 }
 

@@ -3,6 +3,8 @@ import { decideTypeByContent, HEADER_BYTES } from "../core/media-types/content.j
 import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
 import { isCut, PICTURE_HEAD, type Picture, readPicture } from "../core/media-types/picture.js";
 import { selectRules } from "../core/rules/mount.js";
+import { writeCommand } from "../core/text/command.js";
+import { own } from "../core/text/own.js";
 import { formatCount } from "../core/text/size.js";
 import { decideKind } from "../testing/discover/kind.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
@@ -122,7 +124,7 @@ function contradicts(said: string, content: string, start: Uint8Array): boolean 
   // The error page or the application's page under the name of a script, a style sheet or data.
   if (/^(?:text\/css|application\/json|application\/manifest\+json)$|javascript$/.test(said))
     return content === "text/html" && PAGE.test(toText(start.subarray(0, 256)));
-  if (content === said || ALSO[content]?.test(said) || /octet-stream$/.test(content)) return false;
+  if (content === said || own(ALSO, content)?.test(said) || /octet-stream$/.test(content)) return false;
   if (content === "text/plain" || content === "text/html" || content === "text/xml")
     return /^(?:image\/(?!svg)|font\/|audio\/|video\/(?!mp2t))/.test(said) && !/mpegurl|pls/.test(said);
   if (!TELLING.test(said) && !TELLING.test(content)) return false;
@@ -155,7 +157,11 @@ function checkCharset(context: SurveyContext, { file, mediaType, start }: ReadFi
       "charset-differs",
       file,
       "It is declared as UTF-8, but its bytes are not UTF-8: letters such as ö look wrong.",
-      `iconv -f WINDOWS-1252 -t UTF-8 -o '${file.path}.utf8' '${file.path}'`,
+      writeCommand(
+        file.path,
+        (path) => `iconv -f WINDOWS-1252 -t UTF-8 -o ${path}.utf8 ${path}`,
+        "Save it in UTF-8.",
+      ),
     );
   }
 }

@@ -1,5 +1,6 @@
 import { below } from "../core/resolve/read-directory.js";
 import { selectRules } from "../core/rules/mount.js";
+import { writeCommand, writeKey } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import {
   addressOf,
@@ -52,7 +53,7 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
     "folder-without-document",
     { mount, path },
     `It has neither ${rules.defaultDocuments.join(" nor ") || "a default document"} nor a listing: visitors get 403 at ${addressOf(mount, path)}.`,
-    path === "" ? "listing: true" : `areas: { /${path}: { listing: true } }`,
+    path === "" ? "listing: true" : `areas: { ${writeKey(`/${path}`)}: { listing: true } }`,
   );
 }
 
@@ -65,7 +66,7 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
       "two-candidates",
       { mount, path: below(path, documents[1]!) },
       `${documents[0]} answers at ${addressOf(mount, path)} instead, because it is first in defaultDocuments.`,
-      `rm -- '${below(path, documents[1]!)}'`,
+      writeCommand(below(path, documents[1]!), (name) => `rm -- ${name}`, "Remove one of the two."),
     );
   for (const extension of impliedExtensions)
     for (const name of names) {

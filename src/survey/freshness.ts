@@ -3,6 +3,7 @@ import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { findRule } from "../core/rules/file-rules.js";
 import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { selectRules } from "../core/rules/mount.js";
+import { writeCommand } from "../core/text/command.js";
 import { formatSize } from "../core/text/size.js";
 import { decideKind } from "../testing/discover/kind.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
@@ -81,7 +82,11 @@ function checkCoding(context: SurveyContext, file: SurveyedFile, mediaType: stri
     file,
     `It has ${formatSize(file.sizeBytes)} and could be compressed to about a third.`,
     file.sizeBytes > COMPRESS_UP_TO || codings.compress
-      ? `gzip -k9 '${file.path}', and codings: { prebuilt: [gzip] }`
+      ? writeCommand(
+          file.path,
+          (path) => `gzip -k9 ${path}, and codings: { prebuilt: [gzip] }`,
+          "Compress it with gzip -k9, and write codings: { prebuilt: [gzip] }.",
+        )
       : "codings: { compress: true }",
   );
 }

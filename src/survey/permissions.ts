@@ -2,6 +2,7 @@ import { type Stats, statSync } from "node:fs";
 import { readFile, realpath } from "node:fs/promises";
 import { dirname, join } from "node:path";
 import { SiteError } from "../config/site-error.js";
+import { writeCommand } from "../core/text/command.js";
 import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
 
 /** Who will serve: a user with the groups that it is in. */
@@ -81,7 +82,7 @@ function reportUnlessAllowed(
     "not-readable",
     place,
     `${user.name} may not ${verb} ${full} (mode ${mode}, owner ${stats.uid}:${stats.gid}): visitors get 403.`,
-    `chmod o+${right} '${full}'`,
+    writeCommand(full, (path) => `chmod o+${right} ${path}`, `Give others the right to ${verb} it.`),
   );
 }
 

@@ -1,6 +1,7 @@
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { EXPOSURES } from "../config/exposures.js";
+import { readJson } from "../reading/json.js";
 import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
 
 const PROJECT_FILES = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
@@ -65,7 +66,8 @@ export async function checkBuild(
   if (context.findings.some(({ code }) => code === "project-root")) return;
   if (!files.some((file) => file.path === "package.json")) return;
   try {
-    const { scripts } = JSON.parse(await readFile(join(folder, "package.json"), "utf8"));
+    const read = readJson(await readFile(join(folder, "package.json"), "utf8"));
+    const scripts = read.ok ? (read.value as { scripts?: { build?: unknown } } | null)?.scripts : undefined;
     if (typeof scripts?.build !== "string") return;
   } catch {
     return;

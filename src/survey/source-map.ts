@@ -1,16 +1,13 @@
+import { readJson } from "../reading/json.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 import { withholdLine } from "./walk.js";
 
 /** Reports a source map that carries the sources themselves (ECMA-426 §5.2, sourcesContent). */
 export function checkSourceMap(context: SurveyContext, file: SurveyedFile, bytes: Uint8Array): void {
-  let map: { sourcesContent?: unknown; sources?: unknown };
-  try {
-    map = JSON.parse(new TextDecoder().decode(bytes));
-  } catch {
-    return;
-  }
-  if (typeof map !== "object" || map === null || !Array.isArray(map.sourcesContent)) return;
-  const count = map.sourcesContent.filter((one) => typeof one === "string").length;
+  const read = readJson(new TextDecoder().decode(bytes));
+  const contents = read.ok ? (read.value as { sourcesContent?: unknown } | null)?.sourcesContent : undefined;
+  if (!Array.isArray(contents)) return;
+  const count = contents.filter((one) => typeof one === "string").length;
   if (count === 0) return;
   context.report(
     "source-map",

@@ -6,6 +6,7 @@ import type { Picture } from "../core/media-types/picture.js";
 import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
+import { writeCommand } from "../core/text/command.js";
 import type { Reference } from "../reading/pages/references.js";
 import { checkAwaited } from "../site/arguments.js";
 import { assembleSite, compileSite, isDefinition } from "../site/open.js";
@@ -203,7 +204,7 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
     "not-readable",
     file,
     `${told ?? "This process may not read it"}: visitors get 403.`,
-    `chmod a+r '${file.path}'`,
+    writeCommand(file.path, (path) => `chmod a+r ${path}`, "Give everybody the right to read it."),
   );
 }
 

@@ -3,6 +3,7 @@ import { isAddressable } from "../core/request/target.js";
 import { below, readInPlace } from "../core/resolve/read-directory.js";
 import { type Mount, withheldIn } from "../core/rules/mount.js";
 import type { EntryMetadata, SourceEntry } from "../core/source.js";
+import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
@@ -83,12 +84,14 @@ function isOffered(context: SurveyContext, mount: Mount, { path, real, name }: N
     "name-without-address",
     { mount, path: full },
     "Its name has a character that is not allowed in addresses, or is not UTF-8, so nobody can ask for it.",
-    `mv -- ${quote(name)} ${quote(name.replace(/[^\w.-]+/g, "-"))}`,
+    writeCommand(
+      name,
+      (quoted) => `mv -- ${quoted} ${name.replace(/[^\w.-]+/g, "-").replace(/^-/, "_")}`,
+      "Rename it with letters, digits, dots and hyphens.",
+    ),
   );
   return false;
 }
-
-const quote = (name: string): string => `'${name.replaceAll("'", "'\\''")}'`;
 
 function reportCollisions(
   context: SurveyContext,
@@ -140,7 +143,7 @@ async function reportLink(context: SurveyContext, place: { mount: Mount; path: s
     isOut
       ? `${told ?? "It is a link"} outside the folder, so visitors get 404.`
       : `${told ?? "It is a link whose target does not exist"}.`,
-    isOut ? "links: anywhere" : `rm -- ${quote(path)}`,
+    isOut ? "links: anywhere" : writeCommand(path, (quoted) => `rm -- ${quoted}`, "Remove the link."),
   );
 }
 
@@ -153,6 +156,10 @@ async function reportUnreadable(
     "not-readable",
     place,
     `${told ?? "This process may not read it"}: visitors get 403.`,
-    `chmod a+rX ${quote(place.path === "" ? place.mount.source.name : place.path)}`,
+    writeCommand(
+      place.path === "" ? place.mount.source.name : place.path,
+      (quoted) => `chmod a+rX ${quoted}`,
+      "Give everybody the right to enter it.",
+    ),
   );
 }

@@ -2,6 +2,7 @@ import { STATUS_CODES } from "node:http";
 import type { Answer } from "../core/answer/plan.js";
 import { describeReason, type ReasonCode } from "../core/explain/reason.js";
 import type { TraceStep } from "../core/explain/trace.js";
+import { own } from "../core/text/own.js";
 import { nameFile } from "../site/file-names.js";
 import type { Explanation } from "../site/site.js";
 
@@ -58,7 +59,7 @@ export function toBlocks(explanation: Explanation, { all = false } = {}): Block[
  * the reason, and for an error with its most likely causes and what to do.
  */
 export function toShortBlocks(explanation: Explanation, about: readonly string[]): Block[] {
-  const wanted = new Set(about.map((name) => FIELDS_OF[name] ?? name.toLowerCase()));
+  const wanted = new Set(about.map((name) => own(FIELDS_OF, name) ?? name.toLowerCase()));
   const { trace, why, hints } = explanation;
   const fields = trace
     .filter((step) => step.stage === "field")

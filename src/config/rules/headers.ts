@@ -1,5 +1,6 @@
 import * as z from "zod";
 import { isToken } from "../../core/fields/grammar.js";
+import { own } from "../../core/text/own.js";
 import { headersCompiler } from "../compilers/headers.js";
 import { defineRule } from "../rule.js";
 import { files, reject } from "../values.js";
@@ -34,7 +35,7 @@ const fieldName = z.string().check((payload) => {
   const name = payload.value;
   if (!isToken(name))
     reject(payload, "a field name has letters, digits and dashes: write it as X-Frame-Options");
-  const taken = TAKEN[name.toLowerCase()];
+  const taken = own(TAKEN, name.toLowerCase());
   if (taken !== undefined) reject(payload, `you cannot set this field here, because ${taken}`);
 });
 

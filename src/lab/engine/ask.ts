@@ -1,5 +1,6 @@
 import { type Answer, type ResponsePlan, releasePlan } from "../../core/answer/plan.js";
 import type { SiteRequest } from "../../core/request/request.js";
+import { own } from "../../core/text/own.js";
 import { nameFile } from "../../site/file-names.js";
 import type { Explanation } from "../../site/site.js";
 import type { Beam, BodyView, LabQuestion } from "../shapes.js";
@@ -49,9 +50,11 @@ export async function askBeam(subject: Subject, question: LabQuestion): Promise<
 /** The request that somebody sends. A reload has asked before, and sends the validators of that answer. */
 export async function toRequest({ site }: Subject, question: LabQuestion): Promise<SiteRequest> {
   const { method, target, as, headers, behind } = question;
-  const audience = AUDIENCES[as] ?? { label: as, headers: {} };
-  const own = Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]));
-  const request: SiteRequest = { method, target, headers: { ...audience.headers, ...own }, mayPass: behind };
+  const audience = own(AUDIENCES, as) ?? { label: as, headers: {} };
+  const sent = Object.fromEntries(
+    Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]),
+  );
+  const request: SiteRequest = { method, target, headers: { ...audience.headers, ...sent }, mayPass: behind };
   if (!audience.again) return request;
   const before = await site.respond(request);
   releasePlan(before);

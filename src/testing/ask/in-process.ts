@@ -65,14 +65,12 @@ export async function readReply(
   };
 }
 
-/** Brings field lines together by lower-case name. */
+/** Brings field lines together by lower-case name. No name is inherited: a server may send a field named constructor. */
 export function joinFields(lines: Iterable<readonly [name: string, value: string]>): Record<string, string> {
-  const fields: Record<string, string> = {};
+  const fields: Record<string, string> = Object.create(null);
   for (const [written, value] of lines) {
     const name = written.toLowerCase();
-    // The one name that is no plain member of an object.
-    if (name === "__proto__") continue;
-    const before = Object.hasOwn(fields, name) ? fields[name] : undefined;
+    const before = fields[name];
     fields[name] = before === undefined ? value : `${before}, ${value}`;
   }
   return fields;

@@ -1,6 +1,7 @@
 import type { Agent, ClientRequest, IncomingMessage } from "node:http";
 import { formatDuration } from "../../config/durations.js";
 import { SiteError } from "../../config/site-error.js";
+import { own } from "../../core/text/own.js";
 import {
   type Asker,
   bodyLimit,
@@ -184,7 +185,7 @@ const TLS_CAUSES: Readonly<Record<string, string>> = {
 
 function explain(error: NodeJS.ErrnoException, url: URL, timeoutMs: number): string {
   const code = error.code ?? "";
-  const tls = TLS_CAUSES[code];
+  const tls = own(TLS_CAUSES, code);
   if (tls !== undefined) return `${url.origin} is not trusted: ${tls}; --insecure-tls accepts it anyway`;
   if (code === "ECONNREFUSED") return `no server listens at ${url.origin}`;
   if (code === "ENOTFOUND" || code === "EAI_AGAIN") return `the host name ${url.hostname} is unknown`;

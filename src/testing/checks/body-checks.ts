@@ -3,6 +3,7 @@ import { readFileSync } from "node:fs";
 import { shorten as shortenPath } from "../../config/config-file.js";
 import { PICTURE_HEAD, readPicture } from "../../core/media-types/picture.js";
 import { formatCount } from "../../core/text/size.js";
+import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { BodyExpectation } from "../format/schema-expectation.js";
 import {
@@ -151,13 +152,9 @@ function checkJson(expected: unknown): Check {
     look({ reply }) {
       const content = readText(reply);
       if (!content.ok) return { text: content.problem };
-      let value: unknown;
-      try {
-        value = JSON.parse(content.text ?? "");
-      } catch {
-        return { text: `a body that is not JSON: ${describeBody(reply)}` };
-      }
-      const found = findJsonDifference(expected, value);
+      const read = readJson(content.text ?? "");
+      if (!read.ok) return { text: `a body that ${read.problem}: ${describeBody(reply)}` };
+      const found = findJsonDifference(expected, read.value);
       if (found === undefined) return undefined;
       const show = (one: unknown): string =>
         one === undefined ? "nothing" : shorten(JSON.stringify(one), 60);

@@ -2,6 +2,7 @@ import * as zlib from "node:zlib";
 import { charsetOf, mediaTypeOf } from "../../core/fields/content-type.js";
 import { splitMembers } from "../../core/fields/grammar.js";
 import { isXml } from "../../core/rules/protect.js";
+import { own } from "../../core/text/own.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Page } from "../../reading/pages/element.js";
 import { readPage } from "../../reading/pages/page.js";
@@ -48,7 +49,7 @@ function undoCodings({ headers, body }: Reply): Content {
   let bytes = body;
   if (bytes.length === 0) return { ok: true, bytes };
   for (const coding of codings.reverse()) {
-    const decoder = DECODERS[coding];
+    const decoder = own(DECODERS, coding);
     if (decoder === undefined)
       return { ok: false, problem: `a body in the coding ${coding}, which cannot be decoded here` };
     try {

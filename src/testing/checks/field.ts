@@ -1,4 +1,5 @@
 import { splitMembers } from "../../core/fields/grammar.js";
+import { own } from "../../core/text/own.js";
 import type { HeaderExpectation } from "../format/schema-expectation.js";
 import {
   isWithin,
@@ -32,7 +33,7 @@ export function compareValue(
 /** The checks of one header field. */
 export function checkField(name: string, wanted: HeaderExpectation): Check[] {
   const key = name.toLowerCase();
-  const read = ({ reply }: Seen): string | undefined => reply.headers[key];
+  const read = ({ reply }: Seen): string | undefined => own(reply.headers, key);
   if (typeof wanted === "string") return [compareValue(name, wanted, read)];
   const check = (expected: string, holds: (got: string | undefined) => boolean): Check => ({
     about: name,
@@ -76,7 +77,7 @@ export function checkMatch(name: string, written: RegExp): Check {
     // As it was written: the platform escapes slashes that need none here.
     expected: `a match of /${pattern.source.replaceAll("\\/", "/")}/${flags}`,
     look({ reply }) {
-      const got = reply.headers[name.toLowerCase()];
+      const got = own(reply.headers, name.toLowerCase());
       if (got === undefined) return { text: NOTHING };
       const outcome = holdAgainst(pattern, got);
       if (outcome === "matches") return undefined;
@@ -91,7 +92,7 @@ function checkNoMatch(name: string, written: WrittenPattern): Check {
     about: name,
     expected: `no match of ${showPattern(written)}`,
     look({ reply }) {
-      const got = reply.headers[name.toLowerCase()];
+      const got = own(reply.headers, name.toLowerCase());
       const outcome = got === undefined ? "does not match" : holdAgainst(pattern, got);
       if (outcome === "does not match") return undefined;
       return { text: outcome === "takes too long" ? TOOK_TOO_LONG : got! };

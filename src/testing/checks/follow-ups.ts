@@ -1,4 +1,5 @@
 import { formatFieldName } from "../../core/fields/grammar.js";
+import { own } from "../../core/text/own.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Question, Reply } from "../ask/ask.js";
 import { mergeFields } from "../ask/ask.js";
@@ -92,7 +93,7 @@ function planHead(first: Seen): readonly NextQuestion[] {
   const same = Object.entries(reply.headers)
     .filter(([name]) => !isOfOneMessage(name) && !COUNTS_FROM_NOW.has(name))
     .map(([name, value]): Check => {
-      const check = compareValue(formatFieldName(name), value, (seen) => seen.reply.headers[name]);
+      const check = compareValue(formatFieldName(name), value, (seen) => own(seen.reply.headers, name));
       if (!OPTIONAL_WITH_HEAD.has(name)) return check;
       return { ...check, look: (seen) => (name in seen.reply.headers ? check.look(seen) : undefined) };
     });

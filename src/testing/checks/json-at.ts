@@ -1,3 +1,4 @@
+import { readJson } from "../../reading/json.js";
 import type { JsonExpectation } from "../format/schema-expectation.js";
 import { isWithin, showBound, showPattern, toExpression } from "../format/schema-texts.js";
 import type { Check } from "./check.js";
@@ -26,12 +27,9 @@ export function checkJsonAt(places: Readonly<Record<string, JsonExpectation>>): 
         look({ reply }) {
           const content = readText(reply);
           if (!content.ok) return { text: content.problem };
-          let value: unknown;
-          try {
-            value = valueAtPointer(JSON.parse(content.text ?? ""), pointer);
-          } catch {
-            return { text: "a body that is not JSON" };
-          }
+          const read = readJson(content.text ?? "");
+          if (!read.ok) return { text: `a body that ${read.problem}` };
+          const value = valueAtPointer(read.value, pointer);
           const outcome = holds(value);
           if (outcome === true) return undefined;
           return { text: typeof outcome === "string" ? outcome : show(value) };

@@ -1,4 +1,5 @@
 import { splitMembers } from "../../core/fields/grammar.js";
+import { own } from "../../core/text/own.js";
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { isOfOneMessage } from "../checks/noise.js";
 
@@ -25,7 +26,7 @@ export function compareFields(
 ): FieldDifference[] {
   const names = [...new Set([...Object.keys(here), ...Object.keys(there)])].sort();
   return names.flatMap((name) => {
-    const [a, b] = [here[name], there[name]];
+    const [a, b] = [own(here, name), own(there, name)];
     if (a === b) return [];
     const noise = isNoise(name, here, there, addresses);
     return [{ name, here: a, there: b, noise }];
@@ -33,7 +34,7 @@ export function compareFields(
 }
 
 function isNoise(name: string, here: Headers, there: Headers, addresses: readonly [string, string]): boolean {
-  const [a, b] = [here[name], there[name]];
+  const [a, b] = [own(here, name), own(there, name)];
   // How long the coded form is depends on who codes it.
   if (isOfOneMessage(name) || name === "content-length") return true;
   if (VALIDATORS.has(name)) return a !== undefined && b !== undefined;

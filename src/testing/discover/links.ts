@@ -1,4 +1,5 @@
 import { removeSpans } from "../../core/text/spans.js";
+import { readJson } from "../../reading/json.js";
 import { resolveAddress } from "../../reading/pages/references.js";
 
 // An import at the beginning of a statement, or a call of one with a text; nothing else is taken for a reference.
@@ -26,11 +27,9 @@ export function extractManifestLinks(json: string, base: string): string[] {
         else links.push(...[resolveAddress(one, base)].filter((url) => url !== undefined));
       }
   };
-  try {
-    visit(JSON.parse(json));
-  } catch {
-    // What is no JSON names nothing.
-  }
+  // What is no JSON names nothing.
+  const read = readJson(json);
+  if (read.ok) visit(read.value);
   return links;
 }
 

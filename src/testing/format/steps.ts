@@ -1,3 +1,5 @@
+import { own } from "../../core/text/own.js";
+import { readJson } from "../../reading/json.js";
 import type { Seen } from "../checks/check.js";
 import { readText } from "../checks/content.js";
 import { compileExpectation } from "../checks/expectation.js";
@@ -94,7 +96,7 @@ function captureValue(
   const content = field === undefined ? readText(seen.reply) : undefined;
   if (content !== undefined && !content.ok) return { problem: content.problem };
   let text =
-    field === undefined ? (content as { text?: string }).text : seen.reply.headers[field.toLowerCase()];
+    field === undefined ? (content as { text?: string }).text : own(seen.reply.headers, field.toLowerCase());
   if (text === undefined) return { problem: `no field ${field}` };
   if (pointer !== undefined) {
     const found = readPointer(text, pointer);
@@ -110,12 +112,9 @@ function captureValue(
 }
 
 function readPointer(text: string, pointer: string): string | undefined {
-  try {
-    const value = valueAtPointer(JSON.parse(text), pointer);
-    return value === undefined || typeof value === "string" ? value : JSON.stringify(value);
-  } catch {
-    return undefined;
-  }
+  const read = readJson(text);
+  const value = read.ok ? valueAtPointer(read.value, pointer) : undefined;
+  return value === undefined || typeof value === "string" ? value : JSON.stringify(value);
 }
 
 /** The value with what was captured put in: `${name}` in any text of it. */

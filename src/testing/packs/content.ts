@@ -1,5 +1,6 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { removeSpans } from "../../core/text/spans.js";
+import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
@@ -115,13 +116,10 @@ const findLost: Find = (reply) => {
 
 const findJson: Find = (reply) => {
   if (!isJson(reply) || reply.body.length === 0) return undefined;
-  try {
-    JSON.parse(textOf(reply).replace(/^\ufeff/, ""));
-    return undefined;
-  } catch (error) {
-    const page = /^\s*<(?:!doctype|html)/i.test(textOf(reply)) ? ", but a page of HTML" : "";
-    return `no JSON${page} (${(error as Error).message.slice(0, 80)})`;
-  }
+  const read = readJson(textOf(reply).replace(/^\ufeff/, ""));
+  if (read.ok) return undefined;
+  const page = /^\s*<(?:!doctype|html)/i.test(textOf(reply)) ? ", but a page of HTML" : "";
+  return `a text that ${read.problem}${page}`;
 };
 
 // XML §2.1: one root element, which is closed.

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import { formatSha256, parseSha256 } from "../../core/fields/digest-fields.js";
+import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { FollowUp } from "../checks/follow-ups.js";
@@ -61,15 +62,12 @@ const eachFile: FollowUp = {
 
 function readEntries({ status, body }: Reply): { href: string; digest: string }[] {
   if (status !== 200) return [];
-  try {
-    const { entries } = JSON.parse(new TextDecoder().decode(body)) as { entries?: unknown };
-    return (Array.isArray(entries) ? entries : []).filter(
-      (one): one is { href: string; digest: string } =>
-        typeof one?.href === "string" &&
-        typeof one.digest === "string" &&
-        parseSha256(one.digest) !== undefined,
-    );
-  } catch {
-    return [];
-  }
+  const read = readJson(new TextDecoder().decode(body));
+  const entries = read.ok ? (read.value as { entries?: unknown } | null)?.entries : undefined;
+  return (Array.isArray(entries) ? entries : []).filter(
+    (one): one is { href: string; digest: string } =>
+      typeof one?.href === "string" &&
+      typeof one.digest === "string" &&
+      parseSha256(one.digest) !== undefined,
+  );
 }
