@@ -117,6 +117,8 @@ function makeAsker({ bodies, status, coding, fields }) {
 export const answers = {
   name: "answers",
   share: 1,
+  // Some thousand questions, as a site with many links needs.
+  slowestMs: 30_000,
   async open() {
     return {
       arbitrary,

@@ -1,9 +1,11 @@
 import type { Server } from "node:http";
 import type { Http2Server } from "node:http2";
 import type { AddressInfo } from "node:net";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { makeClientReader, type Proxies } from "../src/adapters/client.js";
+import { makeClientReader, type Proxies, type ProxyField, readPeer } from "../src/adapters/client.js";
 import { formatLogLine, nodeHandler, type ResponseRecord } from "../src/adapters/node.js";
 import { webHandler } from "../src/adapters/web.js";
 import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
@@ -11,8 +13,9 @@ import { memorySource, openSite } from "../src/index.js";
 
 const OWN = "10.0.0.1";
 type Fields = Record<string, string>;
-const read = (proxies: Proxies, headers: Fields, address: string | undefined = OWN): unknown => {
-  const { address: who, scheme, host } = makeClientReader(proxies)({ host: "inner.invalid", ...headers }, { address, isSecure: false });
+// The field that the proxy writes is the one that is there, unless a row says otherwise.
+const read = (proxies: Proxies, headers: Fields, address: string | undefined = OWN, field: ProxyField = "forwarded" in headers ? "Forwarded" : "X-Forwarded-For"): unknown => {
+  const { address: who, scheme, host } = makeClientReader(proxies, field)({ host: "inner.invalid", ...headers }, { address, isLocal: false, isSecure: false });
   return [who, scheme, host];
 };
 
@@ -40,7 +43,52 @@ describe("who asked, behind proxies", () => {
   test("an address of IPv4 written as IPv6, and a socket without one", () => {
     expect(read(["10.0.0.0/8"], { "x-forwarded-for": "192.0.2.1" }, "::ffff:10.0.0.1")).toEqual(["192.0.2.1", "http", "inner.invalid"]);
     expect(read(["10.0.0.0/8"], { "x-forwarded-for": "192.0.2.1" }, "::ffff:10.0.0.1.5")).toEqual(["::ffff:10.0.0.1.5", "http", "inner.invalid"]);
-    expect(makeClientReader(["10.0.0.1"])({ "x-forwarded-for": "192.0.2.1" }, { address: undefined, isSecure: true })).toEqual({ address: "192.0.2.1", scheme: "https", host: undefined });
+    const of = (isLocal: boolean) => makeClientReader(["10.0.0.1"])({ "x-forwarded-for": "192.0.2.1" }, { address: undefined, isLocal, isSecure: true });
+    expect(of(true)).toEqual({ address: "192.0.2.1", scheme: "https", host: undefined });
+    // What was reset has no address any more, and came from anywhere.
+    expect(of(false)).toEqual({ address: undefined, scheme: "https", host: undefined });
+  });
+
+  test.each<[ProxyField, Fields, unknown[]]>([
+    ["X-Forwarded-For", { forwarded: "for=6.6.6.6;proto=https", "x-forwarded-for": "192.0.2.1" }, ["192.0.2.1", "http", "inner.invalid"]],
+    ["X-Forwarded-For", { forwarded: "for=6.6.6.6;proto=https" }, [OWN, "http", "inner.invalid"]],
+    ["Forwarded", { forwarded: "for=192.0.2.1", "x-forwarded-for": "6.6.6.6", "x-forwarded-proto": "https" }, ["192.0.2.1", "http", "inner.invalid"]],
+    ["Forwarded", { "x-forwarded-for": "6.6.6.6" }, [OWN, "http", "inner.invalid"]],
+  ])("the field that the proxy writes counts, and a stranger's is ignored: %s", (field, headers, client) => {
+    expect(read(1, headers, OWN, field)).toEqual(client);
+  });
+
+  test("a stranger who resets its connection is no socket of this machine", async () => {
+    const { createServer, connect } = await import("node:net");
+    const peers: unknown[] = [];
+    const server = createServer((socket) => {
+      socket.on("error", () => {});
+      const began = process.hrtime.bigint();
+      // The reset is there, and the platform has not heard of it.
+      while (process.hrtime.bigint() - began < 50_000_000n);
+      peers.push(readPeer(socket));
+    }).listen(0, "127.0.0.1");
+    await new Promise((done) => server.once("listening", done));
+    const { port } = server.address() as { port: number };
+    const { Worker } = await import("node:worker_threads");
+    const client = new Worker(`const s = require("node:net").connect(${port}, "127.0.0.1", () => s.resetAndDestroy());`, { eval: true });
+    await expect.poll(() => peers.length, { timeout: 10_000 }).toBe(1);
+    expect(peers[0]).toMatchObject({ isLocal: false });
+    await client.terminate();
+    server.close();
+    // And a socket of this machine is one.
+    const path = join(tmpdir(), `epistyle-${process.pid}.sock`);
+    const local = createServer((socket) => void peers.push(readPeer(socket))).listen(path);
+    await new Promise((done) => local.once("listening", done));
+    const own = connect(path);
+    await expect.poll(() => peers.length, { timeout: 10_000 }).toBe(2);
+    expect(peers[1]).toEqual({ address: undefined, isLocal: true, isSecure: false });
+    own.destroy();
+    local.close();
+  });
+
+  test("a field that no proxy writes is refused", () => {
+    expect(() => makeClientReader(1, "Via" as never)).toThrow('proxyField: found "Via"; write "X-Forwarded-For" or "Forwarded".');
   });
 
   test.each<[unknown, string]>([
@@ -59,6 +107,7 @@ describe("who asked, behind proxies", () => {
         expect(parseForwarded(text).length).toBeLessThanOrEqual(text.split(",").length);
         expect(parseXForwarded({ for: text, proto: text, host: text }).length).toBeLessThanOrEqual(text.split(",").length);
         read(2, { forwarded: text });
+        read(2, { "x-forwarded-for": text });
       }),
     );
   });
@@ -67,7 +116,7 @@ describe("who asked, behind proxies", () => {
     const records: ResponseRecord[] = [];
     const site = await openSite({ mounts: [{ source: memorySource({ "index.html": "x" }) }] });
     const { createServer } = await import("node:http");
-    const server = createServer(nodeHandler(site, { proxies: 1, onResponse: (record) => records.push(record) })).listen(0, "127.0.0.1");
+    const server = createServer(nodeHandler(site, { proxies: 1, proxyField: "Forwarded", onResponse: (record) => records.push(record) })).listen(0, "127.0.0.1");
     await new Promise((done) => server.once("listening", done));
     const { port } = server.address() as { port: number };
     for (let turn = 0; turn < 4; turn++) await (await fetch(`http://127.0.0.1:${port}/`, { headers: { Forwarded: "for=192.0.2.1;proto=https" } })).text();
@@ -84,7 +133,7 @@ describe("who asked, behind proxies", () => {
       [1, "https", true],
       [1, "http", false],
     ] as const) {
-      const server = await startListening(createServer(nodeHandler(site, { proxies })));
+      const server = await startListening(createServer(nodeHandler(site, { proxies, proxyField: "Forwarded" })));
       for (let turn = 0; turn < 3; turn++) expect((await fetch(server.url, { headers: { Forwarded: `for=192.0.2.1;proto=${scheme}` } })).headers.has("strict-transport-security")).toBe(promised);
       server.close();
     }

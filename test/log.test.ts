@@ -56,6 +56,14 @@ describe("what a line says of the answer", () => {
   });
 });
 
+// U+009B begins a command to a terminal as Escape and a bracket do; U+202E turns a line around.
+test.each<LineForm>(["common", "combined", "extended", "json"])("nothing that a client writes does anything to a terminal: %s", async (form) => {
+  const odd = "a\u009b31mb\u202e\u0007\u{e0001}c";
+  const text = await line(form, record(`/guide/?${odd}`, { "user-agent": odd, referer: odd }, { id: odd }));
+  expect(text).not.toMatch(/[\p{Cc}\p{Cf}]/u);
+  if (form === "json") expect(JSON.parse(text)).toMatchObject({ target: `/guide/?${odd}`, id: odd });
+});
+
 test("each form, with what a client wrote escaped", async () => {
   const headers = { "user-agent": 'A "quoted" \\ name', referer: "https://larkholm.example/\u0007" };
   const given = (): Promise<ResponseRecord> => record("/guide/?from=mail&to=a b", headers, { id: "ring-7" });

@@ -238,3 +238,22 @@ describe("a seal file that cannot be used", () => {
     await expect(openSite(config("site"), { sael: true } as never)).rejects.toThrow(/sael/);
   });
 });
+
+test("others are answered while a folder is sealed, and while a seal file is read", async () => {
+  const tree = await makeTree(Object.fromEntries(Array.from({ length: 3000 }, (_, index) => [`${index % 3 === 0 ? "one" : `f${index % 50}`}/${index}.txt`, "larkholm ".repeat(index % 10 === 0 ? 30_000 : 10)])));
+  const config = { mounts: [{ folder: tree.root }] };
+  const file = join(tree.root, "../turns.jsonl");
+  // The work between two turns of the event loop is far less than the whole.
+  const countTurns = async (work: Promise<unknown>): Promise<number> => {
+    let [turns, isDone] = [0, false];
+    void work.finally(() => (isDone = true));
+    for (; !isDone; turns++) await new Promise((resolve) => setImmediate(resolve));
+    await work;
+    return turns;
+  };
+  expect(await countTurns(openSite(config, { seal: true }))).toBeGreaterThan(60);
+  await writeSeal(config, file);
+  expect(await countTurns(openSite(config, { seal: file }))).toBeGreaterThan(4);
+  await tree.remove();
+  rmSync(file);
+});

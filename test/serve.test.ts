@@ -1,4 +1,4 @@
-import { type ChildProcess, execFileSync, spawn } from "node:child_process";
+import { type ChildProcess, execFileSync, spawn, spawnSync } from "node:child_process";
 import { request as askPlain, type RequestOptions } from "node:http";
 import { createServer as createListener } from "node:net";
 import { join, resolve } from "node:path";
@@ -109,4 +109,75 @@ test("what is wrong with a worker's start is told once, and ends them all", asyn
   expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
   const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
   expect(figures.out()).toContain('--figures: found "/figures", but each worker counts separately; give a port, such as 9100.');
+});
+
+/** The processes that a command started. */
+const childrenOf = (pid: number): number[] => {
+  const { stdout } = spawnSync("pgrep", ["-P", String(pid)], { encoding: "utf8" });
+  return stdout.split("\n").filter(Boolean).map(Number);
+};
+
+test("a port of the figures that is taken is told, and nothing of a server is left", async () => {
+  const taken = createListener();
+  await new Promise<void>((done) => void taken.listen(0, "127.0.0.1", done));
+  const { port } = taken.address() as { port: number };
+  const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--figures", String(port)]);
+  const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
+  expect([status, out()]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`]);
+  taken.close();
+});
+
+test("workers that die, hang, and are asked for their figures meanwhile: the site answers, and the stop ends", { timeout: 120_000 }, async () => {
+  const freePort = (): Promise<number> =>
+    new Promise((done) => {
+      const probe = createListener().listen(0, "127.0.0.1", () => {
+        const { port } = probe.address() as { port: number };
+        probe.close(() => done(port));
+      });
+    });
+  // With port 0, another one is taken when no worker is left for a moment.
+  const [port, figuresPort] = [await freePort(), await freePort()];
+  const { child, out } = await serve({}, ["--port", String(port), "--workers", "2", "--log", "json", "--figures", String(figuresPort), "--grace", "1s"]);
+  await expect.poll(out, { timeout: 10_000 }).toContain("2 workers");
+  const scrape = (): Promise<Told> => ask({ port: figuresPort, path: "/", agent: false });
+  for (let turn = 0; turn < 6; turn++) {
+    const asked = Array.from({ length: 20 }, scrape);
+    process.kill(childrenOf(child.pid!)[turn % 2]!, "SIGKILL");
+    for (const { status } of await Promise.all([...asked, ...Array.from({ length: 20 }, scrape)])) expect(status).toBe(200);
+    await expect.poll(() => childrenOf(child.pid!).length, { timeout: 20_000 }).toBe(2);
+    await expect
+      .poll(
+        () =>
+          ask({ port, path: "/", agent: false }).then(
+            ({ status }) => status,
+            () => 0,
+          ),
+        { timeout: 20_000 },
+      )
+      .toBe(200);
+  }
+  await expect.poll(async () => /epistyle_workers|process_/.test((await scrape()).body), { timeout: 20_000 }).toBe(true);
+  const hung = childrenOf(child.pid!)[0]!;
+  process.kill(hung, "SIGSTOP");
+  await expect.poll(out, { timeout: 60_000 }).toContain(`A worker answers nobody any more (process ${hung}), and is ended.`);
+  await expect.poll(() => childrenOf(child.pid!).length === 2 && !childrenOf(child.pid!).includes(hung), { timeout: 60_000 }).toBe(true);
+  process.kill(childrenOf(child.pid!)[0]!, "SIGSTOP");
+  await end(child);
+  expect(out()).toContain("1 worker did not stop in time, and is ended.");
+  expect(childrenOf(child.pid!)).toEqual([]);
+});
+
+test("workers listen on the socket that a service manager hands over to who starts them", async () => {
+  const listener = createListener();
+  await new Promise<void>((done) => void listener.listen(0, "127.0.0.1", done));
+  const { port } = listener.address() as { port: number };
+  const { fd } = (listener as unknown as { _handle: { fd: number } })._handle;
+  const program = [process.execPath, resolve("dist/cli/bin.js"), "serve", "public", "--workers", "2", "--log", "off"];
+  const child = spawn("sh", ["-c", 'LISTEN_FDS=1 LISTEN_PID=$$ exec "$@"', "sh", ...program], { cwd: tree.folder, stdio: ["ignore", "pipe", "pipe", fd] as never });
+  let out = "";
+  for (const stream of [child.stdout, child.stderr]) stream!.on("data", (chunk) => (out += chunk));
+  await expect.poll(() => out, { timeout: 15_000 }).toContain("2 workers");
+  listener.close();
+  for (let turn = 0; turn < 4; turn++) expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
+  await end(child);
 });

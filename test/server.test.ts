@@ -4,7 +4,7 @@ import { copyFileSync, existsSync, renameSync, writeFileSync } from "node:fs";
 import { request as askPlain, type IncomingMessage, type RequestOptions } from "node:http";
 import { connect as connectHttp2 } from "node:http2";
 import { Agent, request as askTls } from "node:https";
-import { connect } from "node:net";
+import { connect, type Socket } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { connect as connectTls } from "node:tls";
@@ -128,6 +128,114 @@ describe("how it is", () => {
     await closed;
     expect(performance.now() - started).toBeLessThan(10_000);
     for (const socket of [idle, late]) socket.destroy();
+  });
+
+  test("a TLS client that sends nothing, or a byte now and then, is not waited for; those that break off at once leave nothing", { timeout: 90_000 }, async () => {
+    const server = await start({ tls: { cert: at("one.pem"), key: at("one.key") } });
+    // Clients of tests before may be among them.
+    const left = (): number => process.getActiveResourcesInfo().filter((name) => name === "TLSWrap" || name === "TCPSocketWrap").length;
+    const before = left();
+    const closed: string[] = [];
+    const open = (name: string): Socket =>
+      connect(server.port, "127.0.0.1")
+        .on("error", () => {})
+        .on("close", () => closed.push(name));
+    open("silent");
+    const slow = open("slow");
+    const hello = Buffer.from([22, 3, 1, 1, 0, 1, 0, 0, 252, 3, 3]);
+    let sent = 0;
+    const dribble = setInterval(() => slow.write(hello.subarray(sent % hello.length, (sent++ % hello.length) + 1)), 1000);
+    for (let turn = 0; turn < 8; turn++)
+      await Promise.all(
+        Array.from({ length: 25 }, async (_, index) => {
+          const socket = connect(server.port, "127.0.0.1").on("error", () => {});
+          const secure = connectTls({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
+          const session = connectHttp2("https://localhost", { createConnection: () => secure }).on("error", () => {});
+          for (let stream = 0; stream < 20; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
+          await Promise.race([once(session, "connect"), wait(2000)]).catch(() => {});
+          await wait(index % 20);
+          socket.resetAndDestroy();
+        }),
+      );
+    await expect.poll(() => closed.sort(), { timeout: 30_000 }).toEqual(["silent", "slow"]);
+    clearInterval(dribble);
+    await expect.poll(left, { timeout: 40_000 }).toBeLessThanOrEqual(before);
+    expect(await ask({ port: server.port, path: "/", agent: false, rejectUnauthorized: false }, askTls as never)).toMatchObject({ status: 200 });
+    await server.close(1);
+  });
+
+  test("the stop ends, whatever clients that broke off left behind", { timeout: 60_000 }, async () => {
+    const program = `
+      const { openSite, memorySource } = await import(${JSON.stringify(new URL("../dist/index.js", import.meta.url).href)});
+      const { startServer } = await import(${JSON.stringify(new URL("../dist/adapters/node.js", import.meta.url).href)});
+      const http2 = await import("node:http2"), net = await import("node:net"), tls = await import("node:tls");
+      const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": new Uint8Array(5e6) }) }] });
+      const server = await startServer(site, { port: 0, tls: { cert: ${JSON.stringify(at("one.pem"))}, key: ${JSON.stringify(at("one.key"))} } });
+      await Promise.all(Array.from({ length: 100 }, (_, index) => new Promise((done) => {
+        const socket = net.connect(server.port, "127.0.0.1").on("error", done).on("close", done);
+        const secure = tls.connect({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
+        const session = http2.connect("https://localhost", { createConnection: () => secure }).on("error", () => {});
+        for (let stream = 0; stream < 50; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
+        session.on("connect", () => setTimeout(() => socket.resetAndDestroy(), index % 20));
+      })));
+      await server.close(1);
+      console.log("stopped");`;
+    const child = spawn(process.execPath, ["--input-type=module", "-e", program], { stdio: ["ignore", "pipe", "inherit"] });
+    let out = "";
+    child.stdout.on("data", (chunk) => (out += chunk));
+    const [status] = await once(child, "close");
+    expect([status, out]).toEqual([0, "stopped\n"]);
+  });
+
+  test("a client that breaks off answer after answer is sent away, and one that breaks off a page is not", async () => {
+    const server = await start({ tls: { cert: at("one.pem"), key: at("one.key") } });
+    const breakOff = async (count: number): Promise<boolean> => {
+      const session = connectHttp2(server.url, { rejectUnauthorized: false }).on("error", () => {});
+      let isSentAway = false;
+      session.on("goaway", () => (isSentAway = true));
+      await once(session, "connect");
+      for (let at = 0; at < count && !session.destroyed; at += 50) {
+        for (let stream = 0; stream < 50 && !session.destroyed; stream++)
+          session
+            .request({ ":path": "/large.bin" })
+            .on("error", () => {})
+            .close(8);
+        await wait(20);
+      }
+      await wait(200);
+      session.destroy();
+      return isSentAway;
+    };
+    expect([await breakOff(200), await breakOff(3000)]).toEqual([false, true]);
+  });
+
+  test("over TLS on a socket of this machine an answer in progress is finished", async () => {
+    const socket = at("tls.sock");
+    const server = await start({ socket, tls: { cert: at("one.pem"), key: at("one.key") } });
+    const secure = connectTls({ path: socket, rejectUnauthorized: false, ALPNProtocols: ["http/1.1"] });
+    await once(secure, "secureConnect");
+    secure.write("GET /large.bin HTTP/1.1\r\nHost: larkholm.example\r\n\r\n");
+    let bytes = 0;
+    await once(secure, "readable");
+    const stopped = server.close(20);
+    // Longer than a connection is waited for that asked for nothing.
+    await wait(1200);
+    secure.on("data", (chunk: Buffer) => (bytes += chunk.length));
+    await once(secure, "end");
+    expect(bytes).toBeGreaterThan(32 * 1024 * 1024);
+    await stopped;
+  });
+
+  test.each(["GET / HTTP/1.1\r\nHost: a\r\nHost: b\r\n\r\n", "GET / HTTP/1.1\r\nHost: a\r\nhost: a\r\n\r\n", "HEAD / HTTP/1.1\r\nX: y\r\nHOST: a\r\nhOsT: a\r\n\r\n"])("RFC 9112 §3.2: several lines of Host are refused, whatever was kept: %j", async (head) => {
+    const server = await start();
+    for (let turn = 0; turn < 3; turn++) expect((await ask({ port: server.port, path: "/", agent: false })).status).toBe(200);
+    for (let turn = 0; turn < 3; turn++) {
+      const socket = connect(server.port, "127.0.0.1");
+      socket.write(head);
+      expect(String((await once(socket, "data"))[0])).toMatch(/^HTTP\/1\.1 400 /);
+      socket.destroy();
+    }
+    expect((await ask({ port: server.port, path: "/", agent: false })).status).toBe(200);
   });
 
   test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {

@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { fieldValue, type RequestHeaders } from "../core/request/request.js";
-import { compileProxies, type Proxies } from "./client.js";
+import { compileProxies, type Peer, type Proxies } from "./client.js";
 
 /** What a handler adds to every answer beside the site's own fields. */
 export interface AnnotateOptions {
@@ -26,8 +26,8 @@ export interface Annotation {
   fields(): readonly string[];
 }
 
-/** Begins when a request has come; `address` is the peer's. */
-export type Annotator = (headers: RequestHeaders, address: string | undefined) => Annotation;
+/** Begins when a request has come. */
+export type Annotator = (headers: RequestHeaders, peer: Peer) => Annotation;
 
 /** Makes what adds fields to answers; undefined when nothing is asked for. */
 export function makeAnnotator({
@@ -37,10 +37,10 @@ export function makeAnnotator({
 }: AnnotateOptions): Annotator | undefined {
   if (requestIds !== true && serverTiming !== true) return undefined;
   const isTrusted = compileProxies(proxies);
-  return (headers, address) => {
+  return (headers, { address, isLocal }) => {
     const arrived = performance.now();
     let begun: number | undefined;
-    const given = requestIds === true && isTrusted(address, 0) ? readId(headers) : undefined;
+    const given = requestIds === true && isTrusted(address, 0, isLocal) ? readId(headers) : undefined;
     const id = requestIds === true ? (given ?? randomUUID()) : undefined;
     return {
       id,

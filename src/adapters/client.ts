@@ -1,4 +1,4 @@
-import { BlockList, isIP } from "node:net";
+import { BlockList, isIP, type Socket } from "node:net";
 import { type ForwardedElement, parseForwarded, parseXForwarded } from "../core/fields/forwarded.js";
 import { fieldValue, type RequestHeaders } from "../core/request/request.js";
 
@@ -15,18 +15,42 @@ export interface Client {
 /** Which proxies stand before the server: how many, or their addresses and networks such as `10.0.0.0/8`. */
 export type Proxies = number | readonly string[];
 
+/** The field that the proxies write: what other fields say comes from strangers. */
+export type ProxyField = (typeof PROXY_FIELDS)[number];
+/** `X-Forwarded-For` stands for `X-Forwarded-Proto` and `X-Forwarded-Host` as well. */
+export const PROXY_FIELDS = ["X-Forwarded-For", "Forwarded"] as const;
+
 /** What the connection itself tells. */
 export interface Peer {
+  /** Undefined for a UNIX socket, and for a connection that was reset. */
   readonly address: string | undefined;
+  /** A UNIX socket: somebody on this machine. */
+  readonly isLocal: boolean;
   readonly isSecure: boolean;
 }
 
-/** Finds who asked behind the proxies that are trusted. Throws a TypeError for what are no proxies. */
-export function makeClientReader(proxies: Proxies = 0): (headers: RequestHeaders, peer: Peer) => Client {
+/** Reads who is at the other end of a socket, while it is open. A TCP connection that was reset has no address, and is still one. */
+export function readPeer(socket: Socket | undefined): Peer {
+  const address = socket?.remoteAddress;
+  const isLocal =
+    socket !== undefined &&
+    address === undefined &&
+    socket.localAddress === undefined &&
+    socket.localPort === undefined &&
+    !socket.destroyed;
+  return { address, isLocal, isSecure: socket !== undefined && "encrypted" in socket };
+}
+
+/** Finds who asked behind the proxies that are trusted. Throws a TypeError for what are no proxies, and for another field. */
+export function makeClientReader(
+  proxies: Proxies = 0,
+  field: ProxyField = "X-Forwarded-For",
+): (headers: RequestHeaders, peer: Peer) => Client {
   const isTrusted = compileProxies(proxies);
+  const readElements = compileField(field);
   return (headers, peer) => {
     const own = { address: peer.address, scheme: peer.isSecure ? "https" : "http", host: hostOf(headers) };
-    if (!isTrusted(peer.address, 0)) return own;
+    if (!isTrusted(peer.address, 0, peer.isLocal)) return own;
     const said = readElements(headers);
     // From the server outwards: what a proxy says is believed while it is one of ours.
     let client: Client = own;
@@ -34,22 +58,27 @@ export function makeClientReader(proxies: Proxies = 0): (headers: RequestHeaders
       const { for: address, proto, host } = said[said.length - 1 - hop]!;
       if (address === undefined) break;
       client = { address, scheme: proto ?? client.scheme, host: host ?? client.host };
-      if (!isTrusted(address, hop + 1)) break;
+      if (!isTrusted(address, hop + 1, false)) break;
     }
     return client;
   };
 }
 
-function readElements(headers: RequestHeaders): ForwardedElement[] {
-  const forwarded = fieldValue(headers, "forwarded");
-  if (forwarded !== undefined) return parseForwarded(forwarded);
-  const nodes = fieldValue(headers, "x-forwarded-for");
-  if (nodes === undefined) return [];
-  return parseXForwarded({
-    for: nodes,
-    proto: fieldValue(headers, "x-forwarded-proto"),
-    host: fieldValue(headers, "x-forwarded-host"),
-  });
+function compileField(field: ProxyField): (headers: RequestHeaders) => ForwardedElement[] {
+  if (!PROXY_FIELDS.includes(field))
+    throw new TypeError(
+      `proxyField: found ${JSON.stringify(field)}; write ${PROXY_FIELDS.map((one) => JSON.stringify(one)).join(" or ")}.`,
+    );
+  if (field === "Forwarded") return (headers) => parseForwarded(fieldValue(headers, "forwarded") ?? "");
+  return (headers) => {
+    const nodes = fieldValue(headers, "x-forwarded-for");
+    if (nodes === undefined) return [];
+    return parseXForwarded({
+      for: nodes,
+      proto: fieldValue(headers, "x-forwarded-proto"),
+      host: fieldValue(headers, "x-forwarded-host"),
+    });
+  };
 }
 
 // RFC 9113 §8.3.1: HTTP/2 says it by its own field.
@@ -57,8 +86,8 @@ function hostOf(headers: RequestHeaders): string | undefined {
   return fieldValue(headers, ":authority") ?? fieldValue(headers, "host");
 }
 
-/** True for who may say on whose behalf it asks; `hop` counts from the connection's own peer. */
-export type IsTrusted = (address: string | undefined, hop: number) => boolean;
+/** True for who may say on whose behalf it asks; `hop` counts from the connection's own peer, which may be local. */
+export type IsTrusted = (address: string | undefined, hop: number, isLocal: boolean) => boolean;
 
 /** Tells who is one of the proxies. Throws a TypeError for what are no proxies. */
 export function compileProxies(proxies: Proxies): IsTrusted {
@@ -83,9 +112,8 @@ export function compileProxies(proxies: Proxies): IsTrusted {
       );
     list.addSubnet(address, length === undefined ? bits : Number(length), family === 4 ? "ipv4" : "ipv6");
   }
-  return (address) => {
-    // A socket without an address is this machine's own.
-    if (address === undefined) return true;
+  return (address, _hop, isLocal) => {
+    if (address === undefined) return isLocal;
     const bare = /^::ffff:(\d+(?:\.\d+){3})$/i.exec(address)?.[1] ?? address;
     const family = isIP(bare);
     return family !== 0 && list.check(bare, family === 4 ? "ipv4" : "ipv6");

@@ -11,13 +11,17 @@ for (const [index, name] of READ_FIELDS.entries()) {
     index,
   );
 }
+/** One more is counted: RFC 9112 §3.2 allows one line of it. */
+const HOST = READ_FIELDS.length;
+FIELDS.set("host", HOST);
+FIELDS.set("Host", HOST);
 /** Names that begin otherwise are not looked up. */
 const BEGINNINGS = new Set(
-  READ_FIELDS.flatMap((name) => [name.charCodeAt(0), name.toUpperCase().charCodeAt(0)]),
+  [...FIELDS.keys()].flatMap((name) => [name.charCodeAt(0), name.toUpperCase().charCodeAt(0)]),
 );
 
 // Filled and read within one call.
-const values: (string | undefined)[] = READ_FIELDS.map(() => undefined);
+const values: (string | undefined)[] = [...READ_FIELDS, "host"].map(() => undefined);
 
 /** What a request asks for, but for its fields; undefined for a method that kept answers have nothing to do with. */
 export function readKey(request: NodeRequest, mayPass: boolean, isSecure: boolean): RequestKey | undefined {

@@ -6,7 +6,14 @@ import { type Keeper, keeperOf } from "../site/keeper.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { type AnnotateOptions, type Annotation, makeAnnotator } from "./annotate.js";
 import { answerAtOnce, type OnSent } from "./answer-at-once.js";
-import { type Client, makeClientReader, type Peer, type Proxies } from "./client.js";
+import {
+  type Client,
+  makeClientReader,
+  type Peer,
+  type Proxies,
+  type ProxyField,
+  readPeer,
+} from "./client.js";
 import { deliver } from "./deliver.js";
 import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
 import { readKey } from "./kept.js";
@@ -43,10 +50,15 @@ export interface NodeHandlerOptions extends AnnotateOptions {
   /** Called once for each answer, when it was handed over or its client disconnected. */
   readonly onResponse?: (record: ResponseRecord) => void;
   /**
-   * Which proxies stand before the server: how many, or their addresses and networks. What they say of the client (`Forwarded`, RFC 7239,
-   * or `X-Forwarded-For`, `-Proto` and `-Host`) is believed, and what strangers say is not (default 0). It is for `onResponse`, and for `requestIds`.
+   * Which proxies stand before the server: how many, or their addresses and networks. What they say of the client in `proxyField` is
+   * believed, and what strangers say is not (default 0). It is for `onResponse`, and for `requestIds`.
    */
   readonly proxies?: Proxies;
+  /**
+   * The field that your proxies write: `X-Forwarded-For` with `-Proto` and `-Host` (default), or `Forwarded` (RFC 7239). The other one is
+   * ignored: a proxy passes it on as a stranger wrote it.
+   */
+  readonly proxyField?: ProxyField;
   /** How long a client may take nothing of an answer before it is cut off, in seconds (default 30). */
   readonly stalledAfterSeconds?: number;
 }
@@ -84,18 +96,25 @@ export function fileHandler(
 }
 
 /** The names of the options. */
-export const HANDLER_OPTIONS = ["onResponse", "proxies", "requestIds", "serverTiming", "stalledAfterSeconds"];
+export const HANDLER_OPTIONS = [
+  "onResponse",
+  "proxies",
+  "proxyField",
+  "requestIds",
+  "serverTiming",
+  "stalledAfterSeconds",
+];
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   const keeper = keeperOf(responder);
-  const { onResponse, proxies, stalledAfterSeconds = STALLED_SECONDS } = options;
-  const readClient = makeClientReader(proxies);
+  const { onResponse, proxies, proxyField, stalledAfterSeconds = STALLED_SECONDS } = options;
+  const readClient = makeClientReader(proxies, proxyField);
   const annotate = makeAnnotator(options);
   const isOverTls = makeTlsReader(proxies, readClient);
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
     const arrived = onResponse === undefined ? 0 : performance.now();
-    const annotation = annotate?.(incoming.headers, incoming.socket?.remoteAddress);
+    const annotation = annotate?.(incoming.headers, readPeer(incoming.socket));
     const isSecure = isOverTls(incoming);
     if (keeper !== undefined) {
       const onSent =
@@ -131,7 +150,8 @@ function makeTlsReader(
 ): (request: NodeRequest) => boolean {
   const isEncrypted = ({ socket }: NodeRequest): boolean => socket !== undefined && "encrypted" in socket;
   if (proxies === undefined || proxies === 0) return isEncrypted;
-  return (request) => isEncrypted(request) || readClient(request.headers, peerOf(request)).scheme === "https";
+  return (request) =>
+    isEncrypted(request) || readClient(request.headers, readPeer(request.socket)).scheme === "https";
 }
 
 // What is told of an answer that was sent at once.
@@ -140,7 +160,7 @@ function recordOf(
   mayPass: boolean,
   { onResponse, readClient, arrived, isSecure, annotation }: Recording,
 ): OnSent {
-  const peer = peerOf(incoming);
+  const peer = readPeer(incoming.socket);
   return (answer, delivery) => {
     const request = readRequest(incoming, mayPass, isSecure);
     onResponse({
@@ -167,10 +187,6 @@ interface Arrival {
   /** The client asked over TLS, of us or of a trusted proxy. */
   readonly isSecure: boolean;
   readonly annotation: Annotation | undefined;
-}
-
-function peerOf({ socket }: NodeRequest): Peer {
-  return { address: socket?.remoteAddress, isSecure: socket !== undefined && "encrypted" in socket };
 }
 
 // What the next handler throws, or a host's response, is the next handler's to tell while nothing was sent.
@@ -202,9 +218,11 @@ async function answer(
   const stalledAfterMs = stalledAfterSeconds * 1000;
   try {
     // A socket that was closed knows its peer no more.
-    const peer = onResponse === undefined ? undefined : peerOf(incoming);
+    const peer = onResponse === undefined ? undefined : readPeer(incoming.socket);
     const request = readRequest(incoming, next !== undefined, isSecure);
-    const key = keeper === undefined ? undefined : readKey(incoming, next !== undefined, isSecure);
+    // What is refused for its fields is kept under no key.
+    const isPlain = keeper !== undefined && request.hasSeveralHosts !== true;
+    const key = isPlain ? readKey(incoming, next !== undefined, isSecure) : undefined;
     const planned =
       key === undefined ? await responder.respond(request) : await keeper!.respond(key, request);
     if (planned.kind === "pass") {

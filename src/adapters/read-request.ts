@@ -13,7 +13,17 @@ export function readRequest(request: NodeRequest, mayPass: boolean, isSecure: bo
       originalUrl === undefined || originalUrl === url ? undefined : findPrefix(originalUrl, url),
     mayPass,
     isSecure,
+    ...(hasSeveralHosts(request) && { hasSeveralHosts: true }),
   };
+}
+
+// The platform keeps the first of several lines.
+function hasSeveralHosts({ rawHeaders, httpVersionMajor }: NodeRequest): boolean {
+  if (httpVersionMajor !== 1 || rawHeaders === undefined) return false;
+  let lines = 0;
+  for (let i = 0; i < rawHeaders.length; i += 2)
+    if (rawHeaders[i]!.length === 4 && rawHeaders[i]!.toLowerCase() === "host") lines++;
+  return lines > 1;
 }
 
 /** What a host stripped: it leaves the whole target in `originalUrl` and the rest in `url`. */

@@ -3,6 +3,7 @@ import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
 import { SiteError } from "../config/site-error.js";
+import { printableJson } from "../core/text/printable.js";
 import { findChanges } from "../lab/changes/find-changes.js";
 import { openSubject } from "../lab/engine/open-subject.js";
 import type { Subject } from "../lab/engine/subject.js";
@@ -88,7 +89,7 @@ export async function runCompare(
     const names = { here: first.asker.about, there: second.asker.about };
     const all = options.allFields === true;
     if (options.report === "json")
-      terminal.print(JSON.stringify({ ...toComparisonJson(comparisons, names, all), lost }, null, 2));
+      terminal.print(printableJson({ ...toComparisonJson(comparisons, names, all), lost }, 2));
     else {
       printComparisons(terminal, comparisons, names, all);
       if (lost !== undefined) {
@@ -126,7 +127,7 @@ async function compareReleases(
 ): Promise<number> {
   const lost = await findLost(here, there);
   const terminal = openTerminal(process.stdout);
-  if (report === "json") terminal.print(JSON.stringify({ version: 1, lost }, null, 2));
+  if (report === "json") terminal.print(printableJson({ version: 1, lost }, 2));
   else printLost(terminal, lost);
   return failOn !== "never" && lost.addresses.length > 0 ? 1 : 0;
 }
@@ -146,7 +147,7 @@ async function compareConfigurations(
   const lost = await findLost(await releaseOf(here, before.site), await releaseOf(there, after.site));
   const terminal = openTerminal(process.stdout);
   const names = { here: shorten(resolve(here)), there: shorten(resolve(there)) };
-  if (report === "json") terminal.print(JSON.stringify({ version: 1, ...names, changes, lost }, null, 2));
+  if (report === "json") terminal.print(printableJson({ version: 1, ...names, changes, lost }, 2));
   else {
     printChanges(terminal, changes, names);
     if (lost.addresses.length > 0) {

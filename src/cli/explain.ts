@@ -1,5 +1,6 @@
 import type { Command } from "commander";
 import type { SiteRequest } from "../core/request/request.js";
+import { printableJson } from "../core/text/printable.js";
 import { openSite } from "../site/open.js";
 import { collectHeader } from "./check-options.js";
 import { chooseDefinition } from "./definition.js";
@@ -56,7 +57,7 @@ Examples:
       const isBehind = options.behind === true || isSaid;
       const explanation = isBehind ? behind : await site.explain(request);
       const terminal = openTerminal(process.stdout);
-      if (options.json) terminal.print(JSON.stringify(toJson(request, explanation), null, 2));
+      if (options.json) terminal.print(printableJson(toJson(request, explanation), 2));
       else {
         const isForApplication = !isBehind && isHandedOn;
         printExplanation(terminal, request, explanation, { all: options.all === true, isForApplication });

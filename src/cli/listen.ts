@@ -1,7 +1,7 @@
 import cluster from "node:cluster";
 import { networkInterfaces } from "node:os";
 import { type Command, Option } from "commander";
-import type { Proxies } from "../adapters/client.js";
+import { PROXY_FIELDS, type Proxies, type ProxyField } from "../adapters/client.js";
 import { Figures } from "../adapters/figures.js";
 import {
   type ResponseRecord,
@@ -20,6 +20,7 @@ import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { openBrowser } from "./open-browser.js";
 import { reloadOnChange } from "./reload.js";
 import { openTerminal, printHeading, type Terminal } from "./terminal.js";
+import { answerBeats } from "./worker-talk.js";
 import { parseWorkers } from "./workers.js";
 
 export interface ListenOptions {
@@ -34,6 +35,7 @@ export interface ListenOptions {
   readonly tlsKey?: string;
   readonly health?: string;
   readonly proxies?: Proxies;
+  readonly proxyField?: ProxyField;
   readonly requestIds?: true;
   readonly serverTiming?: true;
   readonly figures?: ServerOptions["figures"];
@@ -80,6 +82,11 @@ export function addServerOptions(command: Command): Command {
       "how many proxies are in front, or their addresses and networks, with commas: the log names the client behind them",
       parseProxies,
     )
+    .addOption(
+      new Option("--proxy-field <FIELD>", "the field in which they name the client; the other one is ignored")
+        .choices(PROXY_FIELDS)
+        .default("X-Forwarded-For"),
+    )
     .option(
       "--request-ids",
       "give each request an id, in X-Request-Id and in the log; a trusted proxy's id is kept",
@@ -125,7 +132,16 @@ export async function listen(
   title: string,
   { reloads, announce, beside, onResponse }: ListenExtras = {},
 ): Promise<void> {
-  const { log, health, proxies, requestIds = false, serverTiming = false, drain, grace } = options;
+  const {
+    log,
+    health,
+    proxies,
+    proxyField,
+    requestIds = false,
+    serverTiming = false,
+    drain,
+    grace,
+  } = options;
   const output = openTerminal(process.stdout);
   // Where standard output is a log for programs, what is meant for people goes to standard error.
   const isForPrograms = log !== "pretty" && log !== "off" && options.logFile === undefined;
@@ -150,11 +166,13 @@ export async function listen(
     requestIds,
     serverTiming,
     ...(proxies !== undefined && { proxies }),
+    ...(proxyField !== undefined && { proxyField }),
     ...countOrTell(options, site, both(told?.write, onResponse)),
   }).catch((error: unknown) => {
     throw error instanceof StartError ? new StartError(error.message + nameVariables(options)) : error;
   });
 
+  if (cluster.isWorker) answerBeats();
   if (!process.env.EPISTYLE_AGAIN) {
     printHeading(people, title);
     printSite(people, site);
@@ -213,7 +231,8 @@ function countOrTell(
   if (figures === undefined || !cluster.isWorker) return { figures, ...(write && { onResponse: write }) };
   const counted = new Figures();
   process.on("message", (message) => {
-    if (message === "figures") process.send?.({ figures: counted.snapshot(site.memory) });
+    if (message === "figures" && process.connected)
+      process.send!({ figures: counted.snapshot(site.memory) }, undefined, undefined, () => {});
   });
   return {
     onResponse(record) {
@@ -227,7 +246,9 @@ function countOrTell(
 function readPlace({ host, port, socket }: ListenOptions): Partial<ServerOptions> {
   const { LISTEN_FDS, LISTEN_PID } = process.env;
   if (socket !== undefined) return { socket };
-  const isOurs = LISTEN_PID === undefined || Number(LISTEN_PID) === process.pid;
+  // Workers listen through who started them, and was handed the socket.
+  const whose = cluster.isWorker ? process.ppid : process.pid;
+  const isOurs = LISTEN_PID === undefined || Number(LISTEN_PID) === whose;
   return LISTEN_FDS === "1" && isOurs ? { descriptor: 3 } : { host, port };
 }
 

@@ -65,7 +65,8 @@ Stop it with Ctrl-C: responses in progress finish first.`,
             `--figures: found ${JSON.stringify(figures)}, but each worker counts separately; give a port, such as 9100.`,
           ]);
         const { runWorkers } = await import("./workers.js");
-        await runWorkers({ count: workers, socket, figures });
+        const stopWithinMs = (options.drain ?? 0) + (options.grace ?? 10_000) + SLACK_MS;
+        await runWorkers({ count: workers, socket, figures, stopWithinMs });
         return;
       }
       let file: string | undefined;
@@ -84,6 +85,9 @@ Stop it with Ctrl-C: responses in progress finish first.`,
       await beside.close();
     });
 }
+
+/** How much longer than it may take a worker is waited for when it stops, in milliseconds. */
+const SLACK_MS = 3000;
 
 // What shows a site from inside is for whoever sits at the machine.
 function checkLab({ host, seal, workers = 1, socket }: ServeOptions): void {

@@ -5,18 +5,19 @@ import { type FiguresSnapshot, formatFigures } from "../adapters/figures.js";
 import { listenForFigures } from "../adapters/server/figures-port.js";
 import { clearSocket } from "../adapters/server/place.js";
 import { openTerminal } from "./terminal.js";
+import { talkTo, type WorkerTalk } from "./worker-talk.js";
 
 /** How long a worker that died is waited for before another takes its place, in milliseconds: doubled each time, up to a bound. */
 const PAUSE_MS = { first: 100, most: 30_000 };
 /** A worker that lived so long was well, in milliseconds. */
 const WELL_MS = 60_000;
-/** How long figures of a worker are waited for, in milliseconds. */
-const FIGURES_MS = 1000;
 
 export interface WorkersOptions {
   readonly count: number;
   readonly socket: string | undefined;
   readonly figures: { readonly port: number; readonly host?: string | undefined } | undefined;
+  /** How long workers may take to stop, before they are ended, in milliseconds. */
+  readonly stopWithinMs: number;
 }
 
 /** Reads how many workers: a number, or auto for one on each processor. */
@@ -27,11 +28,14 @@ export function parseWorkers(text: string): number {
 }
 
 /**
- * Runs this very command in several processes that listen on one address. A worker that dies is replaced; signals are passed on to all.
- * Resolves when all have stopped. The first worker starts alone: what is wrong is told once, and ends everything.
+ * Runs this very command in several processes that listen on one address. A worker that dies or hangs is replaced; signals are passed
+ * on to all. Resolves when all have stopped. The first worker starts alone: what is wrong is told once, and ends everything.
  */
-export async function runWorkers({ count, socket, figures }: WorkersOptions): Promise<void> {
+export async function runWorkers({ count, socket, figures, stopWithinMs }: WorkersOptions): Promise<void> {
   if (socket !== undefined) await clearSocket(socket);
+  // A port that is taken is known before anything runs.
+  const told =
+    figures && (await listenForFigures(figures, async () => formatFigures(await collectFigures())));
   const people = openTerminal(process.stderr);
   const state = { isStopping: false };
   const first = start(0);
@@ -41,10 +45,10 @@ export async function runWorkers({ count, socket, figures }: WorkersOptions): Pr
   });
   if (failure !== undefined) {
     process.exitCode = failure;
+    told?.close();
+    told?.closeAllConnections();
     return;
   }
-  const told =
-    figures && (await listenForFigures(figures, async () => formatFigures(await collectFigures())));
   const replace = makeReplacer(state, (text) => people.print(text));
   replace.watch(first, 0);
   const others = Array.from({ length: count - 1 }, (_, index) => start(index + 1));
@@ -53,12 +57,34 @@ export async function runWorkers({ count, socket, figures }: WorkersOptions): Pr
   void Promise.all(others.map(untilReady)).then(() => people.print(`${count} workers`));
 
   for (const signal of ["SIGHUP", "SIGUSR2"] as const) process.on(signal, () => signalAll(signal));
-  await new Promise<void>((resolve) => {
+  await stopped(state, stopWithinMs, (text) => people.print(text));
+  told?.close();
+  told?.closeAllConnections();
+  process.exit(0);
+}
+
+// One that hangs does not hear that it should stop.
+function stopped(
+  state: { isStopping: boolean },
+  withinMs: number,
+  tell: (text: string) => void,
+): Promise<void> {
+  return new Promise((resolve) => {
     const stop = (): void => {
-      if (state.isStopping) process.exit(130);
+      if (state.isStopping) {
+        signalAll("SIGKILL");
+        process.exit(130);
+      }
       state.isStopping = true;
       signalAll("SIGTERM");
       if (workers().length === 0) resolve();
+      setTimeout(() => {
+        const left = workers().length;
+        tell(
+          `${left} ${left === 1 ? "worker" : "workers"} did not stop in time, and ${left === 1 ? "is" : "are"} ended.`,
+        );
+        signalAll("SIGKILL");
+      }, withinMs);
     };
     cluster.on("exit", () => {
       if (state.isStopping && workers().length === 0) resolve();
@@ -66,9 +92,6 @@ export async function runWorkers({ count, socket, figures }: WorkersOptions): Pr
     process.on("SIGINT", stop);
     process.on("SIGTERM", stop);
   });
-  told?.close();
-  told?.closeAllConnections();
-  process.exit(0);
 }
 
 const workers = (): Worker[] => Object.values(cluster.workers ?? {}).filter((one) => one !== undefined);
@@ -76,7 +99,11 @@ const workers = (): Worker[] => Object.values(cluster.workers ?? {}).filter((one
 function start(index: number, isAgain = false): Worker {
   const worker = cluster.fork({ EPISTYLE_WORKER: String(index), EPISTYLE_AGAIN: isAgain ? "1" : "" });
   worker.once("listening", () => listening.add(worker.id));
-  worker.once("exit", () => listening.delete(worker.id));
+  worker.once("exit", () => {
+    listening.delete(worker.id);
+    talks.delete(worker.id);
+  });
+  talks.set(worker.id, talkTo(worker));
   return worker;
 }
 
@@ -90,17 +117,26 @@ function untilReady(worker: Worker): Promise<void> {
 // One that is still starting reads everything again, and would end by a signal that it does not know yet.
 function signalAll(signal: NodeJS.Signals): void {
   for (const worker of workers())
-    if (signal === "SIGTERM" || listening.has(worker.id)) worker.process.kill(signal);
+    if (/^SIG(?:TERM|KILL)$/.test(signal) || listening.has(worker.id)) worker.process.kill(signal);
 }
 
-/** The workers that listen, by their numbers. */
+/** The workers that listen, by their numbers, and what is said with each. */
 const listening = new Set<number>();
+const talks = new Map<number, WorkerTalk>();
 
 // A worker that dies again and again is started more and more rarely.
 function makeReplacer(state: { readonly isStopping: boolean }, tell: (text: string) => void) {
   let pauseMs = PAUSE_MS.first;
   const watch = (worker: Worker, index: number): void => {
     const startedMs = performance.now();
+    // While it opens its site, it may have no time to answer.
+    const watchBeats = (): void =>
+      talks.get(worker.id)?.watchBeats(() => {
+        tell(`A worker answers nobody any more (process ${worker.process.pid}), and is ended.`);
+        worker.process.kill("SIGKILL");
+      });
+    if (listening.has(worker.id)) watchBeats();
+    else worker.once("listening", watchBeats);
     worker.once("exit", (code, signal) => {
       if (state.isStopping) return;
       if (performance.now() - startedMs > WELL_MS) pauseMs = PAUSE_MS.first;
@@ -116,18 +152,6 @@ function makeReplacer(state: { readonly isStopping: boolean }, tell: (text: stri
 
 // A worker that does not answer in time is left out.
 async function collectFigures(): Promise<FiguresSnapshot[]> {
-  const all = await Promise.all(
-    workers().map(
-      (worker) =>
-        new Promise<FiguresSnapshot | undefined>((resolve) => {
-          const limit = setTimeout(() => resolve(undefined), FIGURES_MS);
-          worker.once("message", (message: { figures?: FiguresSnapshot }) => {
-            clearTimeout(limit);
-            resolve(message.figures);
-          });
-          worker.send("figures");
-        }),
-    ),
-  );
+  const all = await Promise.all([...talks.values()].map((talk) => talk.askFigures()));
   return all.filter((one) => one !== undefined);
 }

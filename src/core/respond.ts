@@ -18,6 +18,8 @@ import type { Rules } from "./rules/rules.js";
 import type { CompiledSite } from "./site.js";
 
 const NOTHING: Notes = {};
+// RFC 9112 §3.2: a proxy and this server could each believe another one.
+const SEVERAL_HOSTS: Nowhere = { status: 400, reason: { code: "several-hosts" } };
 
 /** A request on its way: where it points, and the files that were opened for it. */
 interface Way {
@@ -34,6 +36,7 @@ interface Way {
  * what a request says.
  */
 export function respond(site: CompiledSite, request: SiteRequest, notes: Notes = NOTHING): Promise<Answer> {
+  if (request.hasSeveralHosts) return leave(site, request, turnAway(request, SEVERAL_HOSTS));
   if (request.target === "*" && request.method === "OPTIONS")
     return leave(site, request, answerOtherMethod(request, site.outside)!);
   const { trace } = notes;
@@ -54,6 +57,7 @@ export function respond(site: CompiledSite, request: SiteRequest, notes: Notes =
  * hold as at the file's own address; nothing stands in for it when it is missing.
  */
 export function respondWithFile(site: CompiledSite, sitePath: string, request: SiteRequest): Promise<Answer> {
+  if (request.hasSeveralHosts) return leave(site, request, turnAway(request, SEVERAL_HOSTS));
   const target = { path: sitePath, directoryForm: false, emptySegment: false, query: "" };
   const found = placePath(site.mounts, sitePath, target, undefined);
   if (!found.ok) return leave(site, request, turnAway(request, found.problem));

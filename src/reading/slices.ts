@@ -17,6 +17,20 @@ export async function inSlices<Result>(work: Slices<Result>): Promise<Result> {
   }
 }
 
+/**
+ * For loops that read very much: gives a promise to wait for when others waited long enough, else undefined. Whoever reads where
+ * nobody can wait gives its own pause.
+ */
+export function makeRests(pause: () => Promise<void>): () => Promise<void> | undefined {
+  let begun = performance.now();
+  return () => {
+    if (performance.now() - begun < SLICE_MS) return undefined;
+    return pause().then(() => {
+      begun = performance.now();
+    });
+  };
+}
+
 /** Does the work at once: for programs that answer nobody meanwhile. */
 export function atOnce<Result>(work: Slices<Result>): Result {
   for (;;) {

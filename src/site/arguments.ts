@@ -1,4 +1,5 @@
 import { formatFound } from "../config/found.js";
+import { own } from "../core/text/own.js";
 import { suggestName } from "../core/text/suggest.js";
 import type { Site } from "./site.js";
 
@@ -75,7 +76,7 @@ export function checkOptions(call: string, options: unknown, allowed: readonly s
         near === undefined ? `the options are ${allowed.join(", ")}` : `write ${JSON.stringify(near)}`;
       throw new TypeError(`${found}; ${wanted}.`);
     }
-    const wanted = KINDS[key];
+    const wanted = own(KINDS, key);
     if (value !== undefined && wanted !== undefined && !wanted.isRight(value))
       throw new TypeError(`${call}: found ${key}: ${formatFound(value)}; write ${wanted.wanted}.`);
   }

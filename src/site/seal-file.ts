@@ -1,8 +1,11 @@
 import { readFile, rename, rm, writeFile } from "node:fs/promises";
 import { SiteError } from "../config/site-error.js";
+import type { Pause } from "../core/listing/order.js";
 import { isAddressable } from "../core/request/target.js";
+import { makeRests } from "../reading/slices.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
 import type { SealedFolder } from "../sources/sealed/sealed-folder.js";
+import { makePause } from "./pause.js";
 
 /**
  * A seal file is JSON, an object a line (docs/sealing.md, dist/schema/seal.json). The first says what it is of; each other is a
@@ -84,6 +87,7 @@ export interface SealedList {
 export async function listSeal(
   path: string,
   shown = path,
+  pause: Pause = makePause(),
 ): Promise<{ readonly mounts: readonly SealedList[] }> {
   const lines = (await readText(path, shown)).split("\n");
   if (lines.at(-1) === "") lines.pop();
@@ -102,7 +106,9 @@ export async function listSeal(
     ]);
   const mounts = head.mounts.map(({ at }) => ({ at, files: [] as SealLine[] }));
   const seen = mounts.map(() => new Set<string>());
+  const rest = makeRests(pause);
   for (let index = 1; index < lines.length; index++) {
+    await rest();
     const line = readJson(lines[index]!, shown, index + 1);
     const problem = findProblem(line, seen);
     if (problem !== undefined) throw new SiteError([`${shown}:${index + 1}: ${problem}; seal again.`]);
@@ -120,16 +126,20 @@ export async function readSealFile(
   path: string,
   shown: string,
   mounts: readonly Pick<SealedMount, "at" | "folder">[],
+  pause: Pause,
 ): Promise<void> {
-  const { mounts: sealed } = await listSeal(path, shown);
+  const { mounts: sealed } = await listSeal(path, shown, pause);
   const [own, said] = [mounts, sealed].map((all) => all.map(({ at }) => at).join(", "));
   if (own !== said)
     throw new SiteError([
       `${shown}: it was made for mounts at ${said}, but the configuration has mounts at ${own}; seal again.`,
     ]);
+  const rest = makeRests(pause);
   for (const [index, { files }] of sealed.entries())
-    for (const { path, size, digest, modified } of files)
+    for (const { path, size, digest, modified } of files) {
+      await rest();
       mounts[index]!.folder.add(path, new SealedEntry(size, Date.parse(modified), digest));
+    }
 }
 
 function isCounted(mount: unknown): boolean {

@@ -57,7 +57,7 @@ export async function sealFromFile(
     })),
   );
   const folders = sealed.map(({ at, source }) => ({ at: `/${at}`, folder: source }));
-  await readSealFile(resolve(file), file, folders);
+  await readSealFile(resolve(file), file, folders, pause);
   return { mounts: sealed, warnings: [] };
 }
 

@@ -212,6 +212,20 @@ describe("reports", () => {
     run = { title: "some.yaml", about: "in process", address: "http://in-process.invalid", inProcess: true, startedAt: Date.UTC(2026, 10, 25), milliseconds: 12, results: [...results, ...unanswered] };
   });
 
+  // What a server answers is shown in a terminal, whatever the form of the report.
+  test.each<[string, (runs: readonly Run[]) => string]>([
+    ["TAP", reportTap],
+    ["JSON", (runs) => reportJson(runs)],
+    ["JUnit", reportJunit],
+    ["HAR", (runs) => reportHar(runs, "1")],
+  ])("nothing that a server answers does anything to a terminal: %s", (_form, report) => {
+    const odd = "a\u009b31mb\u202e\u0007c";
+    const [failed] = run.results.filter(({ outcome }) => outcome === "failed");
+    const exchanges = failed!.exchanges.map((one) => ({ ...one, differences: one.differences.map((difference) => ({ ...difference, got: odd, expected: odd })), because: odd }));
+    const text = report([{ ...run, results: [{ ...failed!, case: { ...failed!.case, name: odd, reason: odd }, exchanges, because: odd }] }] as never);
+    expect(text.replace(/\n/g, "")).not.toMatch(/[\p{Cc}\p{Cf}]/u);
+  });
+
   test("TAP 14", () => {
     const events: string[] = [];
     const parser = new TapParser();

@@ -1,5 +1,5 @@
 import { fieldValue } from "../../core/request/request.js";
-import { printable } from "../../core/text/printable.js";
+import { printable, printableJson } from "../../core/text/printable.js";
 import { nameFile } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
 import type { ResponseRecord } from "../node-handler.js";
@@ -59,7 +59,7 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
   extended: (told) => EXTENDED.map(([, tell]) => tell(told)).join(" "),
   json({ record, target, mounts, now }) {
     const { request, answer, delivery, milliseconds, client, why, id } = record;
-    return JSON.stringify({
+    return printableJson({
       level: "info",
       time: now.toISOString(),
       client: client.address,

@@ -1,5 +1,4 @@
-import type { Server as HttpServer, IncomingMessage, ServerResponse } from "node:http";
-import type { Http2SecureServer, ServerHttp2Session } from "node:http2";
+import type { Server as HttpServer } from "node:http";
 import { Server, type Socket } from "node:net";
 
 /** The connections of a server, for stopping it in order. */
@@ -24,7 +23,7 @@ const SILENT_MS = 500;
  * one of plain connections does.
  */
 export function followPlain(server: HttpServer): Connections {
-  const silent = followSilent(server, false);
+  const silent = followSilent(server);
   server.on("request", ({ socket }) => silent.asks(socket));
   return {
     drain(done) {
@@ -46,52 +45,7 @@ export function followPlain(server: HttpServer): Connections {
   };
 }
 
-/** HTTP/2 with HTTP/1.1 beside it: the platform leaves it to us. */
-export function followSecure(server: Http2SecureServer): Connections {
-  const sessions = new Set<ServerHttp2Session>();
-  /** Requests in progress on each connection of HTTP/1.1. */
-  const sockets = new Map<Socket, number>();
-  const silent = followSilent(server, true);
-  let isDraining = false;
-  server.on("session", (session) => {
-    sessions.add(session);
-    session.once("close", () => sessions.delete(session));
-    if (isDraining) session.close();
-  });
-  server.on("secureConnection", (socket: Socket & { alpnProtocol?: string | false }) => {
-    silent.shakesHands(socket);
-    if (socket.alpnProtocol === "h2") return;
-    sockets.set(socket, 0);
-    socket.once("close", () => sockets.delete(socket));
-  });
-  server.on("request", (request, response) => {
-    if (request.httpVersionMajor !== 1) return;
-    const { socket } = request as unknown as IncomingMessage;
-    sockets.set(socket, (sockets.get(socket) ?? 0) + 1);
-    (response as unknown as ServerResponse).once("close", () => {
-      const left = (sockets.get(socket) ?? 1) - 1;
-      if (!sockets.has(socket)) return;
-      sockets.set(socket, left);
-      if (isDraining && left === 0) socket.end();
-    });
-  });
-  return {
-    drain(done) {
-      server.close(done);
-      isDraining = true;
-      for (const session of sessions) session.close();
-      for (const [socket, underWay] of sockets) if (underWay === 0) socket.end();
-      silent.drain();
-    },
-    cut() {
-      for (const session of sessions) session.destroy();
-      for (const socket of sockets.keys()) socket.destroy();
-      silent.cut();
-    },
-  };
-}
-
-interface Silent {
+export interface Silent {
   isAny(): boolean;
   /** A request came on a connection. */
   asks(socket: Socket): void;
@@ -102,26 +56,36 @@ interface Silent {
 }
 
 /** Connections that have not asked for anything yet: browsers open some in advance, and the platform waits for each. */
-function followSilent(server: Server, isSecure: boolean): Silent {
-  // What comes over TLS is another object than what it comes on; both have the same other end.
-  const endOf = ({ remoteAddress, remotePort }: Socket): string => `${remoteAddress} ${remotePort}`;
-  const sockets = new Map<string | Socket, Socket>();
+export function followSilent(server: Server): Silent {
+  const sockets = new Set<Socket>();
   server.on("connection", (socket: Socket) => {
-    const key = isSecure && socket.remotePort !== undefined ? endOf(socket) : socket;
-    sockets.set(key, socket);
-    socket.once("close", () => sockets.delete(key));
+    sockets.add(socket);
+    socket.once("close", () => sockets.delete(socket));
   });
   const cut = (): void => {
-    for (const socket of sockets.values()) socket.destroy();
+    for (const socket of sockets) socket.destroy();
   };
   return {
     isAny: () => sockets.size > 0,
     asks: (socket) => void sockets.delete(socket),
-    shakesHands: (socket) => void sockets.delete(endOf(socket)),
+    shakesHands(secure) {
+      const socket = findUnder(secure, sockets);
+      if (socket !== undefined) sockets.delete(socket);
+    },
     drain() {
       const end = setTimeout(cut, SILENT_MS);
       server.once("close", () => clearTimeout(end));
     },
     cut,
   };
+}
+
+// What comes over TLS is another object than what it comes on. The platform notes it; both have the same other end, too.
+function findUnder(secure: Socket, sockets: ReadonlySet<Socket>): Socket | undefined {
+  const { _parent: parent } = secure as { readonly _parent?: Socket };
+  if (parent !== undefined && parent !== null && sockets.has(parent)) return parent;
+  const { remoteAddress, remotePort } = secure;
+  return [...sockets].find(
+    (one) => remotePort !== undefined && one.remotePort === remotePort && one.remoteAddress === remoteAddress,
+  );
 }

@@ -14,10 +14,11 @@ import {
   type ResponseRecord,
 } from "../node-handler.js";
 import { followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
-import { type Connections, followPlain, followSecure } from "./connections.js";
+import { type Connections, followPlain } from "./connections.js";
 import { listenForFigures } from "./figures-port.js";
 import { withHealth } from "./health.js";
 import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
+import { followSecure } from "./secure-connections.js";
 
 /** Where a server listens, and how it answers. Without options: 127.0.0.1, port 8080. */
 export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
@@ -64,6 +65,10 @@ export interface RunningServer {
 const HEAD_MS = 20_000;
 const REQUEST_MS = 60_000;
 const IDLE_MS = 5_000;
+/** How long a TLS client may take until hands are shaken, in milliseconds. */
+const HANDSHAKE_MS = 10_000;
+/** How long the platform may take to close what was cut off, in milliseconds. */
+const CUT_MS = 1000;
 /** Requests that may be in progress at a time on one connection of HTTP/2. */
 const STREAMS_AT_MOST = 100;
 
@@ -104,10 +109,11 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   const own = nodeHandler(site, tellStops(countIn(counted, handling), stopping));
   const beside = typeof figures === "string" ? { path: figures, format } : undefined;
   const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
-  const { server, connections, close } = await makeServer(health?.handler ?? own, tls);
-  server.maxConnections = maxConnections;
   // A connection on which nothing moves at all is closed, whatever it waits for.
-  server.timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
+  const timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
+  const { server, connections, close } = await makeServer(health?.handler ?? own, tls, timeout);
+  server.maxConnections = maxConnections;
+  server.timeout = timeout;
   const apart =
     typeof figures === "object" ? await listenForFigures(figures, async () => format()) : undefined;
   await listenAt(server, place).catch((error: unknown) => {
@@ -119,11 +125,17 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
     health?.stop();
     if (drainSeconds > 0) await wait(drainSeconds * 1000);
+    const cutting = new AbortController();
     const limit = setTimeout(() => {
       stopping.isCut = true;
       connections.cut();
     }, graceSeconds * 1000);
-    await new Promise<void>((resolve) => connections.drain(resolve));
+    await Promise.race([
+      new Promise<void>((resolve) => connections.drain(resolve)),
+      // What was cut off is gone; a socket that the platform does not let go of holds up nobody.
+      wait(graceSeconds * 1000 + CUT_MS, undefined, { ref: true, signal: cutting.signal }).catch(() => {}),
+    ]);
+    cutting.abort();
     clearTimeout(limit);
     close();
     apart?.close();
@@ -180,7 +192,11 @@ interface MadeServer {
   readonly close: () => void;
 }
 
-async function makeServer(handler: NodeHandler, tls: TlsOptions | undefined): Promise<MadeServer> {
+async function makeServer(
+  handler: NodeHandler,
+  tls: TlsOptions | undefined,
+  idleMs: number,
+): Promise<MadeServer> {
   const times = { headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS, keepAliveTimeout: IDLE_MS };
   if (tls === undefined) {
     const server = createServer(times, handler);
@@ -190,13 +206,13 @@ async function makeServer(handler: NodeHandler, tls: TlsOptions | undefined): Pr
   const { createSecureServer } = await import("node:http2");
   const settings = { maxConcurrentStreams: STREAMS_AT_MOST };
   const server: Http2SecureServer = createSecureServer(
-    { ...certificate, allowHTTP1: true, settings },
+    { ...certificate, allowHTTP1: true, settings, handshakeTimeout: HANDSHAKE_MS },
     handler,
   );
   Object.assign(server, times);
   const close = followCertificate(tls, (next) => server.setSecureContext(next));
   // Both have what is used of them here.
-  return { server: server as unknown as HttpServer, connections: followSecure(server), close };
+  return { server: server as unknown as HttpServer, connections: followSecure(server, idleMs), close };
 }
 
 function formatUrl(place: Place, port: number, isTls: boolean): string {

@@ -50,6 +50,7 @@ export const SENTENCES = {
   "not-sealed": "its bytes on disk are not the sealed ones",
   busy: "the process has no file descriptors left (…)",
   "not-a-path": "the request target is not a path",
+  "several-hosts": "the request has more than one Host field",
   "bad-escape": "a percent escape that is not UTF-8",
   "control-character": "a NUL character in the path",
   "encoded-slash": "an encoded slash (%2F) in the path",

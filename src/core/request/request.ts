@@ -15,6 +15,8 @@ export interface SiteRequest {
   readonly mayPass?: boolean;
   /** True when the client asked over TLS. */
   readonly isSecure?: boolean;
+  /** True when it came with several lines of `Host`: such a request is refused (RFC 9112 §3.2). */
+  readonly hasSeveralHosts?: boolean;
 }
 
 /** True for what says that a page is opened (Fetch Metadata §2.3). */

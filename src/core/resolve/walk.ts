@@ -16,6 +16,8 @@ export interface WalkOptions {
   readonly skips?: (path: string) => boolean;
   /** False where nobody asks for sizes (default true): they are 0 then, and nothing is asked about a file. */
   readonly sizes?: boolean;
+  /** Gives what to wait for when others waited long enough: a folder may have very many entries. */
+  readonly rest?: () => Promise<void> | undefined;
 }
 
 /**
@@ -51,13 +53,14 @@ interface Offered extends WalkedEntry {
 async function readOffered(
   mount: Mount,
   folder: string,
-  { skips, sizes = true }: WalkOptions,
+  { skips, sizes = true, rest }: WalkOptions,
 ): Promise<readonly Offered[]> {
   const read = await readInPlace(mount, folder, async (directory, real) => {
     const entries = await directory.list();
     if ("kind" in entries) return [];
     const offered: Offered[] = [];
     for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+      await rest?.();
       const path = below(folder, name);
       if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, below(real, name))) continue;
       if (skips?.(path) || (kind !== undefined && kind !== "file" && kind !== "directory")) continue;

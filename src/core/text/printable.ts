@@ -3,6 +3,14 @@ export function printable(text: string): string {
   return text.replace(/[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]/gu, (c) => `\\u{${c.codePointAt(0)!.toString(16)}}`);
 }
 
+/** JSON that can do nothing to a terminal either: what JSON lets stand as it is, is escaped too. It means the same. */
+export function printableJson(value: unknown, indent?: number): string {
+  const spell = (unit: string): string => `\\u${unit.charCodeAt(0).toString(16).padStart(4, "0")}`;
+  return JSON.stringify(value, undefined, indent).replace(/[\x7f-\x9f\p{Cf}\p{Zl}\p{Zp}]/gu, (c) =>
+    c.split("").map(spell).join(""),
+  );
+}
+
 /**
  * A name as it can be shown: control characters as their pictures, what would reorder the line or cannot be seen as its code,
  * blanks at the ends as open boxes. The link still leads to the name itself.

@@ -2,12 +2,10 @@ import type { Pause } from "../../core/listing/order.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { type Mount, withheldIn } from "../../core/rules/mount.js";
 import type { OpenedFile } from "../../core/source.js";
+import { makeRests } from "../../reading/slices.js";
 import { FolderFile } from "../folder-file.js";
 import { SealedEntry } from "./sealed-entry.js";
 import { digestOf, SealedFolder } from "./sealed-folder.js";
-
-/** So many files are read between two turns of the event loop. */
-const AT_A_TIME = 256;
 
 /** A folder that was sealed, and why some files were left out: each as its path with the cause. */
 export interface TakenSeal {
@@ -27,12 +25,12 @@ export async function takeSeal(
   const live = (await mount.source.snapshot?.()) ?? mount.source;
   const folder = new SealedFolder(live);
   const left: string[] = [];
-  let done = 0;
-  for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false })) {
+  const rest = makeRests(pause);
+  for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false, rest })) {
+    await rest();
     if (kind === "directory" || skips?.(path)) continue;
     const problem = await sealFile(folder, { ...mount, source: live }, path);
     if (problem !== undefined) left.push(`${path}: ${problem}`);
-    if (++done % AT_A_TIME === 0) await pause();
   }
   return { folder, left };
 }

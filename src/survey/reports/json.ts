@@ -1,3 +1,4 @@
+import { printableJson } from "../../core/text/printable.js";
 import type { Accepted } from "../accepted.js";
 import type { Finding } from "../finding.js";
 import type { Survey } from "../survey.js";
@@ -24,5 +25,5 @@ export function reportJson({
   gone,
 }: JudgedSurvey): string {
   const told = { version: 1, subject, files, folders, milliseconds, findings, accepted, gone };
-  return `${JSON.stringify(told, null, 2)}\n`;
+  return `${printableJson(told, 2)}\n`;
 }

@@ -1,5 +1,6 @@
 import { STATUS_CODES } from "node:http";
 import { formatFieldName } from "../../core/fields/grammar.js";
+import { printableJson } from "../../core/text/printable.js";
 import { listSent } from "../ask/ask.js";
 import type { Exchange } from "../run.js";
 import type { Run } from "./run.js";
@@ -22,7 +23,7 @@ export function reportHar(runs: readonly Run[], version: string): string {
     ),
   );
   const log = { version: "1.2", creator: { name: "epistyle check", version }, pages, entries };
-  return `${JSON.stringify({ log }, null, 2)}\n`;
+  return `${printableJson({ log }, 2)}\n`;
 }
 
 function toEntry(exchange: Exchange, address: string, pageref: string, caseName: string): object {

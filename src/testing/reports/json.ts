@@ -1,4 +1,5 @@
 import * as z from "zod";
+import { printableJson } from "../../core/text/printable.js";
 import type { CaseResult, Exchange } from "../run.js";
 import { countResults, type Run } from "./run.js";
 
@@ -81,7 +82,7 @@ export function reportJson(runs: readonly Run[]): string {
       cases: results.map(toResult),
     })),
   };
-  return `${JSON.stringify(report, null, 2)}\n`;
+  return `${printableJson(report, 2)}\n`;
 }
 
 function toResult(one: CaseResult): z.input<typeof result> {

@@ -1,3 +1,4 @@
+import { printableJson } from "../../core/text/printable.js";
 /** A result as the format has it (SARIF 2.1.0 §3.27), without its rule. */
 export interface SarifResult {
   readonly rule: string;
@@ -31,7 +32,7 @@ export function formatSarif(
       },
     ],
   };
-  return `${JSON.stringify(log, null, 2)}\n`;
+  return `${printableJson(log, 2)}\n`;
 }
 
 /** A path from the root of the project as a URI reference (§3.4). */

@@ -20,13 +20,23 @@ function formatPoint(run: Run, result: CaseResult, number: number, several: bool
   if (result.outcome === "skipped")
     return `ok ${number} - ${description} # SKIP ${printable(result.because ?? "")}\n`;
   if (result.outcome === "advised")
-    return `ok ${number} - ${description}\n  ---\n${stringify({ advice: result.case.advice }, { lineWidth: 0 }).replace(/^(?=.)/gm, "  ")}  ...\n`;
+    return `ok ${number} - ${description}\n  ---\n${writeYaml({ advice: result.case.advice }).replace(/^(?=.)/gm, "  ")}  ...\n`;
   // TAP 14: what is expected to fail for now.
   if (result.outcome === "known")
     return `not ok ${number} - ${description} # TODO ${printable(result.because ?? "")}\n${formatBlock(result)}`;
   const point = `${isBad(result) ? "not ok" : "ok"} ${number} - ${description}\n`;
   return isBad(result) ? `${point}${formatBlock(result)}` : point;
 }
+
+// YAML may hold these as they are, and a terminal obeys them.
+function writeYaml(value: object): string {
+  const shown = JSON.parse(JSON.stringify(value), (_key, one) =>
+    typeof one === "string" ? showText(one) : one,
+  );
+  return stringify(shown, { lineWidth: 0 });
+}
+
+const showText = (text: string): string => text.split("\n").map(printable).join("\n");
 
 function formatBlock(result: CaseResult): string {
   const differences = result.exchanges.flatMap((exchange) =>
@@ -48,6 +58,6 @@ function formatBlock(result: CaseResult): string {
     differences: differences.length === 0 ? undefined : differences,
     explanation: formatFailure(describeFailure(result)),
   };
-  const yaml = stringify(block, { lineWidth: 0 }).trimEnd();
+  const yaml = writeYaml(block).trimEnd();
   return `  ---\n${yaml.replace(/^/gm, "  ")}\n  ...\n`;
 }
