@@ -1,5 +1,5 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { readFileSync, writeFileSync } from "node:fs";
+import { chmodSync, lstatSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, symlinkSync, writeFileSync } from "node:fs";
 import { request as askRaw } from "node:http";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -78,7 +78,7 @@ describe("who may open it", () => {
   test("what cannot be read is told, and harms nothing", async () => {
     expect(await call("ask", { method: "GET" })).toMatchObject({ problem: expect.stringContaining("target: found nothing") });
     expect(await call("folder", { mount: 99, path: "../.." })).toEqual({ entries: [], more: 0 });
-    expect(await call("preview", { text: "x".repeat(3 * 1024 * 1024) })).toEqual({ problem: "The text is longer than the lab takes (2 MiB)." });
+    expect(await call("preview", { text: "x".repeat(5 * 1024 * 1024) })).toEqual({ problem: "The text is longer than the lab takes (4 MiB)." });
     expect((await call<LabInfo>("info")).about).toBe("epistyle.config.yaml");
   });
 });
@@ -151,17 +151,61 @@ describe("a change of the configuration", () => {
     const file = join(tree.root, "epistyle.config.yaml");
     const next = CONFIG.replace("1h", "3h");
     const lifetime = async (wanted: string) => expect((await fetch(`${site}style.css`)).headers.get("cache-control")).toBe(wanted);
-    expect(await call("save", { text: next.replace("mounts", "mount") })).toMatchObject({ ok: false });
-    expect(await call("save", { text: next })).toEqual({ ok: true });
+    expect(await call("save", { text: next.replace("mounts", "mount"), base: CONFIG })).toMatchObject({ ok: false });
+    expect(await call("save", { text: next, base: CONFIG })).toEqual({ ok: true });
     expect(readFileSync(file, "utf8")).toBe(next);
     expect((await ask("/style.css")).fields.find(({ name }) => name === "Cache-Control")!.value).toBe("max-age=10800");
     await vi.waitFor(() => lifetime("max-age=10800"), 10_000);
     // Within the time that the lab takes to see it.
     writeFileSync(file, CONFIG);
-    expect(await call("save", { text: next })).toMatchObject({ ok: false, problem: expect.stringContaining("was changed by somebody else") });
+    expect(await call("save", { text: next, base: next })).toMatchObject({ ok: false, isOther: true, problem: expect.stringContaining("was changed by somebody else") });
     expect(readFileSync(file, "utf8")).toBe(CONFIG);
     // What comes next asks under the old one again.
     await vi.waitFor(() => lifetime("max-age=3600"), 10_000);
+    // Also when the lab has seen it long ago: the page that saves has not.
+    expect(await call("save", { text: next, base: next })).toMatchObject({ ok: false, isOther: true });
+    expect(readFileSync(file, "utf8")).toBe(CONFIG);
+  });
+
+  test("keeps the file's permissions, and a link; a file that is changed elsewhere can be saved again at once", async () => {
+    const file = join(tree.root, "expectations.yaml");
+    const real = join(tree.root, "kept/real.yaml");
+    const before = readFileSync(file, "utf8");
+    mkdirSync(join(tree.root, "kept"));
+    renameSync(file, real);
+    symlinkSync("kept/real.yaml", file);
+    chmodSync(real, 0o640);
+    const text = `${before}# one\n`;
+    expect(await call("save-expectations", { text, base: before })).toEqual({ ok: true });
+    expect([lstatSync(file).isSymbolicLink(), statSync(real).mode & 0o777, readFileSync(real, "utf8")]).toEqual([true, 0o640, text]);
+    writeFileSync(real, before);
+    expect(await call("save-expectations", { text, base: text })).toMatchObject({ ok: false, isOther: true });
+    // What is there now is what the page is told, and can save from.
+    const { expectations } = await call<LabInfo>("info");
+    expect(expectations!.text).toBe(before);
+    expect(await call("save-expectations", { text: before, base: expectations!.text })).toEqual({ ok: true });
+    expect(readdirSync(join(tree.root, "kept"))).toEqual(["real.yaml"]);
+    for (const wrong of [{ text }, { text, base: 1 }, { text, base: null }]) expect(await call("save-expectations", wrong)).not.toMatchObject({ ok: true });
+  });
+
+  test("requests with large fields are shown in part, and end no page's watch", async () => {
+    const events = await fetch(`${lab}api/watch`);
+    const reader = events.body!.pipeThrough(new TextDecoderStream()).getReader();
+    const large = Object.fromEntries(Array.from({ length: 60 }, (_, index) => [`x-large-${index}`, "y".repeat(200)]));
+    for (let turn = 0; turn < 120; turn++) await (await fetch(`${site}style.css?${"q".repeat(2000)}&${turn}`, { headers: large })).text();
+    await fetch(`${site}style.css?last`);
+    let seen = "";
+    while (!seen.includes("?last")) {
+      const { value, done } = await reader.read();
+      expect(done).toBe(false);
+      seen += value;
+    }
+    await reader.cancel();
+    const sizes = seen
+      .split("\n")
+      .filter((one) => one.startsWith("data: "))
+      .map((one) => one.length);
+    expect([sizes.length >= 100, Math.max(...sizes) < 20_000]).toEqual([true, true]);
   });
 });
 

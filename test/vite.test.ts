@@ -19,9 +19,10 @@ const FILES = {
   "archive/2026/a & b.txt": "records",
   "dev.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
   "rules.config.yaml":
-    "protect: true\nmoved: { /old-guide: /guide }\nmounts:\n  - folder: dist\n    kind: app\n    appShell: { file: /index.html, except: [/api] }\n    impliedExtensions: [.html]\n    errorPages: { 404: /404.html }\n    withheld: ['*.map']\n    headers: [{ files: '**', set: { X-Site: larkholm } }]\n",
+    "protect: true\nmoved: { /old-guide: /guide }\nmounts:\n  - folder: dist\n    kind: app\n    appShell: { file: /index.html, except: [/api] }\n    impliedExtensions: [.html]\n    errorPages: { 404: /404.html }\n    withheld: ['*.map', drafts]\n    headers: [{ files: '**', set: { X-Site: larkholm } }]\n",
   "guide.html": "<title>The guide</title>",
   "404.html": "<title>no such page</title>",
+  "drafts/plan.html": "<title>drafts are nobody's</title>",
   "src/notes.md": "for developers",
   "right.yaml": "version: 1\ncases:\n  - { name: the application, request: GET /, expect: { status: 200, mediaType: text/html } }\n  - { name: bundles, each: assets/*.js, expect: { status: 200, caching: fresh for at least 1 year } }\n",
   "wrong.yaml": "version: 1\ncases:\n  - { name: notes are HTML, request: GET /notes.txt, expect: { mediaType: text/html } }\n",
@@ -72,6 +73,26 @@ test("in development the other mounts are the configuration's, and the rest is V
   expect(await read("/")).toContain("/@vite/client");
   expect(await read("/main.js")).toMatch(/^200 document\.querySelector/);
   expect(said.join("\n")).toMatch(/GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/);
+  await server.close();
+});
+
+test("in development what is withheld cannot be had by any of Vite's own addresses", async () => {
+  const { config } = configure({ config: "rules.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const server = await createServer(config);
+  await server.listen();
+  const asker = askServer(server.resolvedUrls!.local[0]!);
+  const paths = ["/secret.map", "/public/secret.map", `/@fs${tree.root}/public/secret.map`, "/drafts/plan.html", "/drafts/plan", `/@fs${tree.root}/drafts/plan.html`, "/%70ublic/secret.map", `/@fs/${tree.root}/public/secret.map`, `/@fs${tree.root}/src/../public/secret.map`];
+  const got: string[] = [];
+  for (const path of paths)
+    for (const query of ["", "?raw", "?url", "?import", "?import&raw", "?inline", "?t=1"]) {
+      const { status, body } = await asker.ask({ method: "GET", path: path + query, headers: { Accept: "*/*" } });
+      const text = new TextDecoder().decode(body);
+      if (status < 400 || /nobody's|^\{\}/.test(text)) got.push(`${path}${query}: ${status} ${text.slice(0, 40)}`);
+    }
+  expect(got).toEqual([]);
+  // What is offered stays within reach of the transforms.
+  for (const path of ["/main.js", "/notes.txt", "/public/notes.txt?raw"]) expect((await asker.ask({ method: "GET", path, headers: {} })).status).toBe(200);
+  await asker.close();
   await server.close();
 });
 

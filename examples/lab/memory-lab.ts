@@ -28,6 +28,7 @@ export async function openMemoryLab(
       mounts: subject.site.mounts,
       warnings: subject.site.warnings,
       text,
+      isNew: false,
       schema,
       canSave: false,
       address: undefined,

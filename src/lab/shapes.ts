@@ -13,6 +13,8 @@ export interface LabInfo {
   readonly warnings: readonly string[];
   /** The configuration as text; undefined where it is a module, which only its own editor changes. */
   readonly text: string | undefined;
+  /** There is no such file yet: `text` is how somebody would begin one. */
+  readonly isNew: boolean;
   /** The JSON Schema of the configuration, for completion. */
   readonly schema: object;
   /** True where changes may be saved. */
@@ -20,7 +22,9 @@ export interface LabInfo {
   /** Where the site answers, where it is served. */
   readonly address: string | undefined;
   /** Expectations can be written and run. */
-  readonly expectations: { readonly file: string; readonly text: string } | undefined;
+  readonly expectations:
+    | { readonly file: string; readonly text: string; readonly isNew: boolean }
+    | undefined;
 }
 
 /** What a name in a folder is to visitors. */
@@ -157,7 +161,17 @@ export type Preview =
   | { readonly kind: "problems"; readonly problems: readonly TextProblem[] }
   | { readonly kind: "changes"; readonly changes: Changes; readonly warnings: readonly TextProblem[] };
 
-export type Saved = { readonly ok: true } | { readonly ok: false; readonly problem: string };
+export type Saved =
+  | { readonly ok: true }
+  /** `isOther` if the file is not what the text was made from any more. */
+  | { readonly ok: false; readonly problem: string; readonly isOther?: boolean };
+
+/** A text to save. */
+export interface Edited {
+  readonly text: string;
+  /** What the file said that it was made from; null if there was none. */
+  readonly base: string | null;
+}
 
 export interface CaseOutcome {
   readonly name: string;
@@ -200,10 +214,10 @@ export interface LabConnection {
   search(text: string): Promise<Found>;
   ask(question: LabQuestion): Promise<Beam>;
   preview(text: string, signal: AbortSignal): Promise<Preview>;
-  save(text: string): Promise<Saved>;
+  save(edited: Edited): Promise<Saved>;
   draftCase(question: LabQuestion): Promise<string>;
   check(text: string): Promise<CheckOutcome>;
-  saveExpectations(text: string): Promise<Saved>;
+  saveExpectations(edited: Edited): Promise<Saved>;
   /** Told of each request as it comes, and of a configuration that changed on disk. Gives what ends it. */
   watch(onRequest: (watched: Watched) => void, onChanged: () => void): () => void;
 }

@@ -1,4 +1,4 @@
-import { resolve, sep } from "node:path";
+import { posix, resolve, sep } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { Connect, ResolvedConfig, ViteDevServer } from "vite";
 import { readPlan } from "../adapters/in-process.js";
@@ -9,6 +9,7 @@ import type { Answer, ResponsePlan } from "../core/answer/plan.js";
 import { Memory } from "../core/memory/memory.js";
 import { collectHeaders } from "../core/represent/profile.js";
 import type { SiteRequest } from "../core/request/request.js";
+import { formatPath } from "../core/request/target.js";
 import { findPlace, type Place } from "../core/rules/place.js";
 import type { FileSource } from "../core/source.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
@@ -34,7 +35,7 @@ export async function serveBesideVite(
   const files = openDevelopmentFiles(vite);
   const isVites = makeTest(definition.config, vite);
   const { compiled, warnings } = await compileSite(
-    { ...definition, config: inDevelopment(definition.config, isVites, files.all) },
+    { ...definition, config: inDevelopment(definition.config, isVites, files) },
     {},
   );
   const site = assembleSite(compiled, warnings);
@@ -43,15 +44,24 @@ export async function serveBesideVite(
     const found = findPlace(compiled.mounts, { method: "GET", target, headers: {} }, undefined);
     return found.ok ? found.value : undefined;
   };
-  const isBuilt = (at: Place): boolean => at.mount.source === files.all;
+  const isBuilt = (at: Place): boolean => at.mount.source === files;
+
+  // Vite gives out all that is in its public folder, and its documents, by several addresses.
+  const namesWithheld = async (address: string): Promise<boolean> => {
+    for (const path of listPaths(address, vite)) {
+      const at = place(vite.base + formatPath(path));
+      if (at === undefined || !isBuilt(at) || at.rules.withheld.by(at.path) === undefined) continue;
+      if (await isFile(files, at.path)) return true;
+    }
+    return false;
+  };
 
   middlewares.use(async (request, response, next) => {
-    const at = place(addressOf(request));
+    const address = addressOf(request);
+    const at = place(address);
+    if (at !== undefined && !isBuilt(at)) return ours(request, response, next);
+    if (await namesWithheld(address)) return ours(request, response);
     if (at === undefined) return next();
-    if (!isBuilt(at)) return ours(request, response, next);
-    // Vite gives out all that is in its public folder.
-    if (at.rules.withheld.by(at.path) !== undefined && (await isFile(files.publicFiles, at.path)))
-      return ours(request, response);
     for (const { name, value } of collectHeaders(at.path, at.rules)) response.setHeader(name, value);
     next();
   });
@@ -76,15 +86,36 @@ export async function serveBesideVite(
 
 const addressOf = ({ originalUrl, url = "/" }: Connect.IncomingMessage): string => originalUrl ?? url;
 
-function openDevelopmentFiles({ root, publicDir }: ResolvedConfig): {
-  readonly all: FileSource;
-  readonly publicFiles: FileSource | undefined;
-} {
+/** The paths in the built site that Vite's own server may mean by an address: by itself, below its root, or as a path of this machine. */
+function listPaths(address: string, { root, publicDir, base }: ResolvedConfig): string[] {
+  const written = decodeOrLeave(address.replace(/[?#].*/s, ""));
+  const path = posix.normalize(written.startsWith(base) ? written.slice(base.length) : written.slice(1));
+  const full = path.startsWith("@fs/") ? resolve("/", path.slice(4)) : resolve(root, path);
+  const inside = [publicDir, root]
+    .filter((folder) => folder !== "" && full.startsWith(resolve(folder) + sep))
+    .map((folder) =>
+      full
+        .slice(resolve(folder).length + 1)
+        .split(sep)
+        .join("/"),
+    );
+  return [path, ...inside];
+}
+
+function decodeOrLeave(path: string): string {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
+}
+
+function openDevelopmentFiles({ root, publicDir }: ResolvedConfig): FileSource {
   const stores = openFolderStores(new Memory());
   const open = (folder: string): FileSource =>
     folderSource(folder, { name: folder, links: "inside", stores, local: false });
   const publicFiles = publicDir === "" ? undefined : open(publicDir);
-  return { all: developmentFiles(open(root), publicFiles), publicFiles };
+  return developmentFiles(open(root), publicFiles);
 }
 
 // Mounts keep their places, so that messages name them as the configuration does.
@@ -120,11 +151,11 @@ function toPath(base: string | URL): string {
   return text.startsWith("file:") ? fileURLToPath(new URL(".", text)) : text;
 }
 
-async function isFile(source: FileSource | undefined, path: string): Promise<boolean> {
-  const found = await source?.open(path);
-  if (found?.kind === "file") found.file.close();
-  if (found?.kind === "directory") found.directory.close();
-  return found?.kind === "file";
+async function isFile(source: FileSource, path: string): Promise<boolean> {
+  const found = await source.open(path);
+  if (found.kind === "file") found.file.close();
+  if (found.kind === "directory") found.directory.close();
+  return found.kind === "file";
 }
 
 /** Fields that would be wrong of a document that Vite transformed, or that hold on to it while it changes. */

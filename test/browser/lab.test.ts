@@ -104,6 +104,31 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
   await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
 });
 
+test("what is typed stays when the file changes, and whoever typed it decides; the site's page has no hand on the lab's window", async () => {
+  const file = join(tree.root, "epistyle.config.yaml");
+  const now = readFileSync(file, "utf8");
+  await page.goto("about:blank");
+  await page.goto(`${lab}#target=/style.css`);
+  await page.locator(".changes h2", { hasText: "Nothing changes" }).waitFor();
+  const mine = `${now}# mine\n`;
+  await write(mine);
+  writeFileSync(file, `${now}# theirs\n`);
+  const notice = page.locator("#panel-configuration [role=alert]", { hasText: "What you typed is still here." });
+  await notice.waitFor();
+  expect(await page.locator("#panel-configuration .cm-content").textContent()).toContain("# mine");
+  await notice.getByRole("button", { name: "Keep my text" }).click();
+  await page.locator("#panel-configuration").getByRole("button", { name: "Save" }).click();
+  await page.locator("#panel-configuration [role=status]", { hasText: "Saved." }).waitFor();
+  expect(readFileSync(file, "utf8")).toBe(mine);
+  await write(`${now}# again\n`);
+  writeFileSync(file, now);
+  await notice.getByRole("button", { name: "Use the file’s text" }).click();
+  await page.locator("#panel-configuration .cm-content", { hasNotText: "# again" }).waitFor();
+  const [popup] = await Promise.all([page.context().waitForEvent("page"), page.getByRole("link", { name: "Open this address of the site" }).click()]);
+  expect(await popup.evaluate(() => window.opener)).toBeNull();
+  await popup.close();
+});
+
 test("what is not as expected is shown on the beam; an answer becomes a case", async () => {
   await page.goto(`${lab}#target=/style.css&side=expectations`);
   await page.locator(".side h2", { hasText: "1 of 1 fails" }).waitFor();

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "preact/hooks";
 import type { ChangeGroup, LabConnection, LabInfo, LabQuestion, Preview, TextProblem } from "../shapes.js";
 import { completeFrom } from "./completion.js";
+import { OtherText, tellSaved, useEdited } from "./edited.js";
 import { type Editor, openEditor } from "./editor.js";
 
 interface Props {
@@ -15,12 +16,14 @@ interface Props {
 export function Configuration({ connection, info, position, onAsk, onSaved }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<Editor | undefined>(undefined);
-  const [text, setText] = useState(info.text ?? "");
+  const edited = useEdited({ text: info.text ?? "", isNew: info.isNew }, editor);
+  const { text, setText } = edited;
   const [preview, setPreview] = useState<Preview>();
   const [told, setTold] = useState("");
   const [isLooking, setLooking] = useState(false);
   const saved = info.text ?? "";
-  const completion = useMemo(() => completeFrom(info.schema), [info.schema]);
+  // The schema is the package's own: it stays the same.
+  const completion = useMemo(() => completeFrom(info.schema), []);
 
   useEffect(() => {
     if (info.text === undefined) return;
@@ -33,11 +36,6 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
     editor.current = opened;
     return () => opened.close();
   }, [completion, info.text === undefined]);
-
-  // What was saved, here or elsewhere, is what is edited from now on.
-  useEffect(() => {
-    editor.current?.setText(saved);
-  }, [saved]);
 
   useEffect(() => {
     if (position !== undefined) editor.current?.showLine(position.line);
@@ -78,16 +76,18 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   return (
     <>
       <div ref={place} class="editor" />
+      <OtherText edited={edited} file="The configuration" />
       <p class="actions">
         {info.canSave && (
           <button
             type="button"
-            disabled={text === saved || preview?.kind === "problems"}
+            disabled={!edited.isChanged || edited.isOther || preview?.kind === "problems"}
             onClick={() => {
-              connection.save(text).then(
+              connection.save(edited.toSave()).then(
                 (outcome) => {
-                  setTold(outcome.ok ? "Saved." : outcome.problem);
-                  if (outcome.ok) onSaved();
+                  setTold(tellSaved(outcome, "Saved."));
+                  // Another text of the file is shown at once, too.
+                  if (outcome.ok || outcome.isOther) onSaved();
                 },
                 (error: Error) => setTold(error.message),
               );
@@ -96,8 +96,8 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
             Save
           </button>
         )}
-        {text !== saved && (
-          <button type="button" onClick={() => editor.current?.setText(saved)}>
+        {edited.isChanged && !edited.isOther && (
+          <button type="button" onClick={edited.takeTheirs}>
             Take back
           </button>
         )}

@@ -1,22 +1,26 @@
 import { useEffect, useRef, useState } from "preact/hooks";
 import type { CaseOutcome, CheckOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
 import { Problems } from "./configuration.js";
+import { OtherText, tellSaved, useEdited } from "./edited.js";
 import { type Editor, openEditor } from "./editor.js";
 
 interface Props {
   readonly connection: LabConnection;
   readonly info: LabInfo;
   readonly onAsk: (question: LabQuestion, failed?: CaseOutcome) => void;
+  /** The file is another one than before: it is read again. */
+  readonly onSaved: () => void;
 }
 
 const BEGINNING = "version: 1\ncases:\n";
 
 /** The expectations as text, run as they are written. */
-export function Expectations({ connection, info, onAsk }: Props) {
+export function Expectations({ connection, info, onAsk, onSaved }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<Editor | undefined>(undefined);
   const saved = info.expectations?.text ?? "";
-  const [text, setText] = useState(saved);
+  const edited = useEdited({ text: saved, isNew: info.expectations?.isNew ?? true }, editor);
+  const { text, setText } = edited;
   const [outcome, setOutcome] = useState<CheckOutcome>();
   const [told, setTold] = useState("");
 
@@ -56,14 +60,18 @@ export function Expectations({ connection, info, onAsk }: Props) {
   return (
     <>
       <div ref={place} class="editor" />
+      <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
       <p class="actions">
         {info.canSave && (
           <button
             type="button"
-            disabled={text === saved}
+            disabled={!edited.isChanged || edited.isOther}
             onClick={() => {
-              connection.saveExpectations(text).then(
-                (done) => setTold(done.ok ? `Saved to ${info.expectations?.file}.` : done.problem),
+              connection.saveExpectations(edited.toSave()).then(
+                (done) => {
+                  setTold(tellSaved(done, `Saved to ${info.expectations?.file}.`));
+                  if (done.ok || done.isOther) onSaved();
+                },
                 (error: Error) => setTold(error.message),
               );
             }}

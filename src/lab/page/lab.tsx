@@ -74,10 +74,10 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
           <a
             href={info.address + question.target.replace(/^\//, "")}
             target="epistyle-site"
-            rel="noreferrer"
+            rel="noopener noreferrer"
             onClick={(event) => {
               // Beside this window, so that what is visited shows among the requests.
-              open(event.currentTarget.href, "epistyle-site", "popup,width=720,height=800");
+              open(event.currentTarget.href, "_blank", "popup,noopener,noreferrer,width=720,height=800");
               event.preventDefault();
               go({ side: "requests" });
             }}

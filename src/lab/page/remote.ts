@@ -8,10 +8,10 @@ export function connectToServer(): LabConnection {
     search: (text) => call("search", { text }),
     ask: (question) => call("ask", question),
     preview: (text, signal) => call("preview", { text }, signal),
-    save: (text) => call("save", { text }),
+    save: (edited) => call("save", edited),
     draftCase: async (question) => (await call<{ text: string }>("draft-case", question)).text,
     check: (text) => call("check", { text }),
-    saveExpectations: (text) => call("save-expectations", { text }),
+    saveExpectations: (edited) => call("save-expectations", edited),
     watch(onRequest, onChanged) {
       const events = new EventSource("api/watch");
       events.onmessage = ({ data }) => onRequest(JSON.parse(data) as Watched);

@@ -29,7 +29,7 @@ export function Requests({ connection, info, onAsk, onSaved }: Props) {
     <>
       <p class="quiet">
         What{" "}
-        <a href={info.address} target="epistyle-site" rel="noreferrer">
+        <a href={info.address} target="epistyle-site" rel="noopener noreferrer">
           {info.address}
         </a>{" "}
         answers, the newest first. Choose one to ask it again.

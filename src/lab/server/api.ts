@@ -5,9 +5,11 @@ import type { Watch } from "./watch.js";
 import type { Workspace } from "./workspace.js";
 
 /** More is not read of what the page sends, in bytes. */
-const BODY_AT_MOST = 2 * 1024 * 1024;
+const BODY_AT_MOST = 4 * 1024 * 1024;
 
 const text = z.strictObject({ text: z.string() });
+/** A text, and what it was made from: what the file said then, or null if there was none. */
+const edited = z.strictObject({ text: z.string(), base: z.string().nullable() });
 const question = z.strictObject({
   method: z.string().regex(/^[!#$%&'*+\-.^_`|~\w]{1,40}$/, { error: "a method is a word: write GET" }),
   target: z.string().min(1).max(16_384),
@@ -27,10 +29,10 @@ const CALLS: Readonly<Record<string, (workspace: Workspace, given: unknown) => u
   search: (workspace, given) => workspace.search(read(text, given).text),
   ask: (workspace, given) => workspace.ask(read(question, given)),
   preview: (workspace, given) => workspace.preview(read(text, given).text),
-  save: (workspace, given) => workspace.save(read(text, given).text),
+  save: (workspace, given) => workspace.save(read(edited, given)),
   "draft-case": async (workspace, given) => ({ text: await workspace.draftCase(read(question, given)) }),
   check: (workspace, given) => workspace.check(read(text, given).text),
-  "save-expectations": (workspace, given) => workspace.saveExpectations(read(text, given).text),
+  "save-expectations": (workspace, given) => workspace.saveExpectations(read(edited, given)),
 };
 
 /** Answers a call of the page, below `/api/`. */
@@ -69,7 +71,7 @@ async function readBody(request: IncomingMessage): Promise<string> {
     if (length > 4 * BODY_AT_MOST) request.destroy();
     if (length <= BODY_AT_MOST) pieces.push(piece);
   }
-  if (length > BODY_AT_MOST) throw new Error("The text is longer than the lab takes (2 MiB).");
+  if (length > BODY_AT_MOST) throw new Error("The text is longer than the lab takes (4 MiB).");
   return Buffer.concat(pieces).toString("utf8");
 }
 
@@ -83,17 +85,22 @@ function send(response: ServerResponse, status: number, value: unknown): void {
   response.end(JSON.stringify(value ?? null));
 }
 
-/** A page that reads nothing of what is told is released, in bytes. */
+/** A page that reads too slowly is told no more until it has read this much, in bytes. */
 const UNREAD_AT_MOST = 1024 * 1024;
 
 // HTML §9.2: events, while the page is open.
 function tellAll(request: IncomingMessage, response: ServerResponse, watch: Watch): void {
   response.writeHead(200, { "Content-Type": "text/event-stream", "Cache-Control": "no-store" });
   response.write(": watching\n\n");
+  let missed = 0;
   const stop = watch.follow((told) => {
-    if (response.writableLength > UNREAD_AT_MOST) response.destroy();
-    else if (told === "changed") response.write("event: changed\ndata: {}\n\n");
-    else response.write(`data: ${JSON.stringify(told)}\n\n`);
+    if (told === "changed") response.write("event: changed\ndata: {}\n\n");
+    else if (response.writableLength > UNREAD_AT_MOST) missed++;
+    else {
+      if (missed > 0) response.write(`event: missed\ndata: ${missed}\n\n`);
+      missed = 0;
+      response.write(`data: ${JSON.stringify(told)}\n\n`);
+    }
   });
   if (stop === undefined) response.end("event: full\ndata: {}\n\n");
   request.on("close", () => stop?.());

@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
-import { readFile, rename, rm, writeFile } from "node:fs/promises";
+import { chmod, chown, readFile, realpath, rename, rm, stat, writeFile } from "node:fs/promises";
 import { shorten } from "../../config/config-file.js";
-import type { Saved } from "../shapes.js";
+import type { Edited, Saved } from "../shapes.js";
 
 /** A text file that is edited in the lab, and perhaps elsewhere at the same time. */
 export class TextFile {
@@ -22,27 +22,27 @@ export class TextFile {
     return this.#known;
   }
 
-  /** Reads it again. True where it is another one than before. */
-  async refresh(): Promise<boolean> {
-    const before = this.#known;
+  /** Reads it again. */
+  async refresh(): Promise<void> {
     this.#known = await readIfThere(this.path);
-    return before !== this.#known;
   }
 
-  /** Writes it whole or not at all. What somebody else wrote meanwhile is not written over. */
-  async save(text: string): Promise<Saved> {
+  /**
+   * Writes it whole or not at all, if it still says what the text was made from. A link stays a link, and the file keeps its
+   * permissions.
+   */
+  async save({ text, base }: Edited): Promise<Saved> {
     const now = await readIfThere(this.path);
-    if (now !== this.#known)
+    this.#known = now;
+    if (now !== (base ?? undefined))
       return {
         ok: false,
-        problem: `${shorten(this.path)} was changed by somebody else meanwhile, so nothing was saved. Copy your text, and load the page again.`,
+        isOther: true,
+        problem: `${shorten(this.path)} was changed by somebody else meanwhile, so nothing was saved. Your text is still here: compare it with the file.`,
       };
-    const beside = `${this.path}.${randomUUID().slice(0, 8)}.new`;
     try {
-      await writeFile(beside, text, { flag: "wx" });
-      await rename(beside, this.path);
+      await writeWhole(this.path, text);
     } catch (error) {
-      await rm(beside, { force: true });
       const { code } = error as NodeJS.ErrnoException;
       return {
         ok: false,
@@ -51,6 +51,25 @@ export class TextFile {
     }
     this.#known = text;
     return { ok: true };
+  }
+}
+
+// A new file takes the place of the old one, with what was set for that. Nobody else may read it before.
+async function writeWhole(path: string, text: string): Promise<void> {
+  const target = await realpath(path).catch(() => path);
+  const before = await stat(target).catch(() => undefined);
+  const beside = `${target}.${randomUUID().slice(0, 8)}.new`;
+  try {
+    await writeFile(beside, text, { flag: "wx", mode: before === undefined ? 0o666 : 0o600 });
+    if (before !== undefined) {
+      // Only some may give a file away: then it is whose lab it is.
+      await chown(beside, before.uid, before.gid).catch(() => {});
+      await chmod(beside, before.mode & 0o7777);
+    }
+    await rename(beside, target);
+  } catch (error) {
+    await rm(beside, { force: true });
+    throw error;
   }
 }
 

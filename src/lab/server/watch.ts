@@ -5,37 +5,50 @@ import type { Watched } from "../shapes.js";
 
 /** So many requests are kept for whoever opens the page later. */
 const KEPT = 200;
+/** And so much of them, in characters. */
+const KEPT_LENGTH = 256 * 1024;
 /** So many pages look on at a time. */
 const LISTENERS_AT_MOST = 16;
+/** So many fields of a request are kept, and so much of each and of its target, in characters: strangers may send long ones. */
+const FIELDS_AT_MOST = 40;
+const LENGTH_AT_MOST = 400;
+const cut = (text: string): string =>
+  text.length > LENGTH_AT_MOST ? `${text.slice(0, LENGTH_AT_MOST - 1)}…` : text;
 /** What says who somebody is stays with the site. */
 const SECRET = /^(?:authorization|proxy-authorization|cookie)$/;
 
 /** The requests that a site answers, as they come. */
 export class Watch {
-  readonly #kept: Watched[] = [];
+  readonly #kept: (readonly [watched: Watched, length: number])[] = [];
+  #length = 0;
   readonly #listeners = new Set<(watched: Watched | "changed") => void>();
   #count = 0;
 
   /** Takes note of an answer. */
   note(record: ResponseRecord, mounts: readonly SiteMount[]): void {
     const { request, delivery, milliseconds } = record;
-    const headers = Object.entries(request.headers).map(([name, value]) => [
-      name,
-      SECRET.test(name) ? "(left out)" : String(value),
-    ]);
+    const headers = Object.entries(request.headers)
+      .slice(0, FIELDS_AT_MOST)
+      .map(([name, value]) => [name, SECRET.test(name) ? "(left out)" : cut(String(value))]);
     const watched: Watched = {
       id: ++this.#count,
       method: request.method,
-      target: request.target,
+      target: cut(request.target),
       headers: Object.fromEntries(headers),
       status: String(delivery.status),
       outcome: describeOutcome(record, mounts),
       milliseconds: Math.round(milliseconds * 10) / 10,
       at: Date.now(),
     };
-    this.#kept.push(watched);
-    if (this.#kept.length > KEPT) this.#kept.shift();
+    this.#keep(watched);
     for (const tell of this.#listeners) tell(watched);
+  }
+
+  #keep(watched: Watched): void {
+    const length = JSON.stringify(watched).length;
+    this.#kept.push([watched, length]);
+    this.#length += length;
+    while (this.#kept.length > KEPT || this.#length > KEPT_LENGTH) this.#length -= this.#kept.shift()![1];
   }
 
   /** Says that the configuration is another one. */
@@ -46,7 +59,7 @@ export class Watch {
   /** Tells what was kept, and then each request as it comes. Gives what ends it; undefined where too many look on already. */
   follow(tell: (watched: Watched | "changed") => void): (() => void) | undefined {
     if (this.#listeners.size >= LISTENERS_AT_MOST) return undefined;
-    for (const watched of this.#kept) tell(watched);
+    for (const [watched] of this.#kept) tell(watched);
     this.#listeners.add(tell);
     return () => void this.#listeners.delete(tell);
   }

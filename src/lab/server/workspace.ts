@@ -19,6 +19,7 @@ import { viewFolder } from "../engine/tree.js";
 import type {
   Beam,
   CheckOutcome,
+  Edited,
   Found,
   LabInfo,
   LabQuestion,
@@ -82,7 +83,9 @@ export class Workspace {
     return reloaded;
   }
 
-  info(): LabInfo {
+  async info(): Promise<LabInfo> {
+    // Somebody may have written them since: what is shown is what is there.
+    await Promise.all([this.#options.file?.refresh(), this.#options.expectations.refresh()]);
     const { about, file, draft, schema, canSave, address, expectations } = this.#options;
     const { site } = this.#subject;
     return {
@@ -93,7 +96,12 @@ export class Workspace {
       schema,
       canSave: canSave && file !== undefined,
       address,
-      expectations: { file: shorten(expectations.path), text: expectations.text ?? "" },
+      isNew: file !== undefined && file.text === undefined,
+      expectations: {
+        file: shorten(expectations.path),
+        text: expectations.text ?? "",
+        isNew: expectations.text === undefined,
+      },
     };
   }
 
@@ -139,21 +147,21 @@ export class Workspace {
     }
   }
 
-  async save(text: string): Promise<Saved> {
+  async save(edited: Edited): Promise<Saved> {
     const { file, canSave } = this.#options;
     if (!canSave) return NOT_EDITED;
     if (file === undefined) return { ok: false, problem: "There is no file to save to." };
     // What it would change is not asked again: a text that is typed meanwhile would end that.
-    const opened = await this.#open(text);
+    const opened = await this.#open(edited.text);
     if ("problems" in opened)
       return { ok: false, problem: opened.problems.map((one) => one.text).join("\n") };
-    const saved = await file.save(text);
+    const saved = await file.save(edited);
     if (saved.ok) await this.reload();
     return saved;
   }
 
-  async saveExpectations(text: string): Promise<Saved> {
-    return this.#options.canSave ? this.#options.expectations.save(text) : NOT_EDITED;
+  async saveExpectations(edited: Edited): Promise<Saved> {
+    return this.#options.canSave ? this.#options.expectations.save(edited) : NOT_EDITED;
   }
 
   /** An answer as a case of an expectations file, as text: what matters of it, and nothing that changes by itself. */
