@@ -282,9 +282,7 @@ describe("a server of its own", () => {
     const idle = connect(server.port, "127.0.0.1");
     await new Promise((resolve) => idle.once("connect", resolve));
     expect(await (await fetch(`${server.url}a.txt`)).text()).toBe("a");
-    const started = performance.now();
     await server.close(0.3);
-    expect(performance.now() - started).toBeLessThan(3000);
     await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`)).toEqual(["true undefined", "false server-stopped"]);
     stalled.destroy();
     idle.destroy();
@@ -337,12 +335,11 @@ describe("a server of its own", () => {
 
   test("stops at once when nothing is under way; says where it listens", async () => {
     const site = await openSite({ mounts: [{ source: memorySource({}) }] });
-    const started = performance.now();
     const server = await startServer(site, { port: 0, host: "::1" });
     expect(server.url).toBe(`http://[::1]:${server.port}/`);
     await fetch(server.url);
-    await server.close();
-    expect(performance.now() - started).toBeLessThan(3000);
+    // Longer than the test may take.
+    await server.close(60);
   });
 
   test.each<[string, object, RegExp]>([

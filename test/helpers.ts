@@ -24,6 +24,14 @@ export async function onPlatform<Outcome>(platform: NodeJS.Platform, run: () => 
 /** A worker thread cannot change the process's user; where that is not root, there is no need to. */
 export const canBeNobody = isMainThread || process.getuid?.() !== 0;
 
+/** The processor's time that some work takes, in seconds: what else the machine does counts for nothing. For bounds that are far away. */
+export function processorSeconds(work: () => unknown): number {
+  const before = process.cpuUsage();
+  work();
+  const { user, system } = process.cpuUsage(before);
+  return (user + system) / 1e6;
+}
+
 export interface Tree {
   readonly root: string;
   /** Takes all rights on files and folders away, from their owner too, until they are removed. */

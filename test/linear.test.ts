@@ -41,6 +41,7 @@ import { extractStyleLinks } from "../src/testing/discover/links.js";
 import { listFlaws } from "../src/testing/packs/content.js";
 import { findLeak } from "../src/testing/packs/leaks.js";
 import type { CaseResult } from "../src/testing/run.js";
+import { processorSeconds } from "./helpers.js";
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const reply = (text: string, type: string) => ({ status: 200, headers: { "content-type": type }, body: bytes(text), inside: undefined });
@@ -115,13 +116,6 @@ const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 
 const FAR_TOO_LONG = 2;
 
 const lengthen = (unit: string, length: number): string => unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
-
-function processorSeconds(work: () => unknown): number {
-  const before = process.cpuUsage();
-  work();
-  const { user, system } = process.cpuUsage(before);
-  return (user + system) / 1e6;
-}
 
 test.each(Object.entries(READERS))("the work is linear in the length: %s", { timeout: 300_000 }, (name, read) => {
   const most = LONGEST[name] ?? LONG;

@@ -4,6 +4,7 @@ import { compileMoved } from "../src/config/compile-moved.js";
 import { findMovedProblems } from "../src/config/moved.js";
 import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 import { NAVIGATION } from "../src/testing/ask/ask.js";
+import { processorSeconds } from "./helpers.js";
 
 // Addresses that moved, and addresses that are gone.
 const FILES = { "index.html": "front", "about.html": "about", "404.html": "own page", "archive/2025/list.html": "list", "archive/index.html": "archive", "notes/kept.html": "kept", "Season report.pdf": "pdf" };
@@ -167,10 +168,9 @@ describe("what the start says", () => {
     await expect(open(rules)).rejects.toThrow(message);
   });
 
-  test("ten thousand rules are compiled within a second", () => {
-    const moved = Object.fromEntries(Array.from({ length: 10_000 }, (_, i) => [`/old/${i}/`, `/new/${i}/`]));
-    const started = performance.now();
-    expect(findMovedProblems(compileMoved({ moved }))).toEqual([]);
-    expect(performance.now() - started).toBeLessThan(5000);
+  // If each looked at all others, it would take minutes.
+  test("a hundred thousand rules are compiled", () => {
+    const moved = Object.fromEntries(Array.from({ length: 100_000 }, (_, i) => [`/old/${i}/`, `/new/${i}/`]));
+    expect(processorSeconds(() => expect(findMovedProblems(compileMoved({ moved }))).toEqual([]))).toBeLessThan(20);
   });
 });

@@ -192,16 +192,17 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
 
   test("what is fresh is not asked for; what networks are told counts for those that read it", async () => {
     const path = "/index.html?fresh";
-    const until = Date.now() + 2000;
-    let asked = 0;
-    for (; Date.now() < until; asked++) {
+    const started = performance.now();
+    for (let asked = 0; asked < 80; asked++) {
       expect((await ask(cache.url, path)).status).toBe(200);
       await wait(20);
     }
+    const seconds = (performance.now() - started) / 1000;
     const reached = await inLog(path);
-    expect(asked).toBeGreaterThan(30);
-    // Three seconds by CDN-Cache-Control; one by Cache-Control.
-    expect(reached.length).toSatisfy((count: number) => (name === "varnish" ? count === 1 : count >= 2 && count <= 3));
+    // Three seconds by CDN-Cache-Control; one by Cache-Control, whose copy is already as old as it says to the second.
+    const lifetime = name === "varnish" ? 3 : 1;
+    expect(reached.length).toBeGreaterThanOrEqual(Math.max(1, Math.floor(seconds / (lifetime + 1))));
+    expect(reached.length).toBeLessThanOrEqual(Math.ceil(seconds / lifetime) + 1);
     const bundle = "/app-BGHzbpMo.js";
     for (let turn = 0; turn < 20; turn++) expect((await ask(cache.url, bundle)).headers["cache-control"]).toBe("public, max-age=31536000, immutable");
     log = log.filter(({ target }) => target !== bundle);

@@ -10,7 +10,8 @@ const CACHES = {
   squid: {
     program: "/usr/sbin/squid",
     config: "squid.conf",
-    args: ({ file }) => ["-N", "-f", file],
+    // A service of its own name: another one may run on this machine, and shares memory by it.
+    args: ({ file, port }) => ["-N", "-d1", "-n", `larkholm${port}`, "-f", file],
   },
   varnish: {
     program: "/usr/sbin/varnishd",
@@ -43,7 +44,10 @@ export async function startCache(name, { folder, port, replicas }) {
   for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (said += chunk));
   const failed = new Promise((_, reject) => {
     child.once("error", reject);
-    child.once("exit", (code) => reject(new Error(`${program} ended with ${code}:\n${said}`)));
+    child.once("exit", (code, signal) => {
+      const told = said.trim().split("\n").slice(-20).join("\n");
+      reject(new Error(`${program} ended (${signal ?? `status ${code}`}):\n${told || "It said nothing."}`));
+    });
   });
   failed.catch(() => {});
   await Promise.race([listening(port), failed]);
@@ -60,7 +64,7 @@ export async function startCache(name, { folder, port, replicas }) {
 
 // The caches open their port when they are ready for requests.
 async function listening(port) {
-  for (let tries = 0; tries < 200; tries++) {
+  for (let tries = 0; tries < 600; tries++) {
     const answers = await new Promise((resolve) => {
       const sent = request({ port, path: "/", method: "HEAD", agent: false }, (answer) => {
         answer.resume();

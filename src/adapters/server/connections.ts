@@ -24,11 +24,18 @@ const SILENT_MS = 500;
  */
 export function followPlain(server: HttpServer): Connections {
   const silent = followSilent(server);
+  const sockets = new Set<Socket>();
+  server.on("connection", (socket) => {
+    sockets.add(socket);
+    socket.once("close", () => sockets.delete(socket));
+  });
   server.on("request", ({ socket }) => silent.asks(socket));
   return {
     drain(done) {
       const endIdle = (): void => {
-        if (!silent.isAny()) server.closeIdleConnections();
+        // The platform takes one for idle whose answer still waits to be sent.
+        const isSending = [...sockets].some(({ writableLength }) => writableLength > 0);
+        if (!silent.isAny() && !isSending) server.closeIdleConnections();
       };
       // A connection is idle once its response is done; it would be kept for the next one otherwise.
       const sweep = setInterval(endIdle, SWEEP_MS);
