@@ -36,6 +36,20 @@ async function start(options: ServerOptions = {}): Promise<RunningServer> {
   return server;
 }
 
+/** An HTTP/2 client that asks for much, and resets its connection a moment later. */
+function breakOff(port: number, afterMs: number): Promise<void> {
+  return new Promise((done) => {
+    const socket = connect(port, "127.0.0.1")
+      .on("error", () => done())
+      .on("close", () => done());
+    const secure = connectTls({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
+    const session = connectHttp2("https://localhost", { createConnection: () => secure }).on("error", () => {});
+    for (let stream = 0; stream < 50; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
+    session.on("connect", () => setTimeout(() => socket.resetAndDestroy(), afterMs));
+    setTimeout(done, 5000).unref();
+  });
+}
+
 type Told = { status: number; headers: Record<string, unknown>; body: string };
 function ask(options: RequestOptions & { ca?: string; rejectUnauthorized?: boolean }, send: typeof askPlain = askPlain): Promise<Told> {
   return new Promise((done, failed) => {
@@ -170,18 +184,7 @@ describe("how it is", () => {
     const hello = Buffer.from([22, 3, 1, 1, 0, 1, 0, 0, 252, 3, 3]);
     let sent = 0;
     const dribble = setInterval(() => slow.write(hello.subarray(sent % hello.length, (sent++ % hello.length) + 1)), 1000);
-    for (let turn = 0; turn < 8; turn++)
-      await Promise.all(
-        Array.from({ length: 25 }, async (_, index) => {
-          const socket = connect(server.port, "127.0.0.1").on("error", () => {});
-          const secure = connectTls({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
-          const session = connectHttp2("https://localhost", { createConnection: () => secure }).on("error", () => {});
-          for (let stream = 0; stream < 20; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
-          await Promise.race([once(session, "connect"), wait(2000)]).catch(() => {});
-          await wait(index % 20);
-          socket.resetAndDestroy();
-        }),
-      );
+    for (let turn = 0; turn < 8; turn++) await Promise.all(Array.from({ length: 25 }, (_, index) => breakOff(server.port, index % 20)));
     await expect.poll(() => closed.sort(), { timeout: 30_000 }).toEqual(["silent", "slow"]);
     clearInterval(dribble);
     await expect.poll(left, { timeout: 40_000 }).toBeLessThanOrEqual(before);
@@ -193,28 +196,27 @@ describe("how it is", () => {
     const program = `
       const { openSite, memorySource } = await import(${JSON.stringify(new URL("../dist/index.js", import.meta.url).href)});
       const { startServer } = await import(${JSON.stringify(new URL("../dist/adapters/node.js", import.meta.url).href)});
-      const http2 = await import("node:http2"), net = await import("node:net"), tls = await import("node:tls");
       const site = await openSite({ mounts: [{ source: memorySource({ "large.bin": new Uint8Array(5e6) }) }] });
       const server = await startServer(site, { port: 0, tls: { cert: ${JSON.stringify(at("one.pem"))}, key: ${JSON.stringify(at("one.key"))} } });
-      await Promise.all(Array.from({ length: 100 }, (_, index) => new Promise((done) => {
-        const socket = net.connect(server.port, "127.0.0.1").on("error", done).on("close", done);
-        const secure = tls.connect({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
-        const session = http2.connect("https://localhost", { createConnection: () => secure }).on("error", () => {});
-        for (let stream = 0; stream < 50; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
-        session.on("connect", () => setTimeout(() => socket.resetAndDestroy(), index % 20));
-      })));
+      console.log(server.port);
+      await new Promise((done) => process.stdin.once("data", done));
+      process.stdin.destroy();
       await server.close(1);
       console.log("stopped");`;
-    const child = spawn(process.execPath, ["--input-type=module", "-e", program], { stdio: ["ignore", "pipe", "inherit"] });
+    const child = spawn(process.execPath, ["--input-type=module", "-e", program], { stdio: ["pipe", "pipe", "inherit"] });
     let out = "";
     child.stdout.on("data", (chunk) => (out += chunk));
-    const [status] = await once(child, "close");
-    expect([status, out]).toEqual([0, "stopped\n"]);
+    await expect.poll(() => out, { timeout: 20_000 }).toMatch(/^\d+\n/);
+    for (let turn = 0; turn < 8; turn++) await Promise.all(Array.from({ length: 50 }, (_, index) => breakOff(Number(out), index % 20)));
+    const ended = once(child, "close");
+    child.stdin.write("stop");
+    const [status] = await ended;
+    expect([status, out]).toMatchObject([0, expect.stringMatching(/\nstopped\n$/)]);
   });
 
   test("a client that breaks off answer after answer is sent away, and one that breaks off a page is not", async () => {
     const server = await start({ tls: { cert: at("one.pem"), key: at("one.key") } });
-    const breakOff = async (count: number): Promise<boolean> => {
+    const breakOffAnswers = async (count: number): Promise<boolean> => {
       const session = connectHttp2(server.url, { rejectUnauthorized: false }).on("error", () => {});
       let isSentAway = false;
       session.on("goaway", () => (isSentAway = true));
@@ -231,7 +233,7 @@ describe("how it is", () => {
       session.destroy();
       return isSentAway;
     };
-    expect([await breakOff(200), await breakOff(3000)]).toEqual([false, true]);
+    expect([await breakOffAnswers(200), await breakOffAnswers(3000)]).toEqual([false, true]);
   });
 
   test("over TLS on a socket of this machine an answer in progress is finished", async () => {
