@@ -39,7 +39,8 @@ async function fuzz(kind, inputs, seed) {
         const before = performance.now();
         const outcome = await check(input);
         const milliseconds = performance.now() - before;
-        if (milliseconds > (kind.slowestMs ?? SLOWEST_MS)) throw new Error(`It took ${Math.round(milliseconds)} ms.`);
+        if (milliseconds > (kind.slowestMs ?? SLOWEST_MS))
+          throw new Error(`It took ${Math.round(milliseconds)} ms.`);
         slowest = Math.max(slowest, milliseconds);
         outcomes.set(outcome, (outcomes.get(outcome) ?? 0) + 1);
       });

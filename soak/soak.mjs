@@ -1,6 +1,7 @@
 // npm run soak: a server under a mixed load for ten minutes, while its files are exchanged underneath. Each body must be one of the
 // versions that existed, descriptors must come back to what they were, and memory must level off. Ends by itself, with status 1 when
 // one of these does not hold.
+// Then the commands live through what a week brings (soak/life.mjs): descriptors, sockets and memory must come back, too.
 //   --minutes N   how long (default 10)
 import { fork, spawn } from "node:child_process";
 import { once } from "node:events";
@@ -11,6 +12,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { parseArgs } from "node:util";
 import { build, installDebianPackages, installPackages } from "../tools/setup.mjs";
 import { Clients } from "./clients.mjs";
+import { live } from "./life.mjs";
 import { Versions } from "./versions.mjs";
 
 installPackages();
@@ -86,5 +88,29 @@ const holds =
   clients.wrong.length === 0 &&
   after.descriptors <= before.descriptors + 1 &&
   last <= middle * GROWTH_AT_MOST;
-console.log(holds ? "All of it holds." : "It does not hold.");
-process.exit(holds ? 0 : 1);
+
+// A round takes some seconds.
+const rounds = Math.max(4, Math.round(seconds / 15));
+const life = await live({
+  rounds,
+  onRound(round, secure, withLab) {
+    if (round % 5 !== 0) return;
+    const tell = ({ descriptors, sockets, bytes }) =>
+      `${descriptors} descriptors, ${sockets} sockets, ${Math.round(bytes / MB)} MB`;
+    console.log(`Round ${round} of ${rounds}: workers ${tell(secure)}; with a lab ${tell(withLab)}.`);
+  },
+});
+const part = Math.floor(rounds / 3);
+const [second, end] = [median(life.memory.slice(part, 2 * part)), median(life.memory.slice(2 * part))];
+const [[workers, lab], [workersAfter, labAfter]] = [life.before, life.after];
+console.log(
+  `A week: ${rounds} rounds; workers ${workers.descriptors} descriptors before, ${workersAfter.descriptors} after; with a lab ${lab.descriptors} and ${labAfter.descriptors}; memory ${Math.round(second / MB)} MB in the second third, ${Math.round(end / MB)} MB in the last (medians).`,
+);
+for (const one of life.wrong) console.log(`  ${one}`);
+const lives =
+  life.wrong.length === 0 &&
+  workersAfter.sockets <= workers.sockets + 2 &&
+  labAfter.descriptors <= lab.descriptors + 2 &&
+  end <= second * GROWTH_AT_MOST;
+console.log(holds && lives ? "All of it holds." : "It does not hold.");
+process.exit(holds && lives ? 0 : 1);
