@@ -106,14 +106,14 @@ const UNITS = [
   `&amp~&#~aab~ab~a.txt/~#~?~&order=~()~(~[~{~\u202e`,
 ].flatMap((line) => line.split("~"));
 
-const LONG = 128 * 1024;
+const LONG = 64 * 1024;
 /** A longer path is held against no pattern. */
 const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 };
 /**
  * In seconds of processor time, whatever else the machine does. A reader whose work is linear needs a hundredth of it; one whose work
  * is squared, ten times as much.
  */
-const FAR_TOO_LONG = 2;
+const FAR_TOO_LONG = 1;
 
 const lengthen = (unit: string, length: number): string => unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
 

@@ -197,7 +197,7 @@ test.each<[string, (site: Site) => unknown, string | RegExp]>([
   ["a number", () => fileHandler(7 as never, "/a"), "fileHandler: found 7 instead of a site; write fileHandler(await openSite(config))."],
   ["a folder for a server", () => startServer("./x" as never), /^startServer: found ".\/x" instead of a site;/],
   ["a misspelt option", (site) => nodeHandler(site, { onRespond: () => {} } as never), 'nodeHandler: found the option "onRespond"; write "onResponse".'],
-  ["an option like no other", (site) => nodeHandler(site, { root: "x" } as never), 'nodeHandler: found the option "root"; the options are onResponse, proxies, requestIds, serverTiming, stalledAfterSeconds.'],
+  ["an option like no other", (site) => nodeHandler(site, { root: "x" } as never), 'nodeHandler: found the option "root"; the options are onResponse, proxies, proxyField, requestIds, serverTiming, stalledAfterSeconds.'],
   ["a function for options", (site) => nodeHandler(site, null as never), "nodeHandler: found nothing instead of options; write { onResponse: … }."],
   ["a misspelt option of a route", (site) => fileHandler(site, "/a.txt", { saveas: true } as never), 'fileHandler: found the option "saveas"; write "saveAs".'],
   ["a misspelt option of a server", (site) => startServer(site, { prot: 80 } as never), 'startServer: found the option "prot"; write "port".'],

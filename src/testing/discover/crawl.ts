@@ -1,3 +1,4 @@
+import { LONGEST_PAGE } from "../../reading/pages/page.js";
 import { findReferences as findNamedIn } from "../../reading/pages/references.js";
 import type { Asker, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
@@ -115,7 +116,7 @@ export function findReferences(reply: Reply, base: string): Named[] {
   const told = findInLinkField(link, base);
   const content = readText(reply);
   if (!content.ok || reply.status >= 400 || reply.isCut) return told;
-  const text = content.text ?? "";
+  const text = (content.text ?? "").slice(0, LONGEST_PAGE);
   const as = (by: string, urls: readonly string[]): Named[] => urls.map((url) => ({ url, written: url, by }));
   switch (kindOf(reply)) {
     case "document":
