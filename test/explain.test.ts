@@ -250,7 +250,7 @@ test.each<[string, string, Record<string, string>, string, string]>([
   ["content, where the name says nothing", "/unnamed", {}, "Content-Type", "its first bytes, because its name says nothing; charset: default"],
   ["a caching rule", "/a.css", {}, "Cache-Control", "mounts[0].caching[0] (*.css)"],
   ["the last header rule that matches", "/a.css", {}, "X-About", "mounts[0].headers[1] (a.*)"],
-  ["no rule", "/a.png", {}, "Cache-Control", "no caching rule: a copy is revalidated each time"],
+  ["no rule that matches", "/a.png", {}, "Cache-Control", "no caching rule matches: a copy is revalidated each time"],
   ["an app shell", "/deep/link", { "sec-fetch-mode": "navigate" }, "Cache-Control", "an app shell answers many addresses: a copy is revalidated each time"],
   ["what an app shell depends on", "/deep/link", { "sec-fetch-mode": "navigate", "accept-encoding": "br" }, "Vary", "the fields that the answer depends on"],
   ["a part", "/a.png", { range: "bytes=0-1" }, "Content-Range", "the range that Range asks for"],

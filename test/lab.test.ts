@@ -260,7 +260,7 @@ describe("what changes between two configurations", () => {
     ["an old address", [{}, { moved: { "/b": "/a" } }], "1 address changes: 1 redirects now."],
     ["what is gone", [{}, { gone: ["/b"] }], "1 address changes: 1 is gone."],
     ["a listing", [{ areas: { "/img": { listing: true } } }], "2 addresses change: 1 is found now and 1 redirects now."],
-    ["variants", [{ variants: { formats: ["webp"] } }], "1 address changes: 1 is answered by another file."],
+    ["variants", [{ variants: { formats: ["webp"] } }], "1 address changes: 1 is answered by another file, 1 gets another media type and 1 gets other header fields."],
     ["other origins", [{ crossOrigin: "*" }], expect.stringMatching(/other cross-origin fields/) as unknown as string],
     ["a field", [{ headers: [{ files: "a.*", set: { "X-Site": "a" } }] }], "5 addresses change: 5 get other header fields."],
     ["tags", [{ validators: "metadata" }], expect.stringMatching(/get another entity tag/) as unknown as string],
@@ -269,6 +269,38 @@ describe("what changes between two configurations", () => {
     const changes = await findChanges(await open({}), await open(...given));
     expect(changes.sentence).toEqual(sentence);
     expect(await findChanges(await open(...given), await open({}))).toMatchObject({ changed: changes.changed });
+  });
+
+  test("what is known beforehand is held against asking every address: extensions of several parts, and links", async () => {
+    const folder = await makeTree({ "a.tar.gz": "x", "b.gz": "x", "secret.html": "s", "public.html": { link: "secret.html" }, "drafts/plan.html": "p", open: { link: "drafts" } });
+    const configure = (rules: object, base = folder.root) => openSubject(defineSite({ base, mounts: [{ folder: ".", ...rules }] }));
+    for (const [rules, changed] of [
+      [{ mediaTypes: { ".tar.gz": "x/y" } }, 1],
+      [{ withheld: ["secret.html"] }, 4],
+      [{ withheld: ["drafts/**"] }, 6],
+    ] as const) {
+      const quick = await findChanges(await configure({}), await configure(rules));
+      const slow = await findChanges(await configure({}), await configure(rules, `${folder.root}/drafts/..`));
+      const told = ({ groups }: typeof quick) => groups.map(({ words, count }) => `${count} ${words}`).sort();
+      expect([told(quick), quick.sentence]).toEqual([told(slow), slow.sentence]);
+      expect([JSON.stringify(rules), quick.changed >= Math.min(changed, 2)]).toEqual([JSON.stringify(rules), true]);
+    }
+    await folder.remove();
+  });
+
+  test("a headline counts as the groups below it do", async () => {
+    const changes = await findChanges(
+      await open({}),
+      await open({
+        caching: [
+          { files: "*.css", policy: "no-store" },
+          { files: "*.csv", policy: "no-store" },
+        ],
+        mediaTypes: { ".csv": "text/plain" },
+      }),
+    );
+    expect(changes.sentence).toBe("2 addresses change: 2 get another lifetime and 1 gets another media type.");
+    expect(changes.groups.map(({ count, words }) => `${count} ${words}`).sort()).toEqual(["1 gets another media type", "2 get another lifetime"]);
   });
 
   test("files that are answered alike are not all asked, and the outcome is the same", async () => {

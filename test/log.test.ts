@@ -4,7 +4,7 @@ import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type Res
 import { describeReason } from "../src/core/explain/reason.js";
 import type { MemoryFigure } from "../src/core/memory/memory.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
-import { nameFile } from "../src/site/file-names.js";
+import { nameAnswer, nameFile } from "../src/site/file-names.js";
 
 // A line of the log says which file answered, or why none did, in each form.
 const NOW = new Date("2026-09-21T06:02:03.456Z");
@@ -54,6 +54,15 @@ describe("what a line says of the answer", () => {
     const cut = { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-stalled" as const } };
     expect(await line("common", record("/guide/", {}, cut))).toContain('200 3 "memory/guide/index.html (cut off: the client accepted no bytes for too long)"');
   });
+});
+
+test("a file that only an earlier release has is named where it lies", () => {
+  const mounts = [
+    { at: "/", source: "dist" },
+    { at: "/app", source: "app/dist" },
+  ];
+  const of = (code: string, subject?: string) => nameAnswer(mounts, { kind: "response", file: "app/assets/a.js", reason: { code, subject } } as never);
+  expect([of("earlier-release", "../releases/41/"), of("exact-file")]).toEqual(["../releases/41/assets/a.js", "app/dist/assets/a.js"]);
 });
 
 // U+009B begins a command to a terminal as Escape and a bracket do; U+202E turns a line around.

@@ -1,9 +1,10 @@
 import { STATUS_CODES } from "node:http";
 import type { Answer } from "../core/answer/plan.js";
-import { describeReason, type ReasonCode } from "../core/explain/reason.js";
+import { describeReason } from "../core/explain/reason.js";
 import type { TraceStep } from "../core/explain/trace.js";
 import { own } from "../core/text/own.js";
-import { nameFile } from "../site/file-names.js";
+import { listDecidingRules } from "../inspection/explain/decided.js";
+import { nameAnswer, nameFile } from "../site/file-names.js";
 import type { Explanation } from "../site/site.js";
 
 export type Row = readonly string[];
@@ -97,7 +98,8 @@ export function describeAnswer({ answer, trace }: Explanation): string {
     .flatMap(({ at, ...step }) =>
       at === undefined || !("source" in step) ? [] : [{ at, source: step.source }],
     );
-  if (answer.file !== undefined) return nameFile(mounts, answer.file);
+  const file = nameAnswer(mounts, answer);
+  if (file !== undefined) return file;
   const location = answer.fields.get("location");
   if (location !== undefined) return `a redirect to ${location}`;
   if (answer.reason.code === "listing") return "a list of the directory's files";
@@ -126,23 +128,8 @@ function describeMount(step: Step<"mount">): Row {
   return [step.at, `from ${step.source}`, `path: ${step.path === "" ? "the folder itself" : step.path}`];
 }
 
-/** The rules that decide an answer, by what it is. */
-const DECIDES: Partial<Record<ReasonCode, readonly string[]>> = {
-  "default-document": ["defaultDocuments"],
-  "implied-extension": ["impliedExtensions"],
-  "long-address": ["longAddresses"],
-  listing: ["listing"],
-  "app-shell": ["appShell"],
-  withheld: ["withheld"],
-  "no-default-document": ["defaultDocuments", "listing"],
-  preflight: ["crossOrigin"],
-};
-
 function describeRules({ area, rules }: Step<"rules">, { answer, trace }: Explanation, all: boolean): Row[] {
-  const { code, shellRefused, whenMissing } = answer.reason;
-  const decided = new Set(DECIDES[code]);
-  if (shellRefused !== undefined) decided.add("appShell");
-  if (whenMissing !== undefined) decided.add("whenMissing");
+  const decided = new Set(listDecidingRules(answer));
   if (trace.some((step) => step.stage === "candidate" && step.role === "error page"))
     decided.add("errorPages");
   if (answer.kind === "response" && answer.fields.has("Content-Encoding")) decided.add("codings");

@@ -96,7 +96,7 @@ describe("matchers", () => {
         `mount          /  from ${tree.folder}  path: about`,
         "tried          exact file  about  no such file",
         "               implied extension  about.html  a file",
-        "set by         Cache-Control  no-cache  no caching rule: a copy is revalidated each time",
+        "set by         Cache-Control  no-cache  no caching rule matches: a copy is revalidated each time",
         "why            the name with the implied extension .html",
       ].join("\n"),
     );

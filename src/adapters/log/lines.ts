@@ -1,6 +1,6 @@
 import { fieldValue } from "../../core/request/request.js";
 import { printable, printableJson } from "../../core/text/printable.js";
-import { nameFile } from "../../site/file-names.js";
+import { nameAnswer } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
 import type { ResponseRecord } from "../node-handler.js";
 import { describeOutcome, tellMediaType, tellTarget } from "./outcome.js";
@@ -71,8 +71,7 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
       mediaType: tellMediaType(record),
       bytes: delivery.bytes,
       milliseconds: Math.round(milliseconds * 1000) / 1000,
-      file:
-        answer.kind === "response" && answer.file !== undefined ? nameFile(mounts, answer.file) : undefined,
+      file: nameAnswer(mounts, answer),
       why,
       id,
       complete: delivery.complete,

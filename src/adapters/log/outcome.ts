@@ -1,7 +1,7 @@
 import type { Answer } from "../../core/answer/plan.js";
 import { mediaTypeOf } from "../../core/fields/content-type.js";
 import { printable } from "../../core/text/printable.js";
-import { nameFile } from "../../site/file-names.js";
+import { nameAnswer } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
 import { describeCutOff } from "../delivery.js";
 import type { ResponseRecord } from "../node-handler.js";
@@ -19,7 +19,7 @@ export function describeOutcome(
 function tellAnswer(answer: Answer, why: string, mounts: readonly SiteMount[]): string {
   if (answer.kind === "pass") return `passed on: ${why}`;
   const { fields, reason } = answer;
-  const file = answer.file === undefined ? undefined : nameFile(mounts, answer.file);
+  const file = nameAnswer(mounts, answer);
   if (reason.code === "listing") return why;
   if (file !== undefined) {
     if (reason.code === "not-modified") return `${file} (the client's copy is current)`;

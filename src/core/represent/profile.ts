@@ -63,7 +63,7 @@ async function makeProfile(
     contentType,
     type: Fields.of(["Content-Type", contentType, because]),
     ...codings,
-    caching: decideCaching(cachingRule, answers),
+    caching: decideCaching(cachingRule, rules, answers),
     // A field of the developer's own stands.
     ownFields: collectHeaders(path, rules)
       .supply(protection.fields)
@@ -170,6 +170,11 @@ const REVALIDATE = Fields.of([
   "no-cache",
   "no caching rule: a copy is revalidated each time",
 ]);
+const NO_RULE_MATCHES = Fields.of([
+  "Cache-Control",
+  "no-cache",
+  "no caching rule matches: a copy is revalidated each time",
+]);
 const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", DEPENDS]);
 const VARIANT_VARY = {
   Accept: Fields.of(["Vary", "Accept", "the file exists in several formats"]),
@@ -181,8 +186,8 @@ const SHELL = Fields.of([
   "an app shell answers many addresses: a copy is revalidated each time",
 ]);
 
-function decideCaching(rule: CachingRule | undefined, answers: Answers): Fields {
-  if (rule === undefined) return REVALIDATE;
+function decideCaching(rule: CachingRule | undefined, { caching }: Rules, answers: Answers): Fields {
+  if (rule === undefined) return caching.length === 0 ? REVALIDATE : NO_RULE_MATCHES;
   return answers === "deep links" ? withoutLifetime(rule.fields) : rule.fields;
 }
 

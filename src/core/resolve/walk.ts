@@ -9,6 +9,8 @@ export interface WalkedEntry {
   readonly kind: "file" | "directory";
   /** Bytes; 0 for a directory. */
   readonly sizeBytes: number;
+  /** Where it really lies, if it is reached through a symbolic link: rules that withhold go by that name, too. */
+  readonly liesAt?: string | undefined;
 }
 
 export interface WalkOptions {
@@ -31,9 +33,9 @@ export async function* walkMount(mount: Mount, options: WalkOptions = {}): Async
   for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
     yield { path: folder, kind: "directory", sizeBytes: 0 };
     const inside: string[] = [];
-    for (const { path, kind, sizeBytes, realPath } of await readOffered(mount, folder, options)) {
+    for (const { path, kind, sizeBytes, realPath, liesAt } of await readOffered(mount, folder, options)) {
       if (kind === "file") {
-        yield { path, kind, sizeBytes };
+        yield { path, kind, sizeBytes, liesAt };
         continue;
       }
       // A link to a folder above would be walked for ever.
@@ -70,7 +72,14 @@ async function readOffered(
       const { realPath } = metadata;
       if (realPath !== undefined && isWithheld(mount, realPath)) continue;
       const isFile = metadata.kind === "file";
-      offered.push({ path, kind: metadata.kind, sizeBytes: isFile ? metadata.sizeBytes : 0, realPath });
+      const liesAt = realPath ?? (real === folder ? undefined : below(real, name));
+      offered.push({
+        path,
+        kind: metadata.kind,
+        sizeBytes: isFile ? metadata.sizeBytes : 0,
+        realPath,
+        liesAt,
+      });
     }
     return offered;
   });

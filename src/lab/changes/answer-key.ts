@@ -1,5 +1,5 @@
 import { type Answer, releasePlan } from "../../core/answer/plan.js";
-import { nameFile } from "../../site/file-names.js";
+import { nameAnswer } from "../../site/file-names.js";
 import type { Site } from "../../site/site.js";
 
 /** What counts of an answer when two are compared with each other. */
@@ -55,7 +55,7 @@ export function keepAnswer(answer: Answer, { mounts }: Site): Kept {
       fields.get("content-length") ?? "",
       fields.get("last-modified") ?? "",
     ],
-    by: file === undefined ? (isListing ? "a list of the folder" : "no file") : nameFile(mounts, file),
+    by: nameAnswer(mounts, answer) ?? (isListing ? "a list of the folder" : "no file"),
     location: fields.get("location") ?? "",
     listed: isListing && body.kind === "bytes" ? new TextDecoder().decode(body.bytes) : "",
     fields: new Map(

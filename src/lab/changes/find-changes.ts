@@ -28,7 +28,7 @@ const ASKED_OF_MANY = 3;
 export async function findChanges(here: Subject, there: Subject, signal?: AbortSignal): Promise<Changes> {
   const reach = findReach(here.config, there.config);
   const classes = reach === "nothing" ? [] : await listQuestions(here, there, reach === "by path");
-  const gathering: Gathering = { groups: new Map(), first: new Map(), told: new Set() };
+  const gathering: Gathering = { groups: new Map(), changed: new Set(), told: new Set() };
   const ask = async (questions: readonly ChangeQuestion[]): Promise<Difference[][]> => {
     const all: Difference[][] = [];
     for (let at = 0; at < questions.length; at += AT_A_TIME) {
@@ -54,11 +54,11 @@ export async function findChanges(here: Subject, there: Subject, signal?: AbortS
     for (const [index, question] of alike.entries())
       gather(gathering, question, found[index] ?? rest[index - ASKED_OF_MANY] ?? found[0]!);
   }
-  const { first, groups } = gathering;
+  const { changed, groups } = gathering;
   return {
-    sentence: tellChanges(first, groups),
+    sentence: tellChanges(changed.size, groups),
     asked,
-    changed: first.size,
+    changed: changed.size,
     groups: [...groups.values()].map(toGroup).sort((a, b) => b.count - a.count),
   };
 }
@@ -75,27 +75,27 @@ function keyOf({ words, here, there }: Difference): string {
 
 interface Gathering {
   readonly groups: Map<string, Gathered>;
-  /** By address, what weighs most. */
-  readonly first: Map<string, Difference>;
+  /** The addresses that change. */
+  readonly changed: Set<string>;
   /** What is told of an address already: others who ask for it say nothing new. */
   readonly told: Set<string>;
 }
 
 function gather(
-  { groups, first, told }: Gathering,
+  { groups, changed, told }: Gathering,
   { address, label }: ChangeQuestion,
   differences: readonly Difference[],
 ): void {
   for (const difference of differences) {
     const once = `${difference.words[0]} ${address}`;
-    if (told.has(once) || (difference.isWhole && first.has(address))) continue;
+    if (told.has(once) || (difference.isWhole && changed.has(address))) continue;
     told.add(once);
     const key = keyOf(difference);
     const group = groups.get(key) ?? { difference, addresses: new Set(), labels: [] };
     groups.set(key, group);
     if (!group.addresses.has(address)) group.labels.push(label);
     group.addresses.add(address);
-    if (!first.has(address)) first.set(address, difference);
+    changed.add(address);
   }
 }
 
@@ -113,19 +113,19 @@ function toGroup({ difference, addresses, labels }: Gathered): ChangeGroup {
   };
 }
 
-// An address that changes in several ways counts once, by what weighs most.
-function tellChanges(first: ReadonlyMap<string, Difference>, groups: ReadonlyMap<string, Gathered>): string {
+// The headline counts as the groups below it do; an address that changes in several ways is in several of them.
+function tellChanges(changed: number, groups: ReadonlyMap<string, Gathered>): string {
   if (groups.size === 0) return "Nothing changes: every address answers as before.";
-  const counts = new Map<string, { count: number; words: Difference["words"] }>();
-  for (const { words } of first.values()) {
-    const before = counts.get(words[0])?.count ?? 0;
-    counts.set(words[0], { count: before + 1, words });
+  const ways = new Map<string, { addresses: ReadonlySet<string>; words: Difference["words"] }>();
+  for (const { difference, addresses } of groups.values()) {
+    const { words } = difference;
+    const before = ways.get(words[0])?.addresses ?? [];
+    ways.set(words[0], { addresses: new Set([...before, ...addresses]), words });
   }
-  const told = [...counts.values()]
-    .sort((a, b) => b.count - a.count)
-    .map(({ count, words }) => `${formatCount(count)} ${words[count === 1 ? 0 : 1]}`);
-  const total = first.size;
-  return `${formatCount(total)} ${total === 1 ? "address changes" : "addresses change"}: ${joinWords(told)}.`;
+  const told = [...ways.values()]
+    .sort((a, b) => b.addresses.size - a.addresses.size)
+    .map(({ addresses: { size }, words }) => `${formatCount(size)} ${words[size === 1 ? 0 : 1]}`);
+  return `${formatCount(changed)} ${changed === 1 ? "address changes" : "addresses change"}: ${joinWords(told)}.`;
 }
 
 function joinWords(words: readonly string[]): string {

@@ -1,4 +1,5 @@
 import type { Fields } from "../../core/fields/fields.js";
+import { decideMediaType } from "../../core/media-types/media-type.js";
 import { collectHeaders } from "../../core/represent/profile.js";
 import { findRule } from "../../core/rules/file-rules.js";
 import { selectRules } from "../../core/rules/mount.js";
@@ -11,7 +12,6 @@ export function describeOutcome({ mounts }: CompiledSite, path: string): string 
   const inside = match.length === 0 ? path : path.slice(match.length + 1);
   const rules = selectRules(match.value, inside);
   const download = findRule(rules.downloads, inside);
-  const extension = inside.slice(inside.lastIndexOf(".") + 1).toLowerCase();
   return [
     match.value.at,
     rules.area,
@@ -20,7 +20,7 @@ export function describeOutcome({ mounts }: CompiledSite, path: string): string 
     write(findRule(rules.caching, inside)?.fields),
     write(collectHeaders(inside, rules)),
     download === undefined ? "" : `download ${download.name ?? ""}`,
-    rules.mediaTypes.get(extension)?.type ?? "",
+    decideMediaType(inside, rules.mediaTypes)?.type ?? "",
     rules.charset,
     JSON.stringify(rules.crossOrigin?.allowed ?? ""),
     write(rules.noVarySearch),

@@ -45,17 +45,19 @@ export async function listQuestions(here: Subject, there: Subject, goesByPath: b
     group.push({ request: { method: "GET", target, headers }, label, address: target });
   };
   const kinds = new Set<string>();
-  for (const [path, type] of paths) {
+  for (const [path, { type, isLinked }] of paths) {
     const address = `/${formatPath(path)}`;
     if (type === undefined) {
       askAboutFolder(path === "" ? "/" : `${address}/`, ask);
       continue;
     }
-    const outcomes = goesByPath ? tellOutcomes(here, there, path) : [path, ""];
+    // What is reached through a link goes by two paths: it is asked by itself.
+    const isKnown = goesByPath && !isLinked;
+    const outcomes = isKnown ? tellOutcomes(here, there, path) : [path, ""];
     if (outcomes[0] === outcomes[1]) continue;
-    const alike = goesByPath ? `${outcomes.join("\n→\n")}\n${type}` : address;
+    const alike = isKnown ? `${outcomes.join("\n→\n")}\n${type}` : address;
     ask(address, askerOf(type), alike);
-    const kind = `${goesByPath ? alike : path.slice(0, path.lastIndexOf("/"))} ${type}`;
+    const kind = `${isKnown ? alike : path.slice(0, path.lastIndexOf("/"))} ${type}`;
     if (!kinds.has(kind)) {
       kinds.add(kind);
       for (const as of ALSO) ask(address, as, `${kind} ${as}`, AUDIENCES[as]!.label.replace(/^an? /, ""));
@@ -85,17 +87,26 @@ const tellOutcomes = (here: Subject, there: Subject, path: string): [string, str
   describeOutcome(there.compiled, path),
 ];
 
-/** The paths that either site offers, each with its media type; undefined for a folder. */
-async function listPaths(here: Subject, there: Subject): Promise<Map<string, string | undefined>> {
-  const paths = new Map<string, string | undefined>();
+/** A path that a site offers. */
+interface OfferedPath {
+  /** Its media type; undefined for a folder. */
+  readonly type: string | undefined;
+  /** A symbolic link leads to it, or to a folder above it. */
+  readonly isLinked: boolean;
+}
+
+/** The paths that either site offers. */
+async function listPaths(here: Subject, there: Subject): Promise<Map<string, OfferedPath>> {
+  const paths = new Map<string, OfferedPath>();
   for (const { compiled } of [here, there])
     for (const mount of compiled.mounts.values()) {
       const toSite = (path: string): string => [mount.at, path].filter(Boolean).join("/");
       const skips = (path: string): boolean => compiled.mounts.find(toSite(path))?.value !== mount;
-      for await (const { path, kind } of walkMount(mount, { skips, sizes: false })) {
+      for await (const { path, kind, liesAt } of walkMount(mount, { skips, sizes: false })) {
         if (paths.size >= ADDRESSES_AT_MOST) return paths;
         const type = mediaTypeByName(path, selectRules(mount, path).mediaTypes);
-        paths.set(toSite(path), kind === "file" ? type : undefined);
+        const isLinked = liesAt !== undefined || paths.get(toSite(path))?.isLinked === true;
+        paths.set(toSite(path), { type: kind === "file" ? type : undefined, isLinked });
       }
     }
   return paths;

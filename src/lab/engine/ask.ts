@@ -1,7 +1,7 @@
 import { type Answer, type ResponsePlan, releasePlan } from "../../core/answer/plan.js";
 import type { SiteRequest } from "../../core/request/request.js";
 import { own } from "../../core/text/own.js";
-import { nameFile } from "../../site/file-names.js";
+import { nameAnswer } from "../../site/file-names.js";
 import type { Explanation } from "../../site/site.js";
 import type { Beam, BodyView, LabQuestion } from "../shapes.js";
 import { AUDIENCES } from "./audiences.js";
@@ -86,7 +86,8 @@ async function viewUncoded({ site }: Subject, request: SiteRequest, answer: Resp
 function describe({ site }: Subject, answer: Answer): { readonly status: string; readonly answer: string } {
   if (answer.kind === "pass") return { status: "passed on", answer: "the application behind the site" };
   const status = `${answer.status} ${phraseOf(answer.status)}`;
-  if (answer.file !== undefined) return { status, answer: nameFile(site.mounts, answer.file) };
+  const file = nameAnswer(site.mounts, answer);
+  if (file !== undefined) return { status, answer: file };
   const location = answer.fields.get("location");
   if (location !== undefined) return { status, answer: `a redirect to ${location}` };
   if (answer.reason.code === "listing") return { status, answer: "a list of the folder" };

@@ -1,27 +1,13 @@
 import type { Answer } from "../../core/answer/plan.js";
-import { describeReason, type Reason, type ReasonCode } from "../../core/explain/reason.js";
+import { describeReason, type Reason } from "../../core/explain/reason.js";
 import type { RuleInForce, TraceStep } from "../../core/explain/trace.js";
+import { findDecidingStage, listDecidingRules } from "../../inspection/explain/decided.js";
 import type { Explanation } from "../../site/site.js";
 import type { Stage, StageRow } from "../shapes.js";
 import type { Subject } from "./subject.js";
 import { findWritten } from "./written.js";
 
 type Step<Name> = Extract<TraceStep, { stage: Name }>;
-
-/** Reasons that are found before a file is looked for. */
-const BY_TARGET: readonly ReasonCode[] = [
-  "not-a-path",
-  "bad-escape",
-  "control-character",
-  "encoded-slash",
-  "backslash",
-  "dot-segment",
-];
-const BY_MOUNT: readonly ReasonCode[] = ["outside-every-mount", "outside-stripped-prefix"];
-const BY_METHOD: readonly ReasonCode[] = ["options", "preflight", "method-not-allowed", "method-passed-on"];
-const BY_FORM: readonly ReasonCode[] = ["variant"];
-const BY_CONDITION: readonly ReasonCode[] = ["not-modified", "precondition-failed"];
-const BY_RANGE: readonly ReasonCode[] = ["partial", "range-unsatisfiable"];
 
 /** The stages from target to answer, each with what it decided and why. One of them decided the answer; what lies behind it was not reached. */
 export function toStages(
@@ -33,7 +19,7 @@ export function toStages(
   const { trace, answer: given } = explanation;
   const steps = <Name extends TraceStep["stage"]>(name: Name): Step<Name>[] =>
     trace.filter((step): step is Step<Name> => step.stage === name);
-  const decider = decidedBy(given);
+  const decider = findDecidingStage(given);
   const stages = [
     tellTarget(steps("target")),
     tellMount(steps("mount")),
@@ -56,16 +42,6 @@ export function toStages(
 type Told = Omit<Stage, "state">;
 
 const hasSteps = ({ rows }: Told): boolean => rows.length > 0;
-
-function decidedBy({ reason }: Answer): string {
-  const { code } = reason;
-  if (BY_TARGET.includes(code)) return "target";
-  if (BY_MOUNT.includes(code)) return "mount";
-  if (BY_METHOD.includes(code)) return "method";
-  if (BY_CONDITION.includes(code)) return "conditions";
-  if (BY_RANGE.includes(code)) return "range";
-  return BY_FORM.includes(code) ? "form" : "file";
-}
 
 function tellTarget([step]: Step<"target">[]): Told {
   if (step === undefined) return { name: "target", decided: "*", why: "the server as a whole", rows: [] };
@@ -126,24 +102,9 @@ interface FileContext {
   readonly subject: Subject;
 }
 
-/** The rules that decide which file answers, by how that went. */
-const DECIDERS: Partial<Record<ReasonCode, readonly string[]>> = {
-  "default-document": ["defaultDocuments"],
-  "implied-extension": ["impliedExtensions"],
-  "long-address": ["longAddresses"],
-  listing: ["listing"],
-  "app-shell": ["appShell"],
-  withheld: ["withheld"],
-  "no-default-document": ["defaultDocuments", "listing"],
-};
-
 // Which rules had a say, each with the line it is written in; and that of an old address.
-function tellDeciders({ reason }: Answer, rules: readonly RuleInForce[], subject: Subject): StageRow[] {
-  const names = [
-    ...(DECIDERS[reason.code] ?? []),
-    ...(reason.shellRefused === undefined ? [] : ["appShell"]),
-    ...(reason.whenMissing === undefined ? [] : ["whenMissing"]),
-  ];
+function tellDeciders(answer: Answer, rules: readonly RuleInForce[], subject: Subject): StageRow[] {
+  const names = listDecidingRules(answer);
   const rows = rules
     .filter(({ name }) => names.includes(name))
     .map(
@@ -152,6 +113,7 @@ function tellDeciders({ reason }: Answer, rules: readonly RuleInForce[], subject
         written: findWritten(origin, subject, name),
       }),
     );
+  const { reason } = answer;
   if (reason.code !== "moved" && reason.code !== "gone") return rows;
   const label = reason.subject ?? "";
   return [...rows, { cells: ["rule", label, describeReason(reason)], written: findWritten(label, subject) }];
@@ -189,16 +151,17 @@ function tellForm(variants: Step<"variant">[], codings: Step<"representation">[]
   return { name: "form", decided: decided || "as it is", why: codings[0]?.because ?? "", rows };
 }
 
-function tellConditions(steps: Step<"precondition">[], { reason }: Answer): Told {
+function tellConditions(steps: Step<"precondition">[], answer: Answer): Told {
   const rows = steps.map(({ field, outcome }): StageRow => ({ cells: [field, outcome] }));
   const decided = steps.length === 0 ? "none" : (steps.at(-1)?.outcome ?? "");
-  const why = BY_CONDITION.includes(reason.code) ? describeReason(reason) : "what the client has";
+  const why =
+    findDecidingStage(answer) === "conditions" ? describeReason(answer.reason) : "what the client has";
   return { name: "conditions", decided, why: steps.length === 0 ? "the request has none" : why, rows };
 }
 
-function tellRange(steps: Step<"range">[], { reason }: Answer): Told {
+function tellRange(steps: Step<"range">[], answer: Answer): Told {
   const rows = steps.map(({ field, outcome }): StageRow => ({ cells: [field, outcome] }));
-  const why = BY_RANGE.includes(reason.code) ? describeReason(reason) : "the whole is sent";
+  const why = findDecidingStage(answer) === "range" ? describeReason(answer.reason) : "the whole is sent";
   return {
     name: "range",
     decided: steps[0]?.outcome ?? "the whole",
