@@ -18,7 +18,7 @@ const PIECES = [
 ].flatMap((line) => line.split("~"));
 
 /** How many pages are tried; more on request. */
-const PAGES = Number(process.env.EPISTYLE_PAGES ?? 60);
+const PAGES = Number(process.env.EPISTYLE_PAGES ?? 40);
 const page = fc.string({ unit: fc.constantFrom(...PIECES), minLength: 1, maxLength: 14 });
 
 let handler: NodeHandler;
