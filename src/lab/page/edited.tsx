@@ -51,15 +51,17 @@ export function useEdited(file: FileText, editor: { readonly current: Editor | u
 export function OtherText({ edited, file }: { readonly edited: EditedText; readonly file: string }) {
   if (!edited.isOther) return null;
   return (
-    <p class="problem" role="alert">
-      {file} was changed elsewhere. What you typed is still here.{" "}
-      <button type="button" onClick={edited.keepMine}>
-        Keep my text
-      </button>{" "}
-      <button type="button" onClick={edited.takeTheirs}>
-        Use the file’s text
-      </button>
-    </p>
+    <div role="alert">
+      <p class="problem">{file} was changed elsewhere. What you typed is still here.</p>
+      <p class="actions">
+        <button type="button" onClick={edited.keepMine}>
+          Keep my text
+        </button>
+        <button type="button" onClick={edited.takeTheirs}>
+          Use the file’s text
+        </button>
+      </p>
+    </div>
   );
 }
 
