@@ -329,3 +329,11 @@ describe("what changes between two configurations", () => {
     await expect(findChanges(await open({}), await open({}), AbortSignal.abort(new Error("later")))).rejects.toThrow("later");
   });
 });
+
+test("the licences of what the lab's page bundles are in the notices", () => {
+  const notices = readFileSync(new URL("../dist/THIRD-PARTY-NOTICES.txt", import.meta.url), "utf8");
+  const page = JSON.parse(readFileSync(new URL("../package.json", import.meta.url), "utf8")).devDependencies as Record<string, string>;
+  const bundled = Object.keys(page).filter((name) => /^(?:codemirror|preact|@codemirror\/|@lezer\/)/.test(name));
+  expect(bundled.length).toBeGreaterThan(7);
+  for (const name of [...bundled, "@lezer/lr", "style-mod", "parse5", "saxes"]) expect(notices).toMatch(new RegExp(`^${name} \\d+\\.\\d+\\.\\d+\n-+\n\n[^]{200}`, "m"));
+});
