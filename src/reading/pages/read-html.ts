@@ -3,7 +3,7 @@ import type { Slices } from "../slices.js";
 import type { ElementInProgress, Found } from "./element.js";
 
 /** So much is read between two chances for others, in characters. */
-const SLICE = 8 * 1024;
+const SLICE = 2 * 1024;
 /** Elements that a page may have beyond one for each two characters: the parser makes some that nobody wrote. */
 const UNWRITTEN = 1000;
 /** Elements whose text counts. */

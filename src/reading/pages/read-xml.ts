@@ -3,7 +3,7 @@ import type { Slices } from "../slices.js";
 import type { ElementInProgress, Found } from "./element.js";
 
 /** So much is read between two chances for others, in characters. */
-const SLICE = 8 * 1024;
+const SLICE = 2 * 1024;
 /** A document that nests deeper is not read on: a prefix of each element is looked for in all around it. */
 const DEEPEST = 256;
 /** The namespaces whose elements do something in a browser, with what stands before their names. */
