@@ -80,7 +80,7 @@ export async function live({ rounds, onRound = () => {} }) {
     await until(
       async () => (await measure(secure.child.pid)).sockets <= before[0].sockets + 2,
       "sockets to close",
-      40_000,
+      70_000,
     ).catch((error) => wrong.push(error.message));
     const after = [await measure(secure.child.pid), await measure(withLab.child.pid)];
     for (const { said } of commands)

@@ -120,7 +120,7 @@ function signalAll(signal: NodeJS.Signals): void {
     if (/^SIG(?:TERM|KILL)$/.test(signal) || listening.has(worker.id)) worker.process.kill(signal);
 }
 
-/** The workers that listen, by their numbers, and what is said with each. */
+/** The ids of the workers that listen, and the message channel of each worker. */
 const listening = new Set<number>();
 const talks = new Map<number, WorkerTalk>();
 

@@ -3,7 +3,7 @@ const LONGEST = 64 * 1024 * 1024;
 /** Deeper than anything that a person or a program writes. Code that goes through a value may go as deep as the value. */
 const DEEPEST = 200;
 
-/** A value, or why there is none, in words that follow "a body that" or "it". */
+/** The value, or why the text cannot be read. The reason is the end of a sentence that begins with "a body that" or "it". */
 export type ReadJson =
   | { readonly ok: true; readonly value: unknown }
   | { readonly ok: false; readonly problem: string };

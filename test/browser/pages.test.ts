@@ -42,7 +42,7 @@ afterAll(async () => {
   server.close();
 });
 
-/** Opens files of one name after another, and gives what their policies stopped and what was told of them. */
+/** Opens a file in the browser. Returns what its policy blocked, and what explain says about the policy. */
 async function open(name: string, bytes: Uint8Array): Promise<{ blocked: string[]; told: readonly string[] }> {
   site = await openSite({ mounts: [{ source: memorySource({ [name]: bytes }), protect: true }] });
   handler = nodeHandler(site);

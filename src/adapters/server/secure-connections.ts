@@ -7,8 +7,6 @@ import { type Connections, followSilent } from "./connections.js";
 const LOOK_MS = 1000;
 /** A session of HTTP/2 on which nothing came for so long is asked whether its client is there, in milliseconds (RFC 9113 §6.7). */
 const ASK_AFTER_MS = 5000;
-/** How long its client may take to answer that, in milliseconds. */
-const ANSWER_WITHIN_MS = 10_000;
 /** A connection over TLS, once hands were shaken. */
 interface Secure {
   readonly socket: TLSSocket;
@@ -106,7 +104,8 @@ function look(one: Secure, idleMs: number, nowMs: number): void {
     if (session !== undefined || nowMs - one.movedMs > idleMs) socket.destroy();
     return;
   }
-  const isLost = one.askedMs !== undefined && nowMs - one.askedMs > ANSWER_WITHIN_MS;
+  // As long as a client may accept nothing: one that pauses does not read what it is asked, either.
+  const isLost = one.askedMs !== undefined && nowMs - one.askedMs > idleMs / 2;
   if (isLost || nowMs - one.movedMs > idleMs) {
     session.destroy();
     socket.destroy();
