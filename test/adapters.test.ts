@@ -6,7 +6,7 @@ import { setTimeout as wait } from "node:timers/promises";
 import { afterEach, describe, expect, test, vi } from "vitest";
 import { deliver } from "../src/adapters/deliver.js";
 import { readPlan } from "../src/adapters/in-process.js";
-import { nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
+import { formatLogLine, nodeHandler, type ResponseRecord, startServer } from "../src/adapters/node.js";
 import type { Outgoing } from "../src/adapters/node-messages.js";
 import { webHandler } from "../src/adapters/web.js";
 import { type FileSource, memorySource, type OpenedFile, type ResponsePlan, type Site } from "../src/index.js";
@@ -36,12 +36,13 @@ function reading(tree: Record<string, string>, read: (call: number, bytes: () =>
 const shorter = (call: number, bytes: () => Promise<Uint8Array>, from = 1): Promise<Uint8Array> => bytes().then((all) => (call >= from ? all.subarray(0, -1) : all));
 const lost = (): Promise<never> => Promise.reject(new Error("EIO"));
 
-async function serve(site: Site): Promise<{ url: string; records: ResponseRecord[] }> {
+async function serve(site: Site): Promise<{ url: string; records: ResponseRecord[]; targets: (string | undefined)[] }> {
   const records: ResponseRecord[] = [];
-  const server = createServer(nodeHandler(site, { onResponse: (record) => records.push(record) }));
+  const targets: (string | undefined)[] = [];
+  const server = createServer(nodeHandler(site, { onResponse: (record) => records.push(record) })).on("request", ({ url }) => targets.push(url));
   await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
   running.push(() => server.close().closeAllConnections());
-  return { url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, records };
+  return { url: `http://127.0.0.1:${(server.address() as AddressInfo).port}`, records, targets };
 }
 
 /** What a client gets: the status and the bytes, or how the connection ended. */
@@ -162,25 +163,28 @@ describe("a body that becomes shorter, or cannot be read, is never sent as if it
         .on("close", done),
     );
     await expect.poll(() => records.at(-1)!.delivery).toEqual({ status: 200, bytes: 20_000_000, complete: true });
+    expect(formatLogLine("common", records.at(-1)!)).toContain('"GET /large.bin HTTP/2.0" 200 20000000 ');
     expect(bytes).toBe(20_000_000);
     session.close();
     server.close();
     await tree.remove();
   });
 
-  test.each([2, 40, 1500])("%d requests at once on one connection, which then ends: one file is open at a time, and none at the end", async (count) => {
+  test.each([2, 40, 1500])("%d requests at once on one connection, which then ends: one file is open at a time, none at the end, and every one is told", async (count) => {
     const tree = await makeTree({ "large.bin": Buffer.alloc(5_000_000, "x") });
     const site = await openSite({ mounts: [{ folder: tree.root }] });
-    const { url, records } = await serve(site);
+    const { url, records, targets } = await serve(site);
     const client = connect(Number(new URL(url).port), "127.0.0.1").on("error", () => {});
     await new Promise((done) => client.once("connect", done));
     await wait(20);
     const before = readdirSync("/proc/self/fd").length;
-    client.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n".repeat(count));
+    client.write(Array.from({ length: count }, (_, i) => `GET /large.bin?${i} HTTP/1.1\r\nHost: x\r\n\r\n`).join(""));
     await wait(150);
     expect(readdirSync("/proc/self/fd").length - before).toBeLessThanOrEqual(1);
     client.destroy();
-    await expect.poll(() => records.map(({ delivery: { complete, cutOff } }) => `${complete} ${cutOff}`)).toEqual(["false client-left"]);
+    const told = (): string[] => records.map(({ request, delivery: { complete, cutOff }, client: { address }, httpVersion }) => `${request.target} ${complete} ${cutOff} ${address} ${httpVersion}`);
+    await expect.poll(told).toEqual(targets.map((target) => `${target} false client-left 127.0.0.1 1.1`));
+    expect(targets.length).toBeGreaterThan(count === 1500 ? 40 : count - 1);
     // The connection's own two are gone as well.
     await expect.poll(() => readdirSync("/proc/self/fd").length).toBe(before - 2);
     await tree.remove();

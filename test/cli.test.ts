@@ -5,6 +5,7 @@ import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { openLogOutput } from "../src/cli/log-output.js";
 import { RULE_NAMES } from "../src/config/rules.js";
 import { makeTree } from "./helpers.js";
 
@@ -145,9 +146,9 @@ describe("serve", () => {
       "#Version: 1.0",
       "#Software: epistyle",
       expect.stringMatching(/^#Date: \d{4}-\d\d-\d\d [\d:]{8}$/),
-      "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome x-request-id",
+      "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-version cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome x-request-id",
     ]);
-    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/);
+    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … HTTP\/1\.1 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/);
     renameSync(file, `${file}.1`);
     server.signal("SIGUSR2");
     await expect.poll(() => existsSync(file), { timeout: 5000 }).toBe(true);
@@ -161,6 +162,28 @@ describe("serve", () => {
     expect([status, answers.every((one) => one === 200)]).toEqual([0, true]);
     expect(out).toMatch(/\d+ lines? of the log could not be written, and (?:is|are) lost\./);
   });
+});
+
+test("a log file begins with its head, also when lines come at once, or while it is opened again; a file that cannot be opened is told", async () => {
+  const file = join(tree.root, "logs/head.log");
+  const output = await openLogOutput(file, () => "#head\n");
+  output.write("1");
+  output.reopen();
+  output.write("2");
+  await expect.poll(() => readFileSync(file, "utf8"), { timeout: 5000 }).toBe("#head\n1\n#head\n2\n");
+  output.write("3");
+  renameSync(file, `${file}.1`);
+  output.reopen();
+  output.write("4");
+  output.reopen();
+  output.write("5");
+  await output.close();
+  expect(readFileSync(`${file}.1`, "utf8")).toBe("#head\n1\n#head\n2\n3\n");
+  expect(readFileSync(file, "utf8")).toBe("#head\n4\n5\n");
+  expect(output.takeLost()).toBe(0);
+  writeFileSync(join(tree.root, "blocked"), "");
+  const refused = await run("serve", "public", "--port", "0", "--log", "common", "--log-file", "blocked/site.log");
+  expect(refused).toMatchObject({ status: 2, err: expect.stringMatching(/^The log file blocked\/site\.log cannot be opened \(E\w+\); write a path in a folder/) });
 });
 
 test("seal writes down what a folder holds, and serve --seal serves exactly that", async () => {

@@ -29,7 +29,7 @@ async function record(target: string, headers: Record<string, string> = {}, more
   const answer = await site.respond(request);
   const bytes = answer.kind === "response" ? (await readPlan(answer)).length : 0;
   const status = answer.kind === "response" ? answer.status : 404;
-  return { request, answer, delivery: { status, bytes, complete: true }, milliseconds: 1.23456, remoteAddress: "10.0.0.1", client: { address: "192.0.2.1", scheme: "https", host: "larkholm.example" }, why: describeReason(answer.reason), ...more };
+  return { request, answer, delivery: { status, bytes, complete: true }, milliseconds: 1.23456, remoteAddress: "10.0.0.1", client: { address: "192.0.2.1", scheme: "https", host: "larkholm.example" }, httpVersion: "1.1", why: describeReason(answer.reason), ...more };
 }
 const line = async (form: LineForm, given: Promise<ResponseRecord>, options: LineOptions = {}): Promise<string> => formatLogLine(form, await given, { now: NOW, mounts: site.mounts, ...options });
 
@@ -79,7 +79,7 @@ test("each form, with what a client wrote escaped", async () => {
   const start = '192.0.2.1 - - [21/Sep/2026:06:02:03 +0000] "GET /guide/?from=mail&to=a b HTTP/1.1" 200 5';
   expect(await line("common", given())).toBe(`${start} "memory/guide/index.html" "ring-7"`);
   expect(await line("combined", given())).toBe(String.raw`${start} "https://larkholm.example/\\u{7}" "A \"quoted\" \\ name" "memory/guide/index.html" "ring-7"`);
-  expect(await line("extended", given())).toBe(String.raw`2026-09-21 06:02:03 192.0.2.1 GET /guide/ from=mail&to=a+b larkholm.example 200 5 0.001 "A ""quoted"" \ name" "https://larkholm.example/\u{7}" "memory/guide/index.html" ring-7`);
+  expect(await line("extended", given())).toBe(String.raw`2026-09-21 06:02:03 192.0.2.1 GET /guide/ from=mail&to=a+b HTTP/1.1 larkholm.example 200 5 0.001 "A ""quoted"" \ name" "https://larkholm.example/\u{7}" "memory/guide/index.html" ring-7`);
   expect(JSON.parse(await line("json", given()))).toEqual({
     level: "info",
     time: NOW.toISOString(),
@@ -88,6 +88,7 @@ test("each form, with what a client wrote escaped", async () => {
     host: "larkholm.example",
     method: "GET",
     target: "/guide/?from=mail&to=a b",
+    httpVersion: "1.1",
     status: 200,
     mediaType: "text/html",
     bytes: 5,
@@ -101,7 +102,7 @@ test("each form, with what a client wrote escaped", async () => {
   // Without what is unknown, and without what the query says.
   const bare = (): Promise<ResponseRecord> => record("/alone/none?secret", {}, { client: { address: undefined, scheme: "http", host: undefined } });
   expect(await line("combined", bare(), { redactQuery: true })).toMatch(/^- - - \[.*\] "GET \/alone\/none\?… HTTP\/1\.1" 404 - "-" "-" "passed on: [^"]*"$/);
-  expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … - 404 0 0\.001 - - "passed on: [^"]*" -$/);
+  expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … HTTP\/1\.1 - 404 0 0\.001 - - "passed on: [^"]*" -$/);
   expect(formatLogHead("extended", NOW)).toMatch(/^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/);
   expect([formatLogHead("common"), formatLogHead("json")]).toEqual(["", ""]);
 });

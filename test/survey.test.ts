@@ -83,7 +83,7 @@ severe   Private keys can be reached  private-key
     ["a user that there is not", ["site", "--as-user", "nobody-here"], /^--as-user: found "nobody-here", but this machine has no such user; write a name from \/etc\/passwd, or a number\.\n$/],
     ["a folder that is not there", ["none"], /^FOLDER: found "none", /],
     ["a report that there is not", ["site", "--report", "xml"], /--report/],
-    ["a place that cannot be written", ["site", "--out", "none/a.html"], /^--out: none\/a\.html cannot be written \(ENOENT\); name a file in an existing folder\.\n$/],
+    ["a place that cannot be written", ["site", "--out", "site"], /^--out: site cannot be written \(EISDIR\); name a file in a folder that you can write to\.\n$/],
   ])("%s", (_what, args, message) => {
     const { status, stderr } = run(...args);
     expect([status, message.test(stderr) || stderr]).toEqual([2, true]);

@@ -11,8 +11,8 @@ class Line extends EventEmitter {
   readonly #ends = new Map<string, () => void>();
   readonly turns = new Map<string, Turn>();
 
-  take(name: string, width: number, request: object = {}): void {
-    takeTurn([this as unknown as Connection, width], request, (turn) => {
+  take(name: string, width: number, request: object = {}, isTold = false): void {
+    takeTurn([this as unknown as Connection, width], { request, isTold }, (turn) => {
       this.started.push(name);
       this.turns.set(name, turn);
       return new Promise<void>((done) => this.#ends.set(name, done));
@@ -56,9 +56,9 @@ test("a request that is passed on keeps its place: it goes before those behind i
   expect(line.started.at(-1)).toBe("second again");
 });
 
-test("when the connection ends, those in progress hear of it, and those that wait are dropped", async () => {
+test("when the connection ends, those in progress hear of it, and those that wait are dropped, but for those of which somebody is told", async () => {
   const line = new Line();
-  for (const name of ["a", "b", "c", "d"]) line.take(name, 2);
+  for (const name of ["a", "b", "c", "d", "told"]) line.take(name, 2, {}, name === "told");
   const heard: string[] = [];
   for (const name of ["a", "b"]) line.turns.get(name)!.whenGone(() => heard.push(name));
   await line.end("a");
@@ -66,17 +66,18 @@ test("when the connection ends, those in progress hear of it, and those that wai
   line.destroyed = true;
   line.emit("close");
   expect(heard).toEqual(["b, as said last"]);
-  for (const name of ["b", "c"]) await line.end(name);
+  for (const name of ["b", "c", "told"]) await line.end(name);
   line.take("late", 2);
   line.take("later", 2);
   line.take("too late", 2);
+  line.take("told too", 2, {}, true);
   await line.end("late");
-  expect(line.started).toEqual(["a", "b", "c", "late", "later"]);
+  expect(line.started).toEqual(["a", "b", "c", "told", "late", "later", "told too"]);
 });
 
 test("without a connection nobody waits", () => {
   let started = 0;
-  for (let i = 0; i < 3; i++) takeTurn([undefined, 1], {}, async () => void started++);
+  for (let i = 0; i < 3; i++) takeTurn([undefined, 1], { request: {} }, async () => void started++);
   expect(started).toBe(3);
 });
 

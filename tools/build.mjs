@@ -51,7 +51,7 @@ const withoutComments = {
 
 /** Packages that are loaded together lie in one chunk, apart from our own code. */
 const THEIRS = {
-  log: /^(?:pino|@pinojs|atomic-sleep|on-exit-leak-free|pino-std-serializers|quick-format-unescaped|safe-stable-stringify|sonic-boom|thread-stream)\b/,
+  log: /^(?:sonic-boom|atomic-sleep)\b/,
   pages: /^(?:parse5|entities|saxes|xmlchars)\b/,
   xml: /^(?:fast-xml-|path-expression-matcher|xml-naming|strnum)/,
   watch: /^(?:chokidar|readdirp)\b/,

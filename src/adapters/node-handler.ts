@@ -39,6 +39,8 @@ export interface ResponseRecord {
   readonly remoteAddress: string | undefined;
   /** Who asked, behind the proxies that are trusted. */
   readonly client: Client;
+  /** The version of HTTP on the connection: "1.0", "1.1", "2.0". */
+  readonly httpVersion: string;
   /** The request's id, where requests have one (`requestIds`). */
   readonly id?: string | undefined;
   /** Why the answer is what it is, in words for the developer. */
@@ -114,13 +116,22 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return (incoming, response, next) => {
     const arrived = onResponse === undefined ? 0 : performance.now();
-    const annotation = annotate?.(incoming.headers, readPeer(incoming.socket));
+    // A socket that was closed knows its peer no more.
+    const peer = onResponse === undefined && annotate === undefined ? undefined : readPeer(incoming.socket);
+    const annotation = annotate?.(incoming.headers, peer!);
     const isSecure = isOverTls(incoming);
     if (keeper !== undefined) {
       const onSent =
         onResponse === undefined
           ? undefined
-          : recordOf(incoming, next !== undefined, { onResponse, readClient, arrived, isSecure, annotation });
+          : recordOf(incoming, next !== undefined, {
+              onResponse,
+              readClient,
+              arrived,
+              peer,
+              isSecure,
+              annotation,
+            });
       try {
         if (answerAtOnce(incoming, response, { keeper, stalledAfterMs, next, isSecure, onSent, annotation }))
           return;
@@ -129,13 +140,14 @@ function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHan
         return;
       }
     }
-    takeTurn(findLine(incoming, response), incoming, (turn) =>
+    takeTurn(findLine(incoming, response), { request: incoming, isTold: onResponse !== undefined }, (turn) =>
       answer({ responder, keeper, readClient }, options, {
         incoming,
         response,
         next,
         turn,
         arrived,
+        peer,
         isSecure,
         annotation,
       }),
@@ -158,9 +170,8 @@ function makeTlsReader(
 function recordOf(
   incoming: NodeRequest,
   mayPass: boolean,
-  { onResponse, readClient, arrived, isSecure, annotation }: Recording,
+  { onResponse, readClient, arrived, peer, isSecure, annotation }: Recording,
 ): OnSent {
-  const peer = readPeer(incoming.socket);
   return (answer, delivery) => {
     const request = readRequest(incoming, mayPass, isSecure);
     onResponse({
@@ -168,8 +179,9 @@ function recordOf(
       answer,
       delivery,
       milliseconds: performance.now() - arrived,
-      remoteAddress: peer.address,
-      client: readClient(request.headers, peer),
+      remoteAddress: peer!.address,
+      client: readClient(request.headers, peer!),
+      httpVersion: incoming.httpVersion,
       id: annotation?.id,
       why: describeReason(answer.reason),
     });
@@ -184,6 +196,8 @@ interface Recording extends Arrival {
 /** When a request came, by the clock of `performance`, and what is added to its answer. */
 interface Arrival {
   readonly arrived: number;
+  /** Undefined where nobody is told. */
+  readonly peer: Peer | undefined;
   /** The client asked over TLS, of us or of a trusted proxy. */
   readonly isSecure: boolean;
   readonly annotation: Annotation | undefined;
@@ -211,14 +225,12 @@ interface Exchange extends Arrival {
 async function answer(
   { responder, keeper, readClient }: Answering,
   { onResponse, stalledAfterSeconds = STALLED_SECONDS }: NodeHandlerOptions,
-  { incoming, response, next, turn, arrived, isSecure, annotation }: Exchange,
+  { incoming, response, next, turn, arrived, peer, isSecure, annotation }: Exchange,
 ): Promise<void> {
   annotation?.begin();
   const outgoing = toOutgoing(incoming, response, { turn, annotation });
   const stalledAfterMs = stalledAfterSeconds * 1000;
   try {
-    // A socket that was closed knows its peer no more.
-    const peer = onResponse === undefined ? undefined : readPeer(incoming.socket);
     const request = readRequest(incoming, next !== undefined, isSecure);
     // What is refused for its fields is kept under no key.
     const isPlain = keeper !== undefined && request.hasSeveralHosts !== true;
@@ -226,7 +238,8 @@ async function answer(
     const planned =
       key === undefined ? await responder.respond(request) : await keeper!.respond(key, request);
     if (planned.kind === "pass") {
-      next!();
+      // Whoever has left before its turn needs no other handler.
+      if (!outgoing.destroyed) next!();
       return;
     }
     const delivery = await deliver(outgoing, planned, { request, responder, stalledAfterMs });
@@ -241,6 +254,7 @@ async function answer(
       milliseconds: performance.now() - arrived,
       remoteAddress: peer!.address,
       client: readClient(request.headers, peer!),
+      httpVersion: incoming.httpVersion,
       id: annotation?.id,
       why: describeReason(planned.reason),
     });

@@ -28,9 +28,17 @@ export class Turn {
 
 type Start = (turn: Turn) => Promise<unknown>;
 
+/** A request that wants its turn. */
+interface Request {
+  readonly request: object;
+  /** It is started when its connection has ended, too: somebody is told of every request. */
+  readonly isTold?: boolean;
+}
+
 interface Waiting {
   readonly place: number;
   readonly start: Start;
+  readonly isTold: boolean;
 }
 
 /** The requests of one connection. Its turns are made once, and taken by one request after the other. */
@@ -39,7 +47,7 @@ class Line {
   readonly #width: number;
   readonly #free: Turn[] = [];
   readonly #taken: Turn[] = [];
-  readonly #waiting: Waiting[] = [];
+  #waiting: Waiting[] = [];
   /** The place in the line of each request: that of its first handler, where it is passed on to another. */
   readonly #places = new WeakMap<object, number>();
   #last = 0;
@@ -48,21 +56,22 @@ class Line {
     this.#connection = connection;
     this.#width = width;
     connection.once("close", () => {
-      this.#waiting.length = 0;
+      this.#waiting = this.#waiting.filter(({ isTold }) => isTold);
       for (const turn of this.#taken) turn.end();
     });
   }
 
-  take(request: object, start: Start): void {
+  take({ request, isTold = false }: Request, start: Start): void {
     let place = this.#places.get(request);
     if (place === undefined) {
       place = ++this.#last;
       this.#places.set(request, place);
     }
-    if (this.#hasRoom(this.#taken, place)) void this.#run(this.#free.pop() ?? new Turn(), { place, start });
-    else if (!this.#connection.destroyed) {
+    if (this.#hasRoom(this.#taken, place))
+      void this.#run(this.#free.pop() ?? new Turn(), { place, start, isTold });
+    else if (isTold || !this.#connection.destroyed) {
       const behind = this.#waiting.findLastIndex((one) => one.place <= place);
-      this.#waiting.splice(behind + 1, 0, { place, start });
+      this.#waiting.splice(behind + 1, 0, { place, start, isTold });
     }
   }
 
@@ -95,11 +104,11 @@ const lines = new WeakMap<object, Line>();
 /**
  * Lets requests of one connection have their turn: this many are in progress at a time, and the others wait without a file open or
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
- * ends is dropped: nobody is there to answer.
+ * ends is dropped, since nobody is there to answer; but not where somebody is told of every request (`isTold`).
  */
 export function takeTurn(
   [connection, width]: readonly [connection: Connection | undefined, width: number],
-  request: object,
+  request: Request,
   start: Start,
 ): void {
   if (connection === undefined) {

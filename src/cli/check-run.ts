@@ -22,11 +22,11 @@ export interface CheckOptions extends Omit<CheckRequest, "words"> {
 
 /** Checks what the command line says, once or again with every change. Sets the exit status. */
 export async function runCheck(given: readonly string[], options: CheckOptions): Promise<void> {
-  const words = await findExpectations(given);
   if (!options.watch) {
-    await runOnce(words, options);
+    await runOnce(given, options);
     return;
   }
+  const words = await findExpectations(given);
   const { watchAndRun } = await import("./watch.js");
   const named = [...words, options.config].filter((word) => word !== undefined && existsSync(word));
   await watchAndRun(named as string[], (signal) => runOnce(words, options, signal));
@@ -34,7 +34,7 @@ export async function runCheck(given: readonly string[], options: CheckOptions):
 
 /** Runs everything once. Gives the files that the outcome depends on. */
 async function runOnce(
-  words: readonly string[],
+  given: readonly string[],
   options: CheckOptions,
   signal?: AbortSignal,
 ): Promise<string[]> {
@@ -42,7 +42,7 @@ async function runOnce(
   const reports = await openReports(terminal, options.report ?? [], options.har);
   const baseline =
     options.accept === undefined ? undefined : makeBaseline(await loadAcceptedFailures(options.accept));
-  const targets = await readTargets({ ...options, words });
+  const targets = await readTargets({ ...options, words: await findExpectations(given) });
   const progress = openProgress(process.stderr);
   const runs: Run[] = [];
   try {

@@ -31,7 +31,7 @@ type Mounts = () => readonly SiteMount[];
 /** How often it is told how much of a log was lost, in milliseconds. */
 const TELL_LOST_MS = 60_000;
 
-/** Opens a log. `people` is told when lines were lost. Undefined for no log at all. */
+/** Opens a log. `people` is told when lines were lost. Undefined for no log at all. Rejects with a StartError. */
 export async function openLog(
   { form, file, redactQuery }: LogOptions,
   { terminal, people }: { readonly terminal: Terminal; readonly people: Terminal },
@@ -46,7 +46,7 @@ export async function openLog(
   // Loaded only when it is used: every other start is quicker without it.
   const { openLogOutput } = await import("./log-output.js");
   const lines: LineForm = form === "pretty" ? "combined" : form;
-  const output = openLogOutput(file, () => formatLogHead(lines));
+  const output = await openLogOutput(file, () => formatLogHead(lines));
   const telling = setInterval(() => tellLost(output, people), TELL_LOST_MS);
   telling.unref();
   return {

@@ -1,8 +1,5 @@
 import { readFileSync } from "node:fs";
-import { mkdir, open, writeFile } from "node:fs/promises";
-import { dirname, resolve } from "node:path";
 import pc from "picocolors";
-import { SiteError } from "../config/site-error.js";
 import { reportHar } from "../testing/reports/har.js";
 import { reportHtml } from "../testing/reports/html.js";
 import { reportJson } from "../testing/reports/json.js";
@@ -12,6 +9,7 @@ import { reportSarif } from "../testing/reports/sarif.js";
 import { reportTap } from "../testing/reports/tap.js";
 import type { ReportForm, ReportTarget } from "./check-options.js";
 import { reportPretty } from "./check-report.js";
+import { clearReport, writeReport } from "./report-file.js";
 import type { Terminal } from "./terminal.js";
 
 const FORMS: Readonly<Record<Exclude<ReportForm, "pretty">, (runs: readonly Run[]) => string>> = {
@@ -38,8 +36,8 @@ export async function openReports(
   targets: readonly ReportTarget[],
   har: string | undefined,
 ): Promise<Reports> {
-  for (const { file } of targets) if (file !== undefined) await prepareFile(file, "--report");
-  if (har !== undefined) await prepareFile(har, "--har");
+  for (const { file } of targets) if (file !== undefined) await clearReport(file, "--report");
+  if (har !== undefined) await clearReport(har, "--har");
   const onTerminal = targets.find(({ file }) => file === undefined)?.form ?? "pretty";
   let printed = 0;
   return {
@@ -52,8 +50,8 @@ export async function openReports(
       if (onTerminal !== "pretty") terminal.print(FORMS[onTerminal](runs).trimEnd());
       for (const { form, file } of targets)
         if (file !== undefined)
-          await writeFile(file, form === "pretty" ? writePretty(runs) : FORMS[form](runs));
-      if (har !== undefined) await writeFile(har, reportHar(runs, readVersion()));
+          await writeReport(file, "--report", form === "pretty" ? writePretty(runs) : FORMS[form](runs));
+      if (har !== undefined) await writeReport(har, "--har", reportHar(runs, readVersion()));
     },
   };
 }
@@ -67,18 +65,6 @@ function writePretty(runs: readonly Run[]): string {
   };
   for (const run of runs) reportPretty(plain, run);
   return `${lines.join("\n")}\n`;
-}
-
-async function prepareFile(file: string, option: string): Promise<void> {
-  try {
-    await mkdir(dirname(resolve(file)), { recursive: true });
-    await (await open(file, "a")).close();
-  } catch (error) {
-    const { code } = error as NodeJS.ErrnoException;
-    throw new SiteError([
-      `${option}: ${file} cannot be written (${code}); name a file in a folder that you can write to.`,
-    ]);
-  }
 }
 
 function readVersion(): string {

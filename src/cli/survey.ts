@@ -1,9 +1,8 @@
-import { writeFile } from "node:fs/promises";
 import { type Command, Option } from "commander";
-import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
+import { clearReport, writeReport } from "./report-file.js";
 import { openTerminal } from "./terminal.js";
 
 const REPORTS = ["pretty", "json", "sarif", "html"] as const;
@@ -62,6 +61,7 @@ Examples:
 
 async function run(folder: string | undefined, options: SurveyCommandOptions): Promise<number> {
   const { surveySite, acceptKnown } = await import("../survey/index.js");
+  if (options.out !== undefined) await clearReport(options.out, "--out");
   const definition = await chooseDefinition(folder, options.config, options);
   const known = options.accept === undefined ? undefined : await readAccepted(options.accept);
   const progress = openProgress(process.stderr);
@@ -75,7 +75,7 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
   const subject = folder ?? options.config ?? "the configuration of this folder";
   const text = await write({ ...survey, ...judged, subject }, options);
   if (options.out === undefined) process.stdout.write(text);
-  else await writeOut(options.out, text);
+  else await writeReport(options.out, "--out", text);
   const { failOn } = options;
   if (failOn === "never") return 0;
   const levels = LEVELS.slice(0, LEVELS.indexOf(failOn) + 1) as readonly string[];
@@ -105,14 +105,4 @@ async function write(survey: Judged, { report, all, out }: SurveyCommandOptions)
 async function readAccepted(file: string): Promise<readonly import("../survey/index.js").Accepted[]> {
   const { loadAccepted } = await import("../survey/index.js");
   return loadAccepted(file);
-}
-
-async function writeOut(path: string, text: string): Promise<void> {
-  try {
-    await writeFile(path, text);
-  } catch (error) {
-    throw new SiteError([
-      `--out: ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in an existing folder.`,
-    ]);
-  }
 }

@@ -1,4 +1,4 @@
-import { readFile, rename, rm, writeFile } from "node:fs/promises";
+import { readFile } from "node:fs/promises";
 import { SiteError } from "../config/site-error.js";
 import type { Pause } from "../core/listing/order.js";
 import { isAddressable } from "../core/request/target.js";
@@ -6,6 +6,7 @@ import { makeRests } from "../reading/slices.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
 import type { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { makePause } from "./pause.js";
+import { writeWhole } from "./write-whole.js";
 
 /**
  * A seal file is JSON, an object a line (docs/sealing.md, dist/schema/seal.json). The first says what it is of; each other is a
@@ -48,12 +49,9 @@ export async function writeSealFile(path: string, mounts: readonly SealedMount[]
   for (const [index, mount] of mounts.entries()) {
     for (const name of [...mount.folder.files.keys()].sort()) lines.push(toLine(index, mount, name));
   }
-  const part = `${path}.part`;
   try {
-    await writeFile(part, `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`);
-    await rename(part, path);
+    await writeWhole(path, `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`);
   } catch (error) {
-    await rm(part, { force: true }).catch(() => {});
     throw new SiteError([
       `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that you can write to.`,
     ]);

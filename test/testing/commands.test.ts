@@ -1,5 +1,5 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { join, resolve } from "node:path";
@@ -78,6 +78,20 @@ describe("check", () => {
     const outcome = await run("check", ...args);
     expect([outcome.status, outcome.err]).toEqual([status, ""]);
     expect(lastLine(outcome.out)).toMatch(last);
+  });
+
+  test("a run that does not end leaves no report, and not that of the run before", async () => {
+    const reports = ["--report", "junit=out/last.xml", "--har", "out/last.har"];
+    const left = (): string[] => readdirSync(join(tree.folder, "out")).filter((name) => name.startsWith("last"));
+    for (const [args, status, files] of [
+      [["good.yaml"], 0, ["last.har", "last.xml"]],
+      [["none.yaml"], 2, []],
+      [["good.yaml"], 0, ["last.har", "last.xml"]],
+      [["good.yaml", "--against", "http://127.0.0.1:1/", "--accept", "none.yaml"], 2, []],
+    ] as const)
+      expect([(await run("check", ...args, ...reports)).status, left()]).toEqual([status, files]);
+    // A device is written to, and not replaced.
+    expect((await run("check", "good.yaml", "--report", "junit=/dev/full")).err).toContain("/dev/full cannot be written (ENOSPC)");
   });
 
   test("failures that are known, told apart; what is known and does not occur; an open standard's report", async () => {

@@ -58,7 +58,7 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
   },
   extended: (told) => EXTENDED.map(([, tell]) => tell(told)).join(" "),
   json({ record, target, mounts, now }) {
-    const { request, answer, delivery, milliseconds, client, why, id } = record;
+    const { request, answer, delivery, milliseconds, client, httpVersion, why, id } = record;
     return printableJson({
       level: "info",
       time: now.toISOString(),
@@ -67,6 +67,7 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
       host: client.host,
       method: request.method,
       target,
+      httpVersion,
       status: delivery.status,
       mediaType: tellMediaType(record),
       bytes: delivery.bytes,
@@ -82,11 +83,11 @@ const FORMS: Readonly<Record<LineForm, (told: Told) => string>> = {
 
 const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
-function startCommon({ record: { request, delivery, client }, target, now }: Told): string {
+function startCommon({ record: { request, delivery, client, httpVersion }, target, now }: Told): string {
   const two = (n: number): string => String(n).padStart(2, "0");
   const date = `${two(now.getUTCDate())}/${MONTHS[now.getUTCMonth()]}/${now.getUTCFullYear()}`;
   const time = `${two(now.getUTCHours())}:${two(now.getUTCMinutes())}:${two(now.getUTCSeconds())}`;
-  const line = `${request.method} ${target} HTTP/1.1`;
+  const line = `${request.method} ${target} HTTP/${httpVersion}`;
   return `${word(client.address)} - - [${date}:${time} +0000] ${quote(line)} ${delivery.status} ${delivery.bytes || "-"}`;
 }
 
@@ -106,6 +107,7 @@ const EXTENDED: readonly (readonly [name: string, tell: (told: Told) => string])
     "cs-uri-query",
     ({ target }) => word(target.includes("?") ? target.slice(target.indexOf("?") + 1) : undefined),
   ],
+  ["cs-version", ({ record }) => `HTTP/${record.httpVersion}`],
   ["cs-host", ({ record }) => word(record.client.host)],
   ["sc-status", ({ record }) => String(record.delivery.status)],
   ["sc-bytes", ({ record }) => String(record.delivery.bytes)],

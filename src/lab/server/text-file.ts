@@ -1,6 +1,6 @@
-import { randomUUID } from "node:crypto";
-import { chmod, chown, readFile, realpath, rename, rm, stat, writeFile } from "node:fs/promises";
+import { readFile } from "node:fs/promises";
 import { shorten } from "../../config/config-file.js";
+import { writeWhole } from "../../site/write-whole.js";
 import type { Edited, Saved } from "../shapes.js";
 
 /** A text file that is edited in the lab, and perhaps elsewhere at the same time. */
@@ -51,25 +51,6 @@ export class TextFile {
     }
     this.#known = text;
     return { ok: true };
-  }
-}
-
-// A new file takes the place of the old one, with what was set for that. Nobody else may read it before.
-async function writeWhole(path: string, text: string): Promise<void> {
-  const target = await realpath(path).catch(() => path);
-  const before = await stat(target).catch(() => undefined);
-  const beside = `${target}.${randomUUID().slice(0, 8)}.new`;
-  try {
-    await writeFile(beside, text, { flag: "wx", mode: before === undefined ? 0o666 : 0o600 });
-    if (before !== undefined) {
-      // Only some may give a file away: then it is whose lab it is.
-      await chown(beside, before.uid, before.gid).catch(() => {});
-      await chmod(beside, before.mode & 0o7777);
-    }
-    await rename(beside, target);
-  } catch (error) {
-    await rm(beside, { force: true });
-    throw error;
   }
 }
 
