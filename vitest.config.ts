@@ -23,11 +23,30 @@ const TABLES = [
   "variants",
 ].map((name) => `test/${name}.test.ts`);
 
+/** Each of these runs in a process of its own: they count descriptors, processor time and listeners, or stand in for a part of the platform. */
+const APART = [
+  "adapters",
+  "core/pattern",
+  "folder",
+  "http",
+  "leaks",
+  "life",
+  "linear",
+  "looks",
+  "moved",
+  "race",
+  "server",
+  "sources",
+  "testing/ask",
+].map((name) => `test/${name}.test.ts`);
+
+/** Tests of one project share a process and what it has loaded, unless they are apart. */
 const over = (sources: string, ...more: string[]) => ({
   test: {
     name: sources,
     globalSetup,
     include: [...TABLES, ...more],
+    isolate: false,
     env: { EPISTYLE_SOURCES: sources },
     setupFiles: ["test/departures.ts"],
     testTimeout: 30_000,
@@ -45,7 +64,17 @@ export default defineConfig({
           name: "unit",
           globalSetup,
           include: ["test/**/*.test.ts"],
-          exclude: ["test/browser/**"],
+          exclude: ["test/browser/**", ...APART],
+          isolate: false,
+          testTimeout: 30_000,
+          hookTimeout: 30_000,
+        },
+      },
+      {
+        test: {
+          name: "apart",
+          globalSetup,
+          include: APART,
           testTimeout: 30_000,
           hookTimeout: 30_000,
         },
@@ -55,6 +84,7 @@ export default defineConfig({
           name: "browser",
           globalSetup,
           include: ["test/browser/**/*.test.ts"],
+          isolate: false,
           testTimeout: 60_000,
           hookTimeout: 60_000,
         },

@@ -26,10 +26,7 @@ if (other !== undefined) {
     "run",
     `--maxWorkers=${WORKERS}`,
     "--reporter=dot",
-    "--project",
-    "unit",
-    "--project",
-    "browser",
+    ...["unit", "apart", "browser"].flatMap((name) => ["--project", name]),
   ]);
   process.exit(0);
 }
