@@ -324,7 +324,8 @@ describe("over TLS", () => {
 
   test("HTTP/2 and HTTP/1.1 on one port; a new certificate is used at once, and no request is lost", async () => {
     for (const kind of ["pem", "key"]) copyFileSync(at(`one.${kind}`), at(`live.${kind}`));
-    const server = await start({ tls: { cert: at("live.pem"), key: at("live.key") }, health: "/health" });
+    const warnings: string[] = [];
+    const server = await start({ tls: { cert: at("live.pem"), key: at("live.key") }, health: "/health", onWarning: (text) => warnings.push(text) });
     expect(server.url).toBe(`https://127.0.0.1:${server.port}/`);
     expect(await http2(server.url, "/")).toBe("200 h2");
     const agent = new Agent({ keepAlive: true, rejectUnauthorized: false });
@@ -345,7 +346,8 @@ describe("over TLS", () => {
     }
     await expect.poll(() => subject(server.port), { timeout: 10_000, interval: 100 }).toBe("two.larkholm.example");
     writeFileSync(at("live.pem"), "no certificate");
-    await wait(1300);
+    const told = /^The renewed certificate is not used, the old one still is\. tls: the certificate \S+live\.pem and the key \S+live\.key cannot be used together \(.+\); write two PEM files that match\.$/;
+    await expect.poll(() => warnings, { timeout: 20_000 }).toEqual([expect.stringMatching(told)]);
     expect(await subject(server.port)).toBe("two.larkholm.example");
     stop = true;
     await visitor;

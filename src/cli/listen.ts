@@ -165,6 +165,7 @@ export async function listen(
     health,
     requestIds,
     serverTiming,
+    onWarning: (text) => people.print(people.colors.yellow(`Warning: ${text}`)),
     ...(proxies !== undefined && { proxies }),
     ...(proxyField !== undefined && { proxyField }),
     ...countOrTell(options, site, both(told?.write, onResponse)),

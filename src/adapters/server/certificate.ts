@@ -43,21 +43,35 @@ export async function readCertificate({ cert, key }: TlsOptions): Promise<Certif
   return pair;
 }
 
+/** How long the two files may differ while they are replaced one after the other, in milliseconds. */
+const RENEWAL_MS = 5_000;
+
+/** What follows a certificate's files. */
+export interface CertificateFollower {
+  /** Called with each new pair. */
+  readonly use: (certificate: Certificate) => void;
+  /** Called with what to fix when the files have changed, and cannot be used even when both had the time to be replaced. */
+  readonly refuse: (error: StartError) => void;
+}
+
 /**
- * Reads the certificate again when a file changes. A pair that does not fit together is left alone: the other file may be still to
- * come. Gives what ends it.
+ * Reads the certificate again when a file changes. A pair that cannot be used is left alone, as the other file may be still to come, and
+ * told when it does not. Gives what ends it.
  */
-export function followCertificate(
-  options: TlsOptions,
-  use: (certificate: Certificate) => void,
-  interval = INTERVAL_MS,
-): () => void {
+export function followCertificate(options: TlsOptions, { use, refuse }: CertificateFollower): () => void {
+  let telling: NodeJS.Timeout | undefined;
   const reread = (): void => {
-    readCertificate(options).then(use, () => {});
+    clearTimeout(telling);
+    readCertificate(options).then(use, (error: StartError) => {
+      clearTimeout(telling);
+      telling = setTimeout(refuse, RENEWAL_MS, error);
+      telling.unref();
+    });
   };
   const paths = [options.cert, options.key];
-  for (const path of paths) watchFile(path, { interval, persistent: false }, reread);
+  for (const path of paths) watchFile(path, { interval: INTERVAL_MS, persistent: false }, reread);
   return () => {
+    clearTimeout(telling);
     for (const path of paths) unwatchFile(path, reread);
   };
 }

@@ -3,6 +3,7 @@ import type { Http2SecureServer } from "node:http2";
 import type { AddressInfo } from "node:net";
 import { setTimeout as wait } from "node:timers/promises";
 import { checkOptions, checkSite } from "../../site/arguments.js";
+import { emitWarning } from "../../site/platform.js";
 import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
 import { Figures, formatFigures } from "../figures.js";
@@ -36,6 +37,11 @@ export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
    * on the same port, such as "/health/figures", or its own port, which listens only on this machine, unless you name a host.
    */
   readonly figures?: string | { readonly port: number; readonly host?: string | undefined } | undefined;
+  /**
+   * Called with what goes wrong while the server runs, and what to do, such as a renewed certificate that cannot be used. Without it the
+   * process warns (`process.emitWarning`).
+   */
+  readonly onWarning?: ((text: string) => void) | undefined;
 }
 
 /** How a server stops, in seconds. */
@@ -81,6 +87,7 @@ const OPTIONS = [
   "health",
   "figures",
   "maxConnections",
+  "onWarning",
   ...HANDLER_OPTIONS,
 ];
 
@@ -97,6 +104,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     health: prefix,
     figures,
     maxConnections = 4096,
+    onWarning = emitWarning,
     ...handling
   } = options;
   const place = readPlace({ host, port, socket, descriptor });
@@ -111,7 +119,11 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
   // A connection on which nothing moves at all is closed, whatever it waits for.
   const timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
-  const { server, connections, close } = await makeServer(health?.handler ?? own, tls, timeout);
+  const { server, connections, close } = await makeServer(
+    health?.handler ?? own,
+    tls && { ...tls, onWarning },
+    timeout,
+  );
   server.maxConnections = maxConnections;
   server.timeout = timeout;
   const apart =
@@ -125,18 +137,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
     health?.stop();
     if (drainSeconds > 0) await wait(drainSeconds * 1000);
-    const cutting = new AbortController();
-    const limit = setTimeout(() => {
-      stopping.isCut = true;
-      connections.cut();
-    }, graceSeconds * 1000);
-    await Promise.race([
-      new Promise<void>((resolve) => connections.drain(resolve)),
-      // What was cut off is gone; a socket that the platform does not let go of holds up nobody.
-      wait(graceSeconds * 1000 + CUT_MS, undefined, { ref: true, signal: cutting.signal }).catch(() => {}),
-    ]);
-    cutting.abort();
-    clearTimeout(limit);
+    await letFinish(connections, graceSeconds, stopping);
     close();
     apart?.close();
     apart?.closeAllConnections();
@@ -152,6 +153,26 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
       return stopped;
     },
   };
+}
+
+// Lets answers in progress finish, and cuts off what then still runs.
+async function letFinish(
+  connections: Connections,
+  graceSeconds: number,
+  stopping: { isCut: boolean },
+): Promise<void> {
+  const cutting = new AbortController();
+  const limit = setTimeout(() => {
+    stopping.isCut = true;
+    connections.cut();
+  }, graceSeconds * 1000);
+  await Promise.race([
+    new Promise<void>((resolve) => connections.drain(resolve)),
+    // What was cut off is gone; a socket that the platform does not let go of holds up nobody.
+    wait(graceSeconds * 1000 + CUT_MS, undefined, { ref: true, signal: cutting.signal }).catch(() => {}),
+  ]);
+  cutting.abort();
+  clearTimeout(limit);
 }
 
 function checkPath(option: "health" | "figures", path: string | undefined): void {
@@ -194,7 +215,7 @@ interface MadeServer {
 
 async function makeServer(
   handler: NodeHandler,
-  tls: TlsOptions | undefined,
+  tls: (TlsOptions & { readonly onWarning: (text: string) => void }) | undefined,
   idleMs: number,
 ): Promise<MadeServer> {
   const times = { headersTimeout: HEAD_MS, requestTimeout: REQUEST_MS, keepAliveTimeout: IDLE_MS };
@@ -210,7 +231,11 @@ async function makeServer(
     handler,
   );
   Object.assign(server, times);
-  const close = followCertificate(tls, (next) => server.setSecureContext(next));
+  const close = followCertificate(tls, {
+    use: (next) => server.setSecureContext(next),
+    refuse: ({ message }) =>
+      tls.onWarning(`The renewed certificate is not used, the old one still is. ${message}`),
+  });
   // Both have what is used of them here.
   return { server: server as unknown as HttpServer, connections: followSecure(server, idleMs), close };
 }

@@ -127,11 +127,14 @@ export class SealedFolder implements FileSource {
     try {
       if (this.#verified.has(file.metadata) || (await this.#isSealed(file, entry)))
         return { kind: "file", file: new FileOnDisk(entry, file) };
-    } catch {
-      // A device that fails while the digest is made gives no bytes that could be sent.
+      file.close();
+      return NOT_SEALED;
+    } catch (error) {
+      // A file that was cut while the digest was made was changed; a device that fails says nothing of its bytes.
+      const isAltered = file.isUnchanged?.() === false;
+      file.close();
+      return isAltered ? NOT_SEALED : { kind: "failed", cause: (error as Error).message, busy: false };
     }
-    file.close();
-    return NOT_SEALED;
   }
 
   // Its bytes are read once, however many ask for it at a time.
