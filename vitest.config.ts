@@ -2,6 +2,9 @@ import { defineConfig } from "vitest/config";
 
 const globalSetup = "test/global-setup.mjs";
 
+/** A machine that is busy with other things makes no test fail: what never comes is given up late. In milliseconds. */
+const LIMITS = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 60_000 } } };
+
 /** The tables of what is answered, over other sources than a live folder: they open their sites through test/counting-source.ts. */
 const TABLES = [
   "adapters",
@@ -49,8 +52,7 @@ const over = (sources: string, ...more: string[]) => ({
     isolate: false,
     env: { EPISTYLE_SOURCES: sources },
     setupFiles: ["test/departures.ts"],
-    testTimeout: 30_000,
-    hookTimeout: 30_000,
+    ...LIMITS,
   },
 });
 
@@ -66,8 +68,7 @@ export default defineConfig({
           include: ["test/**/*.test.ts"],
           exclude: ["test/browser/**", ...APART],
           isolate: false,
-          testTimeout: 30_000,
-          hookTimeout: 30_000,
+          ...LIMITS,
         },
       },
       {
@@ -75,8 +76,7 @@ export default defineConfig({
           name: "apart",
           globalSetup,
           include: APART,
-          testTimeout: 30_000,
-          hookTimeout: 30_000,
+          ...LIMITS,
         },
       },
       {
@@ -85,8 +85,7 @@ export default defineConfig({
           globalSetup,
           include: ["test/browser/**/*.test.ts"],
           isolate: false,
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
+          ...LIMITS,
         },
       },
     ],

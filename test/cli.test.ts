@@ -141,7 +141,7 @@ describe("serve", () => {
     const headers = { "X-Forwarded-For": "192.0.2.1", "User-Agent": 'a "b"' };
     await fetch(`${server.url}?secret=1`, { headers });
     const lines = (path: string): string[] => readFileSync(path, "utf8").trim().split("\n");
-    await expect.poll(() => existsSync(file) && lines(file).length, { timeout: 5000 }).toBe(5);
+    await expect.poll(() => existsSync(file) && lines(file).length).toBe(5);
     expect(lines(file).slice(0, 4)).toEqual([
       "#Version: 1.0",
       "#Software: epistyle",
@@ -151,9 +151,9 @@ describe("serve", () => {
     expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … HTTP\/1\.1 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/);
     renameSync(file, `${file}.1`);
     server.signal("SIGUSR2");
-    await expect.poll(() => existsSync(file), { timeout: 5000 }).toBe(true);
+    await expect.poll(() => existsSync(file)).toBe(true);
     await fetch(`${server.url}nope`, { headers });
-    await expect.poll(() => lines(file).length, { timeout: 5000 }).toBe(5);
+    await expect.poll(() => lines(file).length).toBe(5);
     expect(lines(`${file}.1`)).toHaveLength(5);
     expect((await server.stop()).out).not.toContain("#Version");
     const full = await listen(["serve", "public", "--port", "0", "--log", "common", "--log-file", "/dev/full"]);
@@ -170,7 +170,7 @@ test("a log file begins with its head, also when lines come at once, or while it
   output.write("1");
   output.reopen();
   output.write("2");
-  await expect.poll(() => readFileSync(file, "utf8"), { timeout: 5000 }).toBe("#head\n1\n#head\n2\n");
+  await expect.poll(() => readFileSync(file, "utf8")).toBe("#head\n1\n#head\n2\n");
   output.write("3");
   renameSync(file, `${file}.1`);
   output.reopen();
@@ -241,7 +241,7 @@ describe("serve, while things change", () => {
       for (; !stop; asked++) if (!/^(?:one|two)$/.test(await read())) wrong++;
     })();
     server.signal("SIGHUP");
-    await expect.poll(read, { timeout: 10_000 }).toBe("two");
+    await expect.poll(read).toBe("two");
     writeFileSync(join(own.root, "e.yaml"), "mounts: [{ folder: nowhere }]\n");
     server.signal("SIGHUP");
     await new Promise((done) => setTimeout(done, 500));

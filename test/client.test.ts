@@ -72,7 +72,7 @@ describe("who asked, behind proxies", () => {
     const { port } = server.address() as { port: number };
     const { Worker } = await import("node:worker_threads");
     const client = new Worker(`const s = require("node:net").connect(${port}, "127.0.0.1", () => s.resetAndDestroy());`, { eval: true });
-    await expect.poll(() => peers.length, { timeout: 10_000 }).toBe(1);
+    await expect.poll(() => peers.length).toBe(1);
     expect(peers[0]).toMatchObject({ isLocal: false });
     await client.terminate();
     server.close();
@@ -81,7 +81,7 @@ describe("who asked, behind proxies", () => {
     const local = createServer((socket) => void peers.push(readPeer(socket))).listen(path);
     await new Promise((done) => local.once("listening", done));
     const own = connect(path);
-    await expect.poll(() => peers.length, { timeout: 10_000 }).toBe(2);
+    await expect.poll(() => peers.length).toBe(2);
     expect(peers[1]).toEqual({ address: undefined, isLocal: true, isSecure: false });
     own.destroy();
     local.close();

@@ -80,7 +80,8 @@ export async function openSite(config: SiteConfig): Promise<Site> {
 
 // Sources of the developer's own are sealed here, too.
 async function openSealed(config: SiteConfig): Promise<Site> {
-  const { compiled, warnings } = await compileSite(config, {});
+  const { compiled, warnings: told } = await compileSite(config, {});
+  const warnings = told.map(({ text }) => text);
   const sealed = new PrefixTree<Mount>();
   for (const mount of (await sealNow([...compiled.mounts.values()], compiled.pause)).mounts) sealed.set(mount.at, mount);
   return assembleSite({ ...compiled, mounts: sealed }, warnings);
@@ -88,7 +89,8 @@ async function openSealed(config: SiteConfig): Promise<Site> {
 
 // Every request is answered with what is kept for it, where it is kept at all.
 async function openProved(config: SiteConfig): Promise<Site> {
-  const { compiled, warnings } = await compileSite(config, {});
+  const { compiled, warnings: told } = await compileSite(config, {});
+  const warnings = told.map(({ text }) => text);
   // What was written a moment ago would not be kept.
   const site = assembleSite({ ...compiled, now: () => Date.now() + 10_000 }, warnings);
   const keeper = keeperOf(site)!;
@@ -116,7 +118,7 @@ async function openProved(config: SiteConfig): Promise<Site> {
 export async function checkClosed(): Promise<void> {
   const all = opened;
   opened = [];
-  await expect.poll(() => all.filter(({ closed }) => closed !== 1), { timeout: 3000, interval: 20 }).toEqual([]);
+  await expect.poll(() => all.filter(({ closed }) => closed !== 1), { interval: 20 }).toEqual([]);
 }
 
 afterEach(checkClosed);

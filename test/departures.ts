@@ -31,6 +31,7 @@ const DEPARTURES: Readonly<Record<string, Readonly<Record<string, readonly strin
       "an error's likeliest cause, and the fix a permission in the way: a.txt: no read permission",
       "an error's likeliest cause, and the fix a permission in the way: sub: no execute permissio",
       "an error's likeliest cause, and the fix a permission in the way: undefined",
+      "an error's likeliest cause, and the fix a permission in the way: the folder itself: no ",
       "an error's likeliest cause, and the fix a link that leads nowhere",
       "hostile names what cannot be had is shown as what it is, without a link, and never opened;",
       "of what a link leads to and is withheld nothing is told; what may not be read is shown as ",

@@ -47,7 +47,7 @@ describe("the container", () => {
     const child = spawn("unshare", ["--mount", "--pid", "--fork", "--mount-proc", "sh", "-ec", prepare.join("\n"), tree.root, resolve("."), ...command], { stdio: ["ignore", "pipe", "pipe"] });
     let out = "";
     for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (out += chunk));
-    await expect.poll(() => /Listening on .*:(\d+)/.exec(out)?.[1] ?? out, { timeout: 15_000 }).toMatch(/^\d+$/);
+    await expect.poll(() => /Listening on .*:(\d+)/.exec(out)?.[1] ?? out).toMatch(/^\d+$/);
     const port = /Listening on .*:(\d+)/.exec(out)![1]!;
     const inner = Number(execFileSync("pgrep", ["-P", String(child.pid)], { encoding: "utf8" }));
     const status = readFileSync(`/proc/${inner}/status`, "utf8");
@@ -84,9 +84,9 @@ describe("the units of a service manager", () => {
     const child = spawn(process.execPath, [resolve(args[0]!), ...args.slice(1)], { cwd: tree.root, stdio: ["ignore", "pipe", "pipe"] });
     let out = "";
     for (const stream of [child.stdout, child.stderr]) stream.on("data", (chunk) => (out += chunk));
-    await expect.poll(() => out, { timeout: 15_000 }).toContain("Listening on");
+    await expect.poll(() => out).toContain("Listening on");
     child.kill("SIGHUP");
-    await expect.poll(() => out, { timeout: 5000 }).toContain("SIGHUP: the site was opened again");
+    await expect.poll(() => out).toContain("SIGHUP: the site was opened again");
     await fetch(/Listening on (\S+)/.exec(out)![1]!);
     child.kill("SIGTERM");
     expect(await exitOf(child)).toBe(0);

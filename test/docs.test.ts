@@ -96,7 +96,7 @@ describe("examples of the docs", () => {
     writeExample("example.test.ts", text);
     writeExample("vitest.config.mjs", "export default {};");
     const vitest = resolve("node_modules/vitest/vitest.mjs");
-    const printed = execFileSync(process.execPath, [vitest, "run", "--config", "vitest.config.mjs"], { cwd: EXAMPLES, encoding: "utf8", timeout: 30_000, env: { ...process.env, NO_COLOR: "1" } });
+    const printed = execFileSync(process.execPath, [vitest, "run", "--config", "vitest.config.mjs"], { cwd: EXAMPLES, encoding: "utf8", timeout: 120_000, env: { ...process.env, NO_COLOR: "1" } });
     expect(printed).toMatch(/Tests {2}2 passed/);
   });
 
@@ -138,7 +138,7 @@ describe("examples of the docs", () => {
     expect([status, status === 0 ? "" : out]).toEqual([0, ""]);
     expect(out).toContain("SIGHUP: the site was opened again");
     expect(out.match(/Listening on/g)).toHaveLength(4);
-  }, 90_000);
+  });
 
   // Those with a server are asked for their front page, in a folder that has one. The README's first is run by tools/check-package.mjs, too.
   const servers = inLanguage("js").filter(({ title, text }) => /^(?:README|recipes)\.md/.test(title) && /\bconst (?:server = |\{ server \})/.test(text));
@@ -159,14 +159,14 @@ console.log(answer.status, await answer.text());
 process.exit(0);
 `,
     );
-    const printed = execFileSync(process.execPath, [file], { cwd: folder, encoding: "utf8", timeout: 10_000, env: { ...process.env, NODE_TLS_REJECT_UNAUTHORIZED: "0", NODE_NO_WARNINGS: "1" } });
+    const printed = execFileSync(process.execPath, [file], { cwd: folder, encoding: "utf8", timeout: 60_000, env: { ...process.env, NODE_TLS_REJECT_UNAUTHORIZED: "0", NODE_NO_WARNINGS: "1" } });
     expect(printed).toMatch(/isSignedIn/.test(text) ? /^401/m : /^200 <h1>/m);
   });
 
   const others = inLanguage("js").filter((one) => !servers.includes(one));
   test.each(others)("$title runs, and prints what it says", ({ text }) => {
     const file = writeExample("example.mjs", text);
-    const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 10_000 });
+    const printed = execFileSync(process.execPath, [file], { encoding: "utf8", timeout: 60_000 });
     for (const [, said] of text.matchAll(/\/\/ prints: (.*)/g)) expect(printed).toContain(said);
   });
 

@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import type { Diagnosis } from "../src/core/source.js";
 import { memorySource, type Site } from "../src/index.js";
-import { describeAnswer } from "../src/testing/explanation.js";
+import { describeAnswer } from "../src/inspection/explain/outcome.js";
 import { openSite } from "./counting-source.js";
 import { asNobody, canBeNobody, makeTree } from "./helpers.js";
 
@@ -88,13 +89,22 @@ describe("an error's likeliest cause, and the fix", () => {
     });
   });
 
-  test.each<[string | undefined, string]>([
-    ["a.txt: no read permission for this process (uid 1); mode 600, owner 0:0", "a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount's folder, chmod a+r 'a.txt' gives every user access; or run the server as a user who may."],
-    ["sub: no execute permission for this process (uid 1); mode 700, owner 0:0", "sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount's folder, chmod a+x 'sub' gives every user access; or run the server as a user who may."],
-    [undefined, "In the mount's folder, chmod a+r 'sub/a.txt' gives every user access; or run the server as a user who may."],
-  ])("a permission in the way: %s", async (diagnosis, expected) => {
+  test.each<[string | undefined, Required<Diagnosis>["denied"] | undefined, string]>([
+    [
+      "a.txt: no read permission for this process (uid 1); mode 600, owner 0:0",
+      { path: "a.txt", right: "read" },
+      "a.txt: no read permission for this process (uid 1); mode 600, owner 0:0. In the mount's folder, chmod a+r 'a.txt' gives every user access; or run the server as a user who may.",
+    ],
+    [
+      "sub: no execute permission for this process (uid 1); mode 700, owner 0:0",
+      { path: "sub", right: "execute" },
+      "sub: no execute permission for this process (uid 1); mode 700, owner 0:0. In the mount's folder, chmod a+x 'sub' gives every user access; or run the server as a user who may.",
+    ],
+    ["the folder itself: no execute permission for this process (uid 1)", { path: "", right: "execute" }, "the folder itself: no execute permission for this process (uid 1). In the mount's folder, chmod a+x '.' gives every user access; or run the server as a user who may."],
+    [undefined, undefined, "In the mount's folder, chmod a+r 'sub/a.txt' gives every user access; or run the server as a user who may."],
+  ])("a permission in the way: %s", async (text, denied, expected) => {
     const source = memorySource({ "sub/a.txt": "" });
-    const closed = await openSite({ mounts: [{ source: { ...source, open: () => ({ kind: "forbidden", cause: "EACCES" }), diagnose: async () => diagnosis } }] });
+    const closed = await openSite({ mounts: [{ source: { ...source, open: () => ({ kind: "forbidden", cause: "EACCES" }), diagnose: async () => (text === undefined ? undefined : { text, denied }) } }] });
     expect((await closed.explain({ method: "GET", target: "/sub/a.txt", headers: {} })).hints).toEqual([expected]);
   });
 
@@ -215,7 +225,7 @@ test.each<[string, string, string, Record<string, string>]>([
     ],
   });
   const explained = await own.explain({ method: options === undefined ? "GET" : "OPTIONS", target, headers, mayPass: target.startsWith("/pass") });
-  expect(describeAnswer(explained)).toBe(words);
+  expect(describeAnswer(explained.answer, explained.trace)).toBe(words);
 });
 
 test("an explanation is plain data: each step, each rule with its origin, each field with its cause", async () => {

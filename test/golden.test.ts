@@ -3,7 +3,8 @@ import { chooseBuiltInPage } from "../src/core/answer/built-in-page.js";
 import { Memory } from "../src/core/memory/memory.js";
 import { openSiteMemory } from "../src/core/site.js";
 import { type EntryMetadata, type FileSource, memorySource, type SiteConfig, type SourceEntry } from "../src/index.js";
-import { type Block, describeAnswer, describeStatus, toBlocks, toShortBlocks } from "../src/testing/explanation.js";
+import { type Block, toBlocks, toShortBlocks } from "../src/inspection/explain/blocks.js";
+import { describeAnswer, describeStatus } from "../src/inspection/explain/outcome.js";
 import { openSite } from "./counting-source.js";
 import { ask, changeDirectories } from "./helpers.js";
 
@@ -107,7 +108,7 @@ test("explanations: each stage, each rule, each field with what decided it, and 
     told.push(
       [
         `${request} ${JSON.stringify(headers)}: ${describeStatus(explanation.answer)}`,
-        `  answer: ${describeAnswer(explanation)}`,
+        `  answer: ${describeAnswer(explanation.answer, explanation.trace)}`,
         ...show(toBlocks(explanation, { all: request.includes("redshank?") })),
         ...short,
         `  why: ${explanation.why}`,

@@ -106,13 +106,13 @@ test("the tree says what each name is to visitors", async () => {
 describe("the beam", () => {
   test.each<[string, Parameters<typeof ask>, string, string, Partial<Beam>]>([
     ["a file", ["/style.css", "script"], "file", "public/style.css", { status: "200 OK", tone: "good" }],
-    ["a withheld file", ["/view.bak"], "file", "no file", { status: "404 Not Found", tone: "refused" }],
+    ["a withheld file", ["/view.bak"], "file", "no file; public/404.html is sent for the error", { status: "404 Not Found", tone: "refused" }],
     ["a target that cannot be read", ["/%zz"], "target", "cannot be read", { status: "400 Bad Request" }],
     ["an old address", ["/old/rook"], "file", "a redirect to ../guide/rook", { status: "301 Moved Permanently", tone: "led on" }],
     ["a reload", ["/style.css", "reload"], "conditions", "not-modified", { status: "304 Not Modified" }],
     ["a player", ["/style.css", "player", { range: "bytes=2-3" }], "range", "partial", { status: "206 Partial Content" }],
     ["a method", ["/", "navigation", {}, "POST"], "rules", "method", { status: "405 Method Not Allowed" }],
-    ["a listing", ["/records/"], "file", "a list of the folder", { status: "200 OK" }],
+    ["a listing", ["/records/"], "file", "a list of the directory's files", { status: "200 OK" }],
   ])("%s is decided at its stage", async (_title, asked, name, decided, wanted) => {
     const beam = await ask(...asked);
     expect(beam).toMatchObject(wanted);

@@ -169,7 +169,7 @@ describe("descriptors and timers are what they were after", () => {
   test.each(Object.entries(ENDINGS))("%s", async (_, end) => {
     const before = descriptors();
     await end();
-    await expect.poll(() => [descriptors(), ...timers.values()], { timeout: 4000, interval: 25 }).toEqual([before]);
+    await expect.poll(() => [descriptors(), ...timers.values()], { interval: 25 }).toEqual([before]);
   });
 });
 

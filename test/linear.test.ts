@@ -20,6 +20,7 @@ import { compileCrossOrigin } from "../src/core/rules/cross-origin.js";
 import { isFingerprinted } from "../src/core/rules/fingerprint.js";
 import { foldName } from "../src/core/text/fold-name.js";
 import { escapeHtml } from "../src/core/text/html.js";
+import { DEFAULT_ORIGIN } from "../src/core/text/origin.js";
 import { printable, showName } from "../src/core/text/printable.js";
 import { findContents, findNeeds } from "../src/reading/pages/needs.js";
 import { readPage } from "../src/reading/pages/page.js";
@@ -47,7 +48,7 @@ const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const reply = (text: string, type: string) => ({ status: 200, headers: { "content-type": type }, body: bytes(text), inside: undefined });
 const TAG = { weak: false, opaque: '"a"' };
 const VALIDATORS = { tag: TAG, lastModifiedSeconds: 5 };
-const RULES = ["**/a/**/*.txt", "*(*a)b", "**/*a*/**/b", "@(a|b*)/+(ab|a)", "{a,b}*{c,d}*"].map((files) => compileFileRule(files, "rule"));
+const RULES = ["**/a/**/*.txt", "*(*a)b", "**/*a*/**/b", "@(a|b*)/+(ab|a)", "{a,b}*{c,d}*"].map((files) => compileFileRule(files, DEFAULT_ORIGIN, "rule"));
 const rangesOf = (text: string): string => `bytes=${text}`;
 
 /** Whatever reads what a stranger sent: a client's fields and target, a server's fields and pages, names and texts of files. */
@@ -60,7 +61,7 @@ const READERS: Record<string, (text: string) => unknown> = {
   "If-Match, If-None-Match": (text) => [evaluatePreconditions({ "if-match": text }, VALIDATORS, 9), evaluatePreconditions({ "if-none-match": text }, VALIDATORS, 9)],
   "dates of conditions": (text) => evaluatePreconditions({ "if-modified-since": text }, VALIDATORS, 9),
   Forwarded: (text) => [parseForwarded(text), parseXForwarded({ for: text, proto: text, host: text })],
-  Origin: (text) => compileCrossOrigin(["https://a.invalid"], "said").fieldsFor(text),
+  Origin: (text) => compileCrossOrigin(["https://a.invalid"], DEFAULT_ORIGIN).fieldsFor(text),
   "the target": (text) => [parseTarget(text), parseTarget(`/${text}`), parseTarget(`http://a/${text}`)],
   "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),
   "a listing's query": (text) => [parseListingQuery(text, "name"), parseListingQuery(`?${text}`, "name")],

@@ -109,7 +109,7 @@ describe("on the command line", () => {
     expect((await run(["seal", now.root, "--out", seal])).out).toContain("16 addresses no longer answer.");
     expect((await run(["compare", seal, now.root])).out).toContain("Every old address still answers.");
     rmSync(seal);
-  }, 60_000);
+  });
 
   test.each<[string, string[], string]>([
     ["nothing there", ["compare", ".", "none"], "none: there is no such file or folder; name a folder, a seal file or a configuration file.\n"],

@@ -53,7 +53,7 @@ function seal(sealed: Uint8Array, live: Live): { folder: SealedFolder; told: Tol
       if (live.found?.kind === "directory") return { ...live.found, directory: { close } as OpenedDirectory };
       return live.found ?? { kind: "file", file, realPath: undefined };
     },
-    diagnose: async (path) => `asked for ${path}`,
+    diagnose: async (path) => ({ text: `asked for ${path}` }),
   };
   const folder = new SealedFolder(source);
   folder.add("sub/file", new SealedEntry(sealed.length, 5000, digestOf(sealed)));
@@ -168,5 +168,5 @@ test("its folders follow from its files", async () => {
     ["b.txt file 7", "c.txt file 7"],
   ]);
   const missing = await folder.open("sub/de");
-  expect([missing, folder.look("sub/de", missing)?.holds(), folder.look("x", { kind: "altered" }), await folder.diagnose("x"), folder.name]).toEqual([{ kind: "missing", because: "no-such-file" }, true, undefined, "asked for x", "live"]);
+  expect([missing, folder.look("sub/de", missing)?.holds(), folder.look("x", { kind: "altered" }), await folder.diagnose("x"), folder.name]).toEqual([{ kind: "missing", because: "no-such-file" }, true, undefined, { text: "asked for x" }, "live"]);
 });

@@ -31,7 +31,7 @@ const serve = async (env: Record<string, string>, args: string[], stdio: (string
   const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1", ...env }, stdio: stdio as never });
   let out = "";
   for (const stream of [child.stdout, child.stderr]) stream?.on("data", (chunk) => (out += chunk));
-  await expect.poll(() => /Listening on|\.\)?\n$/.test(out), { timeout: 15_000 }).toBe(true);
+  await expect.poll(() => /Listening on|\.\)?\n$/.test(out)).toBe(true);
   return { child, out: () => out };
 };
 const end = (child: ChildProcess): Promise<void> =>
@@ -51,7 +51,7 @@ test("that a service manager hands over; a port and a host of the environment; e
   await end(handed.child);
   const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, ["--log", "off", "--health", "/health", "--drain", "1s", "--grace", "2s"]);
   // Each line is a write of its own.
-  await expect.poll(open.out, { timeout: 5000 }).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)*? {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
+  await expect.poll(open.out).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)*? {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
   await end(open.child);
   const wrong = await serve({ PORT: "abc" }, []);
   expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 picks a free one.\n');
@@ -66,7 +66,7 @@ test("that a service manager hands over; a port and a host of the environment; e
 
 test("workers on one address: figures of all, a new site, a death and the end lose no request", async () => {
   const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--log", "json", "--figures", "0"]);
-  await expect.poll(out, { timeout: 10_000 }).toContain("2 workers");
+  await expect.poll(out).toContain("2 workers");
   const port = Number(/Listening on http:\/\/127\.0\.0\.1:(\d+)/.exec(out())![1]);
   let [stop, asked] = [false, 0];
   const failed: unknown[] = [];
@@ -84,15 +84,15 @@ test("workers on one address: figures of all, a new site, a death and the end lo
       .map(Number);
   await wait(300);
   child.kill("SIGHUP");
-  await expect.poll(out, { timeout: 5000 }).toContain("SIGHUP: the site was opened again; the new one is in use.");
+  await expect.poll(out).toContain("SIGHUP: the site was opened again; the new one is in use.");
   await wait(200);
   stop = true;
   await Promise.all(visitors);
   expect([asked > 20, failed]).toEqual([true, []]);
   const [first] = children();
   process.kill(first!, "SIGKILL");
-  await expect.poll(out, { timeout: 5000 }).toContain("A worker ended (SIGKILL); a new one starts in 0.1 s.");
-  await expect.poll(() => children().length, { timeout: 5000 }).toBe(2);
+  await expect.poll(out).toContain("A worker ended (SIGKILL); a new one starts in 0.1 s.");
+  await expect.poll(() => children().length).toBe(2);
   for (let turn = 0; turn < 10; turn++) expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
   const large = ask({ port, path: "/large.bin", agent: false });
   await wait(150);
@@ -101,7 +101,7 @@ test("workers on one address: figures of all, a new site, a death and the end lo
   await ended;
   await expect(ask({ port, path: "/", agent: false })).rejects.toThrow("ECONNREFUSED");
   expect(out().match(/Listening on/g)).toHaveLength(1);
-}, 60_000);
+});
 
 test("what is wrong with a worker's start is told once, and ends them all", async () => {
   const { child, out } = await serve({}, ["--config", "none.yaml", "--workers", "3"]);
@@ -138,13 +138,13 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
   // With port 0, another one is taken when no worker is left for a moment.
   const [port, figuresPort] = [await freePort(), await freePort()];
   const { child, out } = await serve({}, ["--port", String(port), "--workers", "2", "--log", "json", "--figures", String(figuresPort), "--grace", "1s"]);
-  await expect.poll(out, { timeout: 10_000 }).toContain("2 workers");
+  await expect.poll(out).toContain("2 workers");
   const scrape = (): Promise<Told> => ask({ port: figuresPort, path: "/", agent: false });
   for (let turn = 0; turn < 6; turn++) {
     const asked = Array.from({ length: 20 }, scrape);
     process.kill(childrenOf(child.pid!)[turn % 2]!, "SIGKILL");
     for (const { status } of await Promise.all([...asked, ...Array.from({ length: 20 }, scrape)])) expect(status).toBe(200);
-    await expect.poll(() => childrenOf(child.pid!).length, { timeout: 20_000 }).toBe(2);
+    await expect.poll(() => childrenOf(child.pid!).length).toBe(2);
     await expect
       .poll(
         () =>
@@ -156,11 +156,11 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
       )
       .toBe(200);
   }
-  await expect.poll(async () => /epistyle_workers|process_/.test((await scrape()).body), { timeout: 20_000 }).toBe(true);
+  await expect.poll(async () => /epistyle_workers|process_/.test((await scrape()).body)).toBe(true);
   const hung = childrenOf(child.pid!)[0]!;
   process.kill(hung, "SIGSTOP");
-  await expect.poll(out, { timeout: 60_000 }).toContain(`A worker answers nobody any more (process ${hung}), and is ended.`);
-  await expect.poll(() => childrenOf(child.pid!).length === 2 && !childrenOf(child.pid!).includes(hung), { timeout: 60_000 }).toBe(true);
+  await expect.poll(out).toContain(`A worker answers nobody any more (process ${hung}), and is ended.`);
+  await expect.poll(() => childrenOf(child.pid!).length === 2 && !childrenOf(child.pid!).includes(hung)).toBe(true);
   process.kill(childrenOf(child.pid!)[0]!, "SIGSTOP");
   await end(child);
   expect(out()).toContain("1 worker did not stop in time, and is ended.");
@@ -176,7 +176,7 @@ test("workers listen on the socket that a service manager hands over to who star
   const child = spawn("sh", ["-c", 'LISTEN_FDS=1 LISTEN_PID=$$ exec "$@"', "sh", ...program], { cwd: tree.folder, stdio: ["ignore", "pipe", "pipe", fd] as never });
   let out = "";
   for (const stream of [child.stdout, child.stderr]) stream!.on("data", (chunk) => (out += chunk));
-  await expect.poll(() => out, { timeout: 15_000 }).toContain("2 workers");
+  await expect.poll(() => out).toContain("2 workers");
   listener.close();
   for (let turn = 0; turn < 4; turn++) expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
   await end(child);

@@ -264,16 +264,20 @@ describe("what a folder tells of a name", () => {
     ["x".repeat(300), undefined],
     [`${"x".repeat(300)}/a`, undefined],
   ])("why %j cannot be had: %s", async (path, expected) => {
-    expect(await diagnosePath(tree.root, path)).toEqual(expected);
+    expect((await diagnosePath(tree.root, path))?.text).toEqual(expected);
   });
 
   test.runIf(canBeNobody)("whose permission is in the way", async () => {
     await tree.forbid("plain.txt", "sub");
     const [file, folder, root] = await asNobody(async () => [await diagnosePath(tree.root, "plain.txt"), await diagnosePath(tree.root, "sub/a.txt"), await diagnosePath(tree.root, "")]);
-    expect(file).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
-    expect(folder).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
+    expect([file?.denied, folder?.denied]).toEqual([
+      { path: "plain.txt", right: "read" },
+      { path: "sub", right: "execute" },
+    ]);
+    expect(file?.text).toMatch(/^plain\.txt: no read permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
+    expect(folder?.text).toMatch(/^sub: no execute permission for this process \(uid \d+\); mode 000, owner \d+:\d+$/);
     expect(root).toBeUndefined();
-    expect(await asNobody(() => diagnosePath(at("sub"), ""))).toMatch(/^the folder itself: no \w+ permission for this process/);
+    expect((await asNobody(() => diagnosePath(at("sub"), "")))?.text).toMatch(/^the folder itself: no \w+ permission for this process/);
     chmodSync(at("plain.txt"), 0o644);
     chmodSync(at("sub"), 0o755);
   });
@@ -405,7 +409,7 @@ describe("places and texts that a configuration names", () => {
     expect(await open("sbu")).toMatch(/^here: found "sbu", which does not exist, looked for in .*; did you mean "sub"\?$/);
     expect(await open("plain.txt/x")).toMatch(/which does not exist/);
     const linked = (await open("link-sub")) as FileSource;
-    expect([await linked.diagnose("none/x"), await linked.diagnose("a.txt")]).toEqual(["none does not exist", undefined]);
+    expect([await linked.diagnose("none/x"), await linked.diagnose("a.txt")]).toEqual([{ text: "none does not exist" }, undefined]);
     expect(await open("link-lost")).toMatch(/^here: found "link-lost", which does not exist/);
     expect(await open("plain.tx")).toMatch(/; create it, build it, or write the folder that holds the files\.$/);
     symlinkSync("circle", at("circle"));

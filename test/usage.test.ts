@@ -19,7 +19,7 @@ beforeAll(async () => {
 });
 afterAll(() => tree.remove());
 
-const run = (...args: string[]) => spawnSync(process.execPath, [CLI, ...args], { cwd: tree.root, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" }, timeout: 20_000 });
+const run = (...args: string[]) => spawnSync(process.execPath, [CLI, ...args], { cwd: tree.root, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" }, timeout: 120_000 });
 
 test.each([
   ["a module that throws", "throws.mjs", "throws.mjs:2: the module could not be loaded: missing is not defined."],

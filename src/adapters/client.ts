@@ -89,29 +89,45 @@ function hostOf(headers: RequestHeaders): string | undefined {
 /** True for who may say on whose behalf it asks; `hop` counts from the connection's own peer, which may be local. */
 export type IsTrusted = (address: string | undefined, hop: number, isLocal: boolean) => boolean;
 
+const HOW_MANY = "write how many there are, such as 1, or a list of their addresses";
+const AN_ADDRESS = 'write an address such as "10.0.0.1", or a network such as "10.0.0.0/8"';
+
+/** What of a value is no proxies, and what to write instead; undefined for what is. */
+export function findWrongProxy(proxies: unknown): { found: unknown; wanted: string } | undefined {
+  if (typeof proxies === "number")
+    return Number.isInteger(proxies) && proxies >= 0 && proxies <= 20
+      ? undefined
+      : { found: proxies, wanted: HOW_MANY };
+  if (!Array.isArray(proxies)) return { found: proxies, wanted: HOW_MANY };
+  const wrong = proxies.findIndex((one) => readNetwork(one) === undefined);
+  return wrong < 0 ? undefined : { found: proxies[wrong], wanted: AN_ADDRESS };
+}
+
+interface Network {
+  readonly address: string;
+  readonly bits: number;
+  readonly family: "ipv4" | "ipv6";
+}
+
+function readNetwork(written: unknown): Network | undefined {
+  const [, address = "", length] = /^([0-9a-f:.]+)(?:\/(\d{1,3}))?$/i.exec(String(written)) ?? [];
+  const family = isIP(address);
+  const most = family === 4 ? 32 : 128;
+  const bits = length === undefined ? most : Number(length);
+  return family === 0 || bits > most ? undefined : { address, bits, family: family === 4 ? "ipv4" : "ipv6" };
+}
+
 /** Tells who is one of the proxies. Throws a TypeError for what are no proxies. */
 export function compileProxies(proxies: Proxies): IsTrusted {
-  if (typeof proxies === "number") {
-    if (Number.isInteger(proxies) && proxies >= 0 && proxies <= 20) return (_, hop) => hop < proxies;
-    throw new TypeError(
-      `proxies: found ${proxies}; write how many there are, such as 1, or a list of their addresses.`,
-    );
+  const wrong = findWrongProxy(proxies);
+  if (wrong !== undefined) {
+    const found = typeof wrong.found === "number" ? wrong.found : JSON.stringify(wrong.found);
+    throw new TypeError(`proxies: found ${found}; ${wrong.wanted}.`);
   }
-  if (!Array.isArray(proxies))
-    throw new TypeError(
-      `proxies: found ${JSON.stringify(proxies)}; write how many there are, such as 1, or a list of their addresses.`,
-    );
+  if (typeof proxies === "number") return (_, hop) => hop < proxies;
   const list = new BlockList();
-  for (const one of proxies as readonly unknown[]) {
-    const [, address, length] = /^([0-9a-f:.]+)(?:\/(\d{1,3}))?$/i.exec(String(one)) ?? [];
-    const family = isIP(address ?? "");
-    const bits = family === 4 ? 32 : 128;
-    if (address === undefined || family === 0 || Number(length ?? 0) > bits)
-      throw new TypeError(
-        `proxies: found ${JSON.stringify(one)}; write an address such as "10.0.0.1", or a network such as "10.0.0.0/8".`,
-      );
-    list.addSubnet(address, length === undefined ? bits : Number(length), family === 4 ? "ipv4" : "ipv6");
-  }
+  for (const { address, bits, family } of proxies.map((one) => readNetwork(one)!))
+    list.addSubnet(address, bits, family);
   return (address, _hop, isLocal) => {
     if (address === undefined) return isLocal;
     const bare = /^::ffff:(\d+(?:\.\d+){3})$/i.exec(address)?.[1] ?? address;

@@ -1,6 +1,7 @@
 import type { SiteRequest } from "../core/request/request.js";
+import { type Row, toBlocks } from "../inspection/explain/blocks.js";
+import { describeAnswer, describeStatus } from "../inspection/explain/outcome.js";
 import type { Explanation } from "../site/site.js";
-import { describeAnswer, describeStatus, type Row, toBlocks } from "../testing/explanation.js";
 import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
 /** Prints an explanation: first what a person asked, which is what answers, why, and what to do; then how it came about. */
@@ -10,9 +11,9 @@ export function printExplanation(
   explanation: Explanation,
   { all, isForApplication }: { readonly all: boolean; readonly isForApplication: boolean },
 ): void {
-  const { answer, why, hints } = explanation;
+  const { answer, why, hints, trace } = explanation;
   printHeading(terminal, `${request.method} ${printable(request.target)}: ${describeStatus(answer)}`);
-  printWrapped(terminal, "answer", describeAnswer(explanation));
+  printWrapped(terminal, "answer", describeAnswer(answer, trace));
   printWrapped(terminal, "why", why);
   const word = answer.kind === "response" && answer.status < 400 ? "note" : "fix";
   for (const [index, hint] of hints.entries()) printWrapped(terminal, index === 0 ? word : "or", hint);

@@ -1,15 +1,12 @@
 import { InvalidArgumentError } from "commander";
-import { makeClientReader, type Proxies } from "../adapters/client.js";
+import { findWrongProxy, type Proxies } from "../adapters/client.js";
 import type { ServerOptions } from "../adapters/node.js";
 
 /** Reads how many proxies there are, or a list of their addresses. */
 export function parseProxies(text: string): Proxies {
   const proxies = /^\d+$/.test(text) ? Number(text) : text.split(",").map((one) => one.trim());
-  try {
-    makeClientReader(proxies);
-  } catch (error) {
-    throw new InvalidArgumentError((error as Error).message.replace(/^proxies: found [^;]*; w/, "W"));
-  }
+  const wrong = findWrongProxy(proxies);
+  if (wrong !== undefined) throw new InvalidArgumentError(`${wrong.wanted}.`);
   return proxies;
 }
 

@@ -26,9 +26,7 @@ try {
     if (error.exitCode !== 0 && error.code !== "commander.help")
       process.stderr.write(`${describeUsageError(error, program)}\n`);
   } else if (error instanceof SiteError || error instanceof StartError) {
-    // Whoever named a folder as an argument never wrote the key that the sentence is about.
-    const argument = process.argv.includes("--folder") ? "--folder" : "FOLDER";
-    process.stderr.write(`${error.message.replace(/^mounts\[0\]\.folder/gm, argument)}\n`);
+    process.stderr.write(`${error instanceof SiteError ? describeSiteError(error) : error.message}\n`);
     process.exitCode = 2;
   } else {
     throw error;
@@ -36,4 +34,17 @@ try {
 } finally {
   // A worker would wait for the process that started it.
   if (process.env.EPISTYLE_WORKER !== undefined && process.connected) process.exit();
+}
+
+// Whoever named a folder as an argument never wrote the key that the sentence is about.
+function describeSiteError({ told, problems }: SiteError): string {
+  const argument = process.argv.includes("--folder") ? "--folder" : "FOLDER";
+  return problems
+    .map((text, index) => {
+      const { key, text: own } = told[index]!;
+      return key === "mounts[0].folder" && own === text && text.startsWith(key)
+        ? argument + text.slice(key.length)
+        : text;
+    })
+    .join("\n");
 }

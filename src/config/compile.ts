@@ -3,25 +3,26 @@ import type { Mount } from "../core/rules/mount.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import type { Rules, RuleValues } from "../core/rules/rules.js";
 import type { FileSource } from "../core/source.js";
+import { DEFAULT_ORIGIN, keyAt, type Origin } from "../core/text/origin.js";
 import type { Said } from "./compiler.js";
 import type { Compilers } from "./compilers.js";
 import type { MountConfig, RulesConfig, SiteConfig } from "./config-types.js";
-import { KINDS } from "./kinds.js";
+import { KINDS, type Kind } from "./kinds.js";
 import { isWithin, trimSlashes } from "./paths.js";
 
 type RuleName = keyof RuleValues;
 
-/** One place that says rules, and how it is named in explanations. */
-interface Layer {
-  readonly where: string;
+/** One place that says rules. */
+export interface Layer {
+  readonly where: Origin;
   readonly rules: RulesConfig;
 }
 
 /** What a mount is compiled with: the same for every mount of a site. */
 export interface CompileTools {
   readonly compilers: Compilers;
-  /** Types of the system's own file, by extension without its dot. */
-  readonly systemTypes: ReadonlyMap<string, string>;
+  /** What goes before everything that is written, such as the types of the system's own file. */
+  readonly outermost: readonly Layer[];
   /** Tells what is in force at a place, where somebody asks for it. */
   readonly describe: (values: RuleValues, origins: Rules["origins"]) => RuleInForce[];
 }
@@ -34,11 +35,11 @@ export function compileMount(
   tools: CompileTools,
 ): Mount {
   const config = site.mounts[index]!;
-  const where = `mounts[${index}]`;
+  const where = writtenAt(`mounts[${index}]`);
   const kind = config.kind ?? "pages";
   const layers: Layer[] = [
-    typesLayer(site, tools.systemTypes),
-    { where: `kind ${kind}`, rules: KINDS[kind] },
+    ...tools.outermost,
+    kindLayer(kind),
     siteLayer(site),
     { where, rules: rulesOf(config) },
   ];
@@ -46,7 +47,7 @@ export function compileMount(
   areas.set("", compileRules("", layers, tools));
   const written = Object.entries(config.areas ?? {}).map(([key, rules]) => ({
     path: trimSlashes(key),
-    layer: { where: `${where}.areas[${JSON.stringify(key)}]`, rules },
+    layer: { where: writtenAt(`${where.words}.areas[${JSON.stringify(key)}]`), rules },
   }));
   for (const { path } of written) {
     const enclosing = written
@@ -72,13 +73,16 @@ function siteLayer({
   refuse: _refuse,
   ...rules
 }: SiteConfig): Layer {
-  return { where: "site", rules };
+  return { where: { words: "site", place: "", by: "developer" }, rules };
 }
 
-function typesLayer({ typesFile = "" }: SiteConfig, types: ReadonlyMap<string, string>): Layer {
-  const mediaTypes = Object.fromEntries([...types].map(([ext, type]) => [`.${ext}`, type]));
-  return { where: `typesFile ${typesFile}`, rules: types.size === 0 ? {} : { mediaTypes } };
+// That of pages is what holds where nobody says a kind.
+function kindLayer(kind: Kind): Layer {
+  const by = kind === "pages" ? "default" : "kind";
+  return { where: { words: `kind ${kind}`, place: undefined, by }, rules: KINDS[kind] };
 }
+
+const writtenAt = (place: string): Origin => ({ words: place, place, by: "developer" });
 
 function rulesOf({
   at,
@@ -96,21 +100,23 @@ function rulesOf({
 function compileRules(area: string, layers: readonly Layer[], { compilers, describe }: CompileTools): Rules {
   const names = Object.keys(compilers) as RuleName[];
   const values: Partial<Record<RuleName, unknown>> = {};
-  const origins: Partial<Record<RuleName, string>> = {};
+  const origins: Partial<Record<RuleName, Origin>> = {};
   for (const name of names) {
     const { compile, inheritance, default: value } = compilers[name];
-    const said: Said<unknown>[] = [{ value, where: "default" }];
+    const said: Said<unknown>[] = [{ value, where: DEFAULT_ORIGIN }];
     for (const { where, rules } of layers)
       if (rules[name] !== undefined) said.push({ value: rules[name], where });
     values[name] = compile(said as Said<never>[]);
-    origins[name] = inheritance === "innermost" ? said.at(-1)!.where : nameAdding(said);
+    const where = inheritance === "innermost" ? said.at(-1)!.where : nameAdding(said);
+    origins[name] = { ...where, place: keyAt(where, name) };
   }
   // There is a compiler for each.
   const [all, places] = [values as RuleValues, origins as Rules["origins"]];
   return { ...all, area, origins: places, describe: () => describe(all, places) };
 }
 
-function nameAdding(said: readonly Said<unknown>[]): string {
+function nameAdding(said: readonly Said<unknown>[]): Origin {
   const adding = said.filter(({ value }) => Object.keys(value as object).length > 0);
-  return adding.length === 0 ? "default" : adding.map(({ where }) => where).join(" and ");
+  if (adding.length === 0) return DEFAULT_ORIGIN;
+  return { ...adding.at(-1)!.where, words: adding.map(({ where }) => where.words).join(" and ") };
 }

@@ -1,8 +1,9 @@
+import type { Origin } from "../core/text/origin.js";
+
 /** A value that the configuration says, and where it does. */
 export interface Said<Value> {
   readonly value: Value;
-  /** "default", "site", "mounts[0]", `mounts[0].areas["/records"]`. */
-  readonly where: string;
+  readonly where: Origin;
 }
 
 /** How what is said becomes what the core works with: all of a rule that a site needs once its configuration was checked. */
@@ -18,7 +19,7 @@ export interface Compiler<Value, Compiled> {
 /** A compiler for a rule of which the innermost place that says it decides. */
 export function innermost<Value, Compiled>(rule: {
   readonly default: NoInfer<Value>;
-  readonly compile: (value: Value, where: string) => Compiled;
+  readonly compile: (value: Value, where: Origin) => Compiled;
 }): Compiler<Value, Compiled> {
   return {
     default: rule.default,

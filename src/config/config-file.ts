@@ -102,7 +102,7 @@ async function loadModule(full: string, file: string): Promise<SiteDefinition> {
   const written =
     typeof exported === "object" && exported !== null && "config" in exported ? exported.config : exported;
   const result = validate(siteSchema, written);
-  if (!result.ok) throw new SiteError(result.problems.map((problem) => `${file}: ${formatProblem(problem)}`));
+  if (!result.ok) throw new SiteError(result.problems.map(formatProblem), file);
   return { config: { base: dirname(full), ...result.value }, file };
 }
 

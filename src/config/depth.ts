@@ -11,9 +11,12 @@ export function checkDepth(value: unknown, file: string): void {
   let level: unknown[] = [value];
   for (let depth = 0; level.length > 0; depth++) {
     if (depth > DEEPEST)
-      throw new SiteError([
-        `${file}: values are nested more than ${DEEPEST} levels deep, or an alias is inside its own anchor; write fewer levels.`,
-      ]);
+      throw new SiteError(
+        [
+          `values are nested more than ${DEEPEST} levels deep, or an alias is inside its own anchor; write fewer levels.`,
+        ],
+        file,
+      );
     // What an alias stands for is looked at once a level: many of them make a value wide, and none makes it deep.
     const next = new Set<unknown>();
     for (const one of level)

@@ -7,6 +7,13 @@ export function describeRules(values: RuleValues, origins: Rules["origins"]): Ru
   return RULE_NAMES.map((name) => {
     const explain = RULES[name].explain as (value: unknown) => string;
     const value = explain(values[name]);
-    return { name, value: value === "" ? "none" : value, origin: origins[name] };
+    const origin = origins[name];
+    return {
+      name,
+      value: value === "" ? "none" : value,
+      origin: origin.words,
+      by: origin.by,
+      rule: origin.place,
+    };
   });
 }

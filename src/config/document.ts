@@ -1,29 +1,32 @@
 import { type Document, isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
 import type * as z from "zod";
 import { checkDepth } from "./depth.js";
-import { formatProblem, type Problem, validate } from "./problems.js";
-import { SiteError } from "./site-error.js";
+import { formatProblem, validate } from "./problems.js";
+import { SiteError, type Told } from "./site-error.js";
+
+/** A place in a text, both from 1. */
+export type Position = NonNullable<Told["at"]>;
 
 /** A YAML or JSON text, understood, that still knows where each value stands. */
 export interface WrittenDocument {
   readonly file: string;
   readonly value: unknown;
-  /** The position of a key or value as `line:column`, both from 1; undefined when it is not in the text. */
-  locate(path: readonly PropertyKey[], aboutKey: boolean): string | undefined;
+  /** The position of a key or value; undefined when it is not in the text. */
+  locate(path: readonly PropertyKey[], aboutKey: boolean): Position | undefined;
 }
 
 /** Reads YAML 1.2, of which JSON is a part. Throws a SiteError that names file, line and column. */
 export function parseWritten(text: string, file: string): WrittenDocument {
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, logLevel: "error" });
-  const position = (offset: number): string => {
-    const { line, col } = lines.linePos(offset);
-    return `${line}:${col}`;
+  const position = (offset: number): Position => {
+    const { line, col: column } = lines.linePos(offset);
+    return { line, column };
   };
   // The others mostly follow from the first.
   const [fault] = document.errors;
   if (fault !== undefined)
-    throw new SiteError([`${file}:${position(fault.pos[0])}: ${describeFault(fault)}`]);
+    throw new SiteError([{ text: describeFault(fault), at: position(fault.pos[0]) }], file);
   return {
     file,
     value: readValue(document, file),
@@ -45,12 +48,16 @@ function readValue(document: Document, file: string): unknown {
   } catch (error) {
     const [, alias] = /Unresolved alias[^:]*: (\S+)/.exec((error as Error).message) ?? [];
     if (alias !== undefined)
-      throw new SiteError([
-        `${file}: found *${alias} without quotes, which YAML reads as an alias; put patterns in quotes: "*${alias}".`,
-      ]);
-    throw new SiteError([
-      `${file}: its aliases expand to more than ${ALIASES_AT_MOST} values; write the values out.`,
-    ]);
+      throw new SiteError(
+        [
+          `found *${alias} without quotes, which YAML reads as an alias; put patterns in quotes: "*${alias}".`,
+        ],
+        file,
+      );
+    throw new SiteError(
+      [`its aliases expand to more than ${ALIASES_AT_MOST} values; write the values out.`],
+      file,
+    );
   }
   checkDepth(value, file);
   return value;
@@ -87,12 +94,11 @@ export function validateWritten<Schema extends z.ZodType>(
 ): z.output<Schema> {
   const result = validate(schema, document.value);
   if (result.ok) return result.value;
-  throw new SiteError(result.problems.map((problem) => formatWritten(document, problem)));
-}
-
-function formatWritten(document: WrittenDocument, problem: Problem): string {
-  const position = document.locate(problem.path, problem.aboutKey);
-  return `${document.file}${position === undefined ? "" : `:${position}`}: ${formatProblem(problem)}`;
+  const told = result.problems.map((problem) => ({
+    text: formatProblem(problem),
+    at: document.locate(problem.path, problem.aboutKey),
+  }));
+  throw new SiteError(told, document.file);
 }
 
 function findNode(root: unknown, path: readonly PropertyKey[], wantKey: boolean): Node | undefined {

@@ -14,9 +14,9 @@ export async function inspectDocument(
   const withheldBy = selectRules(mount, area).withheld.by(path);
   if (withheldBy !== undefined) {
     const text = `${where}.${key}: found "${written}", which is withheld (${withheldBy}) and never sent; name another document.`;
-    return [{ severity: "error", text }];
+    return [{ severity: "error", text, key: `${where}.${key}` }];
   }
   if ((await lookAt(mount.source, path)) === "file") return [];
   const text = `${where}.${key}: there is no ${path} in ${mount.source.name}; until there is, ${until}.`;
-  return [{ severity: "warning", text }];
+  return [{ severity: "warning", text, key: `${where}.${key}` }];
 }

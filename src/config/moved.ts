@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { type AddressRule, formatAddress, type MovedAddresses } from "../core/rules/moved.js";
 import { readAddress, readDestination } from "./compile-moved.js";
+import type { Told } from "./site-error.js";
 import { reject } from "./values.js";
 
 /** An address of the site, as people read it or as it is escaped: `/reports/Season report.pdf`. A folder's ends with a slash. */
@@ -82,13 +83,13 @@ export const addressKeys = {
 };
 
 /** What is wrong with the rules among each other, in sentences. */
-export function findMovedProblems(addresses: MovedAddresses): string[] {
+export function findMovedProblems(addresses: MovedAddresses): Told[] {
   const { rules } = addresses;
   return [...findClashes(rules), ...findShapes(rules), ...findLoops(addresses)];
 }
 
 // A folder's rule and one of the address itself may both be there: the narrower one counts.
-function findClashes(rules: readonly AddressRule[]): string[] {
+function findClashes(rules: readonly AddressRule[]): Told[] {
   const seen = new Map<string, string>();
   return rules.flatMap(({ label, from, folder }) => {
     const key = `${from}${folder ? "/" : ""}`;
@@ -97,20 +98,28 @@ function findClashes(rules: readonly AddressRule[]): string[] {
     return first === undefined
       ? []
       : [
-          `${label}: found ${JSON.stringify(`/${key}`)}, but ${first} has another rule for it; leave one of them out.`,
+          wrong(
+            label,
+            `found ${JSON.stringify(`/${key}`)}, but ${first} has another rule for it; leave one of them out.`,
+          ),
         ];
   });
 }
 
+const wrong = (key: string, text: string): Told => ({ key, text: `${key}: ${text}` });
+
 // What lies below a folder needs a folder to go to.
-function findShapes(rules: readonly AddressRule[]): string[] {
+function findShapes(rules: readonly AddressRule[]): Told[] {
   return rules.flatMap(({ label, folder, to }) => {
     if (to === undefined || !folder) return [];
     const written = to.kind === "elsewhere" ? to.url : formatAddress(to.path, to.slash) + to.rest;
     return written.endsWith("/")
       ? []
       : [
-          `${label}: found "${written}", which is not a folder; files below the old folder keep their names, so write a folder with a slash at its end, or single addresses.`,
+          wrong(
+            label,
+            `found "${written}", which is not a folder; files below the old folder keep their names, so write a folder with a slash at its end, or single addresses.`,
+          ),
         ];
   });
 }
@@ -122,10 +131,10 @@ const MOST_HOPS = 10;
 const MOST_SAMPLES = 1000;
 
 // A circle of rules answers nobody, whatever files there are beside it.
-function findLoops(addresses: MovedAddresses): string[] {
+function findLoops(addresses: MovedAddresses): Told[] {
   const moved = addresses.rules.filter(({ to }) => to?.kind === "here");
   const olds = moved.map(({ from }) => from).sort(compareText);
-  const problems: string[] = [];
+  const problems: Told[] = [];
   for (const rule of moved) {
     const samples = rule.folder ? [`${rule.from}/a page`, ...throughOthers(rule, olds)] : [rule.from];
     const way = samples
@@ -134,7 +143,10 @@ function findLoops(addresses: MovedAddresses): string[] {
     if (way === undefined) continue;
     const circle = way.slice(0, way.indexOf(way[0]!, 1) + 1 || 3);
     problems.push(
-      `${rule.label}: forms a circle (${circle.join(" → ")}); let each old address lead to where the files are now.`,
+      wrong(
+        rule.label,
+        `forms a circle (${circle.join(" → ")}); let each old address lead to where the files are now.`,
+      ),
     );
   }
   return problems;

@@ -2,6 +2,7 @@ import type { FileRule } from "../core/rules/file-rules.js";
 import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { makePattern, type Pattern } from "../core/rules/pattern.js";
 import { foldName } from "../core/text/fold-name.js";
+import { keyAt, type Origin } from "../core/text/origin.js";
 
 /**
  * Compiles a file pattern of the configuration. Without a slash it means a name, wherever it stands; with one it is a path
@@ -15,8 +16,8 @@ export function compilePattern(pattern: string): Pattern {
 /** Which files a rule is for, as written: a pattern, several, or the word `fingerprinted`. */
 export type Files = string | readonly string[];
 
-/** Compiles the files of a rule: a pattern, several, or the names that bundlers made. */
-export function compileFileRule(files: Files, label: string): FileRule {
+/** Compiles the files of a rule, which stands under a key at a place: a pattern, several, or the names that bundlers made. */
+export function compileFileRule(files: Files, where: Origin, key: string): FileRule {
   const tests = [files].flat().map((one) => {
     if (one === "fingerprinted") return (_folded: string, path: string) => isFingerprinted(path);
     const { matches } = compilePattern(one);
@@ -24,7 +25,8 @@ export function compileFileRule(files: Files, label: string): FileRule {
   });
   const shown = [files].flat().join(", ");
   return {
-    label: `${label} (${shown})`,
+    label: `${where.words}.${key} (${shown})`,
+    rule: keyAt(where, key),
     files: shown,
     matches: (folded, path) => tests.some((test) => test(folded, path)),
   };

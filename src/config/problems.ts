@@ -2,7 +2,7 @@ import type * as z from "zod";
 import { formatFound } from "./found.js";
 import { nodesAt } from "./schema-nodes.js";
 import { choicesOf, chooseBranch, isOfNoForm, wantsList } from "./union.js";
-import { adviseOnKey } from "./unknown-key.js";
+import { adviseOnKey, type KeyAdvice } from "./unknown-key.js";
 import { describeTooSmall, describeWanted, exampleAt, listChoices, switchFor } from "./wanted.js";
 
 /** Something wrong in what a person wrote: where it is, what was found, and what to write instead. */
@@ -14,6 +14,8 @@ export interface Problem {
   readonly wanted: string;
   /** True when it is about the key's name and not about its value. */
   readonly aboutKey: boolean;
+  /** About a key: what was meant by it. */
+  readonly advice?: KeyAdvice;
 }
 
 export function formatProblem({ where, found, wanted }: Problem): string {
@@ -55,9 +57,7 @@ function dropEchoes(problems: readonly Problem[]): Problem[] {
     const isMisspelt = wrongKeys.some(
       (one) =>
         formatKeyPath(one.path.slice(0, -1)) === above &&
-        (one.wanted === `write ${JSON.stringify(String(path.at(-1)))}` ||
-          one.wanted.startsWith("it is a key of") ||
-          one.wanted === `the keys allowed here are ${String(path.at(-1))}`),
+        (one.advice?.isMisplaced === true || one.advice?.meant === String(path.at(-1))),
     );
     if (found === "nothing" && isMisspelt) return false;
     return !wrongKeys.some((one) => one.where === where && formatKeyPath(one.path.slice(0, -1)) === own);
@@ -83,11 +83,11 @@ function toProblems(
   });
   switch (issue.code) {
     case "unrecognized_keys":
-      return issue.keys.map((key) => ({
-        ...problem(adviseOnKey(key, path, schema), `the key ${JSON.stringify(key)}`),
-        path: [...path, key],
-        aboutKey: true,
-      }));
+      return issue.keys.map((key) => {
+        const advice = adviseOnKey(key, path, schema);
+        const found = `the key ${JSON.stringify(key)}`;
+        return { ...problem(advice.wanted, found), path: [...path, key], aboutKey: true, advice };
+      });
     case "invalid_type":
       if (issue.expected === "string" && Object.prototype.toString.call(value) === "[object URL]")
         return [problem("a path is a text: write fileURLToPath(url), from node:url", "a URL")];

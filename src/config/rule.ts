@@ -1,11 +1,11 @@
 import type * as z from "zod";
 import type { Mount } from "../core/rules/mount.js";
 import type { Compiler } from "./compiler.js";
+import type { Told } from "./site-error.js";
 
 /** What is found at start: a sentence to print, or one that stops it since nothing could ever come of the rule. */
-export interface Finding {
+export interface Finding extends Told {
   readonly severity: "warning" | "error";
-  readonly text: string;
 }
 
 /** Where a rule is said, for its start check. */

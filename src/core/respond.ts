@@ -135,7 +135,7 @@ function answerNothing(
   const fields = dependsOnClient ? SHELL_VARY : Fields.NONE;
   if (!request.mayPass || !leavesRoom(nothing)) return refuse(status, nothing.reason, fields);
   const { whenMissing: value, origins } = rules;
-  const reason = { ...nothing.reason, whenMissing: { value, said: origins.whenMissing } };
+  const reason = { ...nothing.reason, whenMissing: { value, said: origins.whenMissing.words } };
   return value === "pass" ? { kind: "pass", reason } : refuse(status, reason, fields);
 }
 

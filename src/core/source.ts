@@ -19,8 +19,16 @@ export interface FileSource {
    * cannot be told so; a source that leaves this out is asked each time.
    */
   look?(path: string, found: Found): Look | undefined;
-  /** Why a name cannot be opened, in words for the developer: asked only for an explanation. */
-  diagnose(path: string): Promise<string | undefined>;
+  /** Why a name cannot be opened: asked only for an explanation. Undefined when nothing is in the way. */
+  diagnose(path: string): Promise<Diagnosis | undefined>;
+}
+
+/** Why a name cannot be opened, for the developer. */
+export interface Diagnosis {
+  /** In words, without a full stop: it may name what is on disk. */
+  readonly text: string;
+  /** What this process may not do, and the path that it may not do it with. */
+  readonly denied?: { readonly path: string; readonly right: "read" | "execute" };
 }
 
 /** A look at a name: cheap, and made again each time. */

@@ -87,7 +87,7 @@ function cautionOfOrigin(
   const state =
     crossOrigin === undefined
       ? "crossOrigin is off"
-      : `crossOrigin of ${origins.crossOrigin} names ${[crossOrigin.allowed].flat().join(", ")}`;
+      : `crossOrigin of ${origins.crossOrigin.words} names ${[crossOrigin.allowed].flat().join(", ")}`;
   return [
     `A page of ${origin} may not read it, because ${state}; write crossOrigin: [${JSON.stringify(origin)}] if it may.`,
   ];

@@ -7,7 +7,6 @@ import { type EarlierReleases, mayBeOfEarlier } from "../core/rules/earlier.js";
 import type { Mount } from "../core/rules/mount.js";
 import type { FileSource } from "../core/source.js";
 import { foldName } from "../core/text/fold-name.js";
-import { openSource } from "./platform.js";
 
 /** The earlier releases of a mount, and a sentence for each thing to fix or to know. */
 interface OpenedEarlier {
@@ -49,13 +48,13 @@ async function openList(
 ): Promise<OpenedEarlier> {
   const sources: FileSource[] = [];
   const warnings: string[] = [];
+  const { openFolder } = await import("../sources/open-folder.js");
   for (const [index, one] of list.entries()) {
     const opened =
       typeof one === "string"
-        ? await openSource({ folder: one, ...(links && { links }) }, `${where}[${index}]`, base, memory)
+        ? await openFolder(one, { where: `${where}[${index}]`, base, links: links ?? "inside", memory })
         : one;
-    if (typeof opened === "string")
-      warnings.push(opened.replace(`${where}[${index}].folder`, `${where}[${index}]`));
+    if (typeof opened === "string") warnings.push(opened);
     else sources.push(opened);
   }
   return { earlier: { list: () => sources }, problems: [], warnings };

@@ -1,10 +1,11 @@
-import type { Reason } from "../core/explain/reason.js";
+import type { Reason, ShellRefusal } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
 import { lookAt } from "../core/resolve/look.js";
 import { readNames } from "../core/resolve/read-directory.js";
 import { type Mount, selectRules, withheldIn } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import type { Diagnosis } from "../core/source.js";
 import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import { suggestName } from "../core/text/suggest.js";
@@ -68,7 +69,7 @@ function hintByReason({ reason, path }: Refusal, trace: Trace): string[] {
   const refused = trace.findLast((one) => one.stage === "candidate" && one.found === "error");
   switch (reason.code) {
     case "withheld":
-      return /leading dot/.test(reason.subject ?? "")
+      return reason.isDotName
         ? [
             "Names with a leading dot are never served; if the file is for visitors, give it a name without the dot.",
           ]
@@ -98,27 +99,25 @@ function hintByReason({ reason, path }: Refusal, trace: Trace): string[] {
   }
 }
 
-function explainPermission(diagnosis: string | undefined, path: string): string {
-  const [subject] = diagnosis?.split(": ") ?? [path];
-  const change = diagnosis?.includes("no execute permission") ? "a+x" : "a+r";
-  const state = diagnosis === undefined ? "" : `${diagnosis}. `;
+function explainPermission(diagnosis: Diagnosis | undefined, path: string): string {
+  const { denied } = diagnosis ?? {};
+  const change = denied?.right === "execute" ? "a+x" : "a+r";
+  const state = diagnosis === undefined ? "" : `${diagnosis.text}. `;
   const how = writeCommand(
-    subject!,
+    denied === undefined ? path : denied.path || ".",
     (quoted) => `In the mount's folder, chmod ${change} ${quoted} gives every user access`,
     "Give every user access",
   );
   return `${state}${how}; or run the server as a user who may.`;
 }
 
-function hintShell(refused: string): string[] {
-  if (refused.startsWith("the request is not a navigation")) {
+function hintShell({ code }: ShellRefusal): string[] {
+  if (code === "not-a-navigation") {
     return [
       "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see its answer, add --header 'Sec-Fetch-Mode: navigate'.",
     ];
   }
-  return refused.startsWith("there is no")
-    ? ["Build the application, or name its document in appShell."]
-    : [];
+  return code === "missing" ? ["Build the application, or name its document in appShell."] : [];
 }
 
 const BUILT_FOLDERS = ["dist", "build", "out", "public", "www", "_site"];
@@ -213,7 +212,7 @@ async function hintThere(mount: Mount, path: string): Promise<string> {
   const diagnosis = await mount.source.diagnose(path);
   return diagnosis === undefined
     ? `${path} exists now; it did not a moment ago. Ask again.`
-    : `${diagnosis}. Let the link lead to an existing file, or make that file.`;
+    : `${diagnosis.text}. Let the link lead to an existing file, or make that file.`;
 }
 
 // The shorter address, where the extension is implied.

@@ -12,28 +12,32 @@ const NAVIGATION = { accept: "text/html,*/*;q=0.8", "sec-fetch-mode": "navigate"
  * Asks the site for the old and the new address of each rule: an old one where something answers hides its rule, and a new one should
  * answer, at once. Asks for one after another.
  */
-export async function inspectMoved(site: CompiledSite): Promise<string[]> {
+export async function inspectMoved(site: CompiledSite): Promise<Finding[]> {
   const withoutRules: CompiledSite = { ...site, moved: NO_RULES };
   const findings: Finding[] = [];
   for (const rule of site.moved.rules) {
     const old = await ask(withoutRules, addressOf(rule));
-    if (old.status < 400) findings.push(warn(hiddenBy(rule, old)));
+    if (old.status < 400) findings.push(warn(rule, hiddenBy(rule, old)));
     else if (rule.to?.kind === "here") findings.push(...(await inspectTarget(site, rule)));
   }
-  return findings.map(({ text }) => text);
+  return findings;
 }
 
-const warn = (text: string): Finding => ({ severity: "warning", text });
+const warn = ({ label }: AddressRule, text: string): Finding => ({
+  severity: "warning",
+  text: `${label}: ${text}`,
+  key: label,
+});
 
-function hiddenBy({ label, folder }: AddressRule, { file, code }: Asked): string {
+function hiddenBy({ folder }: AddressRule, { file, code }: Asked): string {
   const what = file ?? (code === "listing" ? "a listing" : "a redirect of the site itself");
   return folder
-    ? `${label}: ${what} answers at the folder's own address; the rule only applies to missing addresses below it. Leave the folder out, or name the addresses one by one.`
-    : `${label}: ${what} answers there, so the rule never applies; leave the rule out, or remove the file.`;
+    ? `${what} answers at the folder's own address; the rule only applies to missing addresses below it. Leave the folder out, or name the addresses one by one.`
+    : `${what} answers there, so the rule never applies; leave the rule out, or remove the file.`;
 }
 
 async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Finding[]> {
-  const { label, folder, to } = rule;
+  const { folder, to } = rule;
   if (to?.kind !== "here") return [];
   const address = formatAddress(to.path, to.slash);
   const found = await ask(site, address);
@@ -42,14 +46,16 @@ async function inspectTarget(site: CompiledSite, rule: AddressRule): Promise<Fin
     const shown = next.host === "site.invalid" ? next.pathname + next.search : next.href;
     return [
       warn(
-        `${label}: leads to ${address}, which leads on to ${shown}; write that one, so that visitors are redirected once.`,
+        rule,
+        `leads to ${address}, which leads on to ${shown}; write that one, so that visitors are redirected once.`,
       ),
     ];
   }
   if (found.status < 400 || (folder && (await isFolder(site, to.path)))) return [];
   return [
     warn(
-      `${label}: leads to ${address}, which is answered with ${found.status}, unless your application answers there; write the address where it is now.`,
+      rule,
+      `leads to ${address}, which is answered with ${found.status}, unless your application answers there; write the address where it is now.`,
     ),
   ];
 }

@@ -20,13 +20,11 @@ export async function inspectSite(config: SiteConfig, mounts: readonly Mount[]):
       const place = { mount, area: trimSlashes(key), where: `${where}.areas[${JSON.stringify(key)}]` };
       const useless = findUselessArea(mounts, place);
       if (useless === undefined) findings.push(...(await inspectArea(rules, place)));
-      else findings.push(warn(useless));
+      else findings.push(warn(place.where, useless));
     }
     findings.push(...(await inspectHiding(mounts, mount, where)));
     if (written.folder !== undefined && (await readNames(mount, ""))?.length === 0)
-      findings.push(
-        warn(`${where}: the folder ${mount.source.name} is empty; build it, or put files into it.`),
-      );
+      findings.push(warn(where, `the folder ${mount.source.name} is empty; build it, or put files into it.`));
   }
   for (const mount of mounts) {
     for (const name of RULE_NAMES) findings.push(...((await RULES[name].inspectMount?.(mount)) ?? []));
@@ -34,7 +32,7 @@ export async function inspectSite(config: SiteConfig, mounts: readonly Mount[]):
   return findings;
 }
 
-const warn = (text: string): Finding => ({ severity: "warning", text });
+const warn = (key: string, text: string): Finding => ({ severity: "warning", text: `${key}: ${text}`, key });
 
 /** What every rule has to say of a place where it is said. */
 async function inspectPlace(rules: RulesConfig, place: InspectedPlace): Promise<Finding[]> {
@@ -53,26 +51,23 @@ async function inspectArea(rules: RulesConfig, place: InspectedPlace): Promise<F
   if (found === "directory") return inspectPlace(rules, place);
   const what = found === "file" ? "is a file" : "does not exist";
   const shown = area === "" ? "the folder" : area;
-  const text = `${where}: ${shown} ${what} in ${mount.source.name}; an area is a folder there.`;
-  return [warn(text), ...(await inspectPlace(rules, place))];
+  const text = `${shown} ${what} in ${mount.source.name}; an area is a folder there.`;
+  return [warn(where, text), ...(await inspectPlace(rules, place))];
 }
 
 /** Why an area can never match, so that its rules need no look; undefined when it can. */
-function findUselessArea(
-  mounts: readonly Mount[],
-  { mount, area, where }: InspectedPlace,
-): string | undefined {
+function findUselessArea(mounts: readonly Mount[], { mount, area }: InspectedPlace): string | undefined {
   const full = joinPath(mount.at, area);
   const hiding = mounts.find(
     (other) => other !== mount && other.at.length > mount.at.length && isWithin(full, other.at),
   );
   if (hiding !== undefined) {
-    return `${where}: never matches, because the mount at /${hiding.at} answers everything below it; write the rules there.`;
+    return `never matches, because the mount at /${hiding.at} answers everything below it; write the rules there.`;
   }
   const withheldBy = area === "" ? undefined : mount.areas.find("")!.value.withheld.by(area);
   return withheldBy === undefined
     ? undefined
-    : `${where}: never matches, because it is withheld (${withheldBy}); leave the area or the pattern out.`;
+    : `never matches, because it is withheld (${withheldBy}); leave the area or the pattern out.`;
 }
 
 // A folder that lies where another mount answers can be reached by nobody.
@@ -84,7 +79,8 @@ async function inspectHiding(mounts: readonly Mount[], mount: Mount, where: stri
     if ((await lookAt(mount.source, path)) === "absent") continue;
     findings.push(
       warn(
-        `${where}: ${path} in ${mount.source.name} cannot be reached, because the mount at /${other.at} answers there.`,
+        where,
+        `${path} in ${mount.source.name} cannot be reached, because the mount at /${other.at} answers there.`,
       ),
     );
   }

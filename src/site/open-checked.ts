@@ -33,7 +33,7 @@ export interface CheckedOptions {
 export function openCheckedSite(config: SiteConfig, { parts = [] }: CheckedOptions = {}): Responder {
   const tools: CompileTools = {
     compilers: Object.assign({}, COMPILERS, LEFT_OUT, ...parts.map(({ compilers }) => compilers)),
-    systemTypes: new Map(),
+    outermost: [],
     describe: () => [],
   };
   const mounts = new PrefixTree<Mount>();
@@ -73,7 +73,7 @@ function refuse(name: HeavyRuleName, part: string): Compiler<unknown, undefined>
     compile(value, where) {
       if (value === false) return undefined;
       throw new TypeError(
-        `${where}.${name}: found a rule whose part is not included; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
+        `${where.words}.${name}: found a rule whose part is not included; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
       );
     },
   });

@@ -1,10 +1,10 @@
-import { compileMount, compileOutside } from "../config/compile.js";
+import { compileMount, compileOutside, type Layer } from "../config/compile.js";
 import { compileMoved } from "../config/compile-moved.js";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import { findMovedProblems } from "../config/moved.js";
 import { trimSlashes } from "../config/paths.js";
-import { SiteError } from "../config/site-error.js";
+import { SiteError, type Told } from "../config/site-error.js";
 import { WHOLE_RULES } from "../config/whole-rules.js";
 import { answerListing } from "../core/answer/listing-answer.js";
 import type { Pause } from "../core/listing/order.js";
@@ -40,7 +40,8 @@ export async function openSite(
 ): Promise<Site> {
   checkAwaited("openSite", definition);
   checkOptions("openSite", options, ["seal"]);
-  const { compiled, warnings } = await compileSite(definition, options);
+  const { compiled, warnings: told, file } = await compileSite(definition, options);
+  const warnings = told.map(({ text }) => (file === undefined ? text : `${file}: ${text}`));
   await warnOfExposed(definition, compiled, warnings);
   return assembleSite(compiled, warnings);
 }
@@ -62,7 +63,8 @@ async function warnOfExposed(
     if (found.length > 0) throw new SiteError(found);
   }
   const others = Promise.all(compiled.mounts.values().map((mount) => findOtherBytes(mount)));
-  const looks = [glancing, others.then((all) => all.flat()), inspectMoved(compiled)];
+  const moved = inspectMoved(compiled).then((found) => found.map(({ text }) => text));
+  const looks = [glancing, others.then((all) => all.flat()), moved];
   const looking = Promise.all(looks).then((all) => all.flat());
   let isLate = false;
   const told = looking.then((found) => {
@@ -84,19 +86,18 @@ export function assembleSite(compiled: CompiledSite, warnings: string[]): Site {
 export async function compileSite(
   definition: SiteDefinition | SiteConfig,
   { seal = false }: OpenOptions,
-): Promise<{ compiled: CompiledSite; warnings: string[] }> {
+): Promise<{ compiled: CompiledSite; warnings: Told[]; file: string | undefined }> {
   const { config, file } = isDefinition(definition) ? definition : defineSite(definition);
-  const inFile = (text: string): string => (file === undefined ? text : `${file}: ${text}`);
   const memory = new Memory();
   const { list, problems, warnings: ofMounts } = await openMounts(config, memory);
-  if (problems.length > 0) throw new SiteError(problems.map(inFile));
+  if (problems.length > 0) throw new SiteError(problems, file);
 
   const moved = compileMoved(config);
   const wrongAddresses = findMovedProblems(moved);
-  if (wrongAddresses.length > 0) throw new SiteError(wrongAddresses.map(inFile));
+  if (wrongAddresses.length > 0) throw new SiteError(wrongAddresses, file);
   const findings = await inspectSite(config, list);
   const errors = findings.filter(({ severity }) => severity === "error");
-  if (errors.length > 0) throw new SiteError(errors.map(({ text }) => inFile(text)));
+  if (errors.length > 0) throw new SiteError(errors, file);
 
   const pause = makePause();
   const sealed = seal === false ? undefined : await sealMounts(config, list, seal, pause);
@@ -104,7 +105,7 @@ export async function compileSite(
   for (const mount of sealed?.mounts ?? list) mounts.set(mount.at, mount);
   const compiled: CompiledSite = {
     mounts,
-    outside: compileOutside(config, { ...WHOLE_RULES, systemTypes: new Map() }),
+    outside: compileOutside(config, { ...WHOLE_RULES, outermost: [] }),
     moved,
     remembered: openSiteMemory(memory),
     answerListing,
@@ -112,8 +113,8 @@ export async function compileSite(
     pause,
     now: Date.now,
   };
-  const warnings = [...ofMounts, ...findings.map(({ text }) => text), ...(sealed?.warnings ?? [])];
-  return { compiled, warnings: warnings.map(inFile) };
+  const warnings = [...ofMounts, ...findings, ...(sealed?.warnings ?? []).map((text) => ({ text }))];
+  return { compiled, warnings, file };
 }
 
 // Mounts whose files come from a source of the developer's own stay as they are.
@@ -178,19 +179,22 @@ function ignoreFailure(): void {}
 async function openMounts(
   config: SiteConfig,
   memory: Memory,
-): Promise<{ list: Mount[]; problems: string[]; warnings: string[] }> {
-  const { types, problems } = await readTypes(config);
-  const warnings: string[] = [];
+): Promise<{ list: Mount[]; problems: Told[]; warnings: Told[] }> {
+  const { types, problems: ofTypes } = await readTypes(config);
+  const problems: Told[] = ofTypes.map((text) => ({ text, key: "typesFile" }));
+  const warnings: Told[] = [];
   const list: Mount[] = [];
   for (const [index, mount] of config.mounts.entries()) {
-    const opened = await openSource(mount, `mounts[${index}]`, config.base, memory);
-    if (typeof opened === "string") problems.push(opened);
+    const place = `mounts[${index}]`;
+    const opened = await openSource(mount, place, config.base, memory);
+    if (typeof opened === "string") problems.push({ text: opened, key: `${place}.folder` });
     else {
-      const { earlier, ...told } = await openEarlier(mount, `mounts[${index}]`, config.base, memory);
-      problems.push(...told.problems);
-      warnings.push(...told.warnings);
+      const { earlier, ...told } = await openEarlier(mount, place, config.base, memory);
+      const key = `${place}.earlierReleases`;
+      problems.push(...told.problems.map((text) => ({ text, key })));
+      warnings.push(...told.warnings.map((text) => ({ text, key })));
       list.push({
-        ...compileMount(config, index, opened, { ...WHOLE_RULES, systemTypes: types }),
+        ...compileMount(config, index, opened, { ...WHOLE_RULES, outermost: typesLayer(config, types) }),
         ...(earlier && { earlier }),
       });
     }
@@ -198,20 +202,35 @@ async function openMounts(
   return { list, problems: [...findClashes(config), ...problems], warnings };
 }
 
+function typesLayer({ typesFile = "" }: SiteConfig, types: ReadonlyMap<string, string>): Layer[] {
+  if (types.size === 0) return [];
+  const mediaTypes = Object.fromEntries([...types].map(([ext, type]) => [`.${ext}`, type]));
+  return [
+    {
+      where: { words: `typesFile ${typesFile}`, place: undefined, by: "developer" },
+      rules: { mediaTypes },
+    },
+  ];
+}
+
 /** True for a configuration that was checked, by `defineSite` or `loadConfigFile`. */
 export function isDefinition(value: SiteDefinition | SiteConfig): value is SiteDefinition {
   return typeof value === "object" && value !== null && "config" in value;
 }
 
-function findClashes(config: SiteConfig): string[] {
+function findClashes(config: SiteConfig): Told[] {
   const seen = new Map<string, number>();
   return config.mounts.flatMap((mount, index) => {
     const at = trimSlashes(mount.at ?? "/");
     const first = seen.get(at);
     seen.set(at, first ?? index);
     if (first === undefined) return [];
+    const key = `mounts[${index}].at`;
     return [
-      `mounts[${index}].at: found "/${at}", where mounts[${first}] already is; give one of them another prefix, or serve both from one folder.`,
+      {
+        key,
+        text: `${key}: found "/${at}", where mounts[${first}] already is; give one of them another prefix, or serve both from one folder.`,
+      },
     ];
   });
 }

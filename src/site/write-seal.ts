@@ -20,7 +20,8 @@ export interface WrittenSeal {
  */
 export async function writeSeal(definition: SiteDefinition | SiteConfig, out: string): Promise<WrittenSeal> {
   checkPath("writeSeal", out, 'writeSeal(config, "seal.jsonl")');
-  const { compiled, warnings } = await compileSite(definition, { seal: true });
+  const { compiled, warnings: told, file } = await compileSite(definition, { seal: true });
+  const warnings = told.map(({ text }) => (file === undefined ? text : `${file}: ${text}`));
   const sealed = compiled.mounts.values().filter(({ source }) => source instanceof SealedFolder);
   return { ...(await saveSeal(sealed, out)), warnings };
 }

@@ -1,9 +1,10 @@
 import { constants } from "node:fs";
 import { lstat, open, readlink, stat } from "node:fs/promises";
 import { join } from "node:path";
+import type { Diagnosis } from "../core/source.js";
 
-/** Why a path of a folder cannot be opened, in words for the developer; undefined when nothing is in the way. */
-export async function diagnosePath(root: string, path: string): Promise<string | undefined> {
+/** Why a path of a folder cannot be opened; undefined when nothing is in the way. */
+export async function diagnosePath(root: string, path: string): Promise<Diagnosis | undefined> {
   const segments = path === "" ? [] : path.split("/");
   for (let depth = 0; depth <= segments.length; depth++) {
     const part = segments.slice(0, depth).join("/");
@@ -15,8 +16,9 @@ export async function diagnosePath(root: string, path: string): Promise<string |
       if (link.isSymbolicLink()) {
         const target = await readlink(full);
         const there = await stat(full).catch(() => undefined);
-        if (there === undefined) return `${shown} is a symbolic link to ${target}, which does not exist`;
-        if (last) return `${shown} is a symbolic link to ${target}`;
+        if (there === undefined)
+          return { text: `${shown} is a symbolic link to ${target}, which does not exist` };
+        if (last) return { text: `${shown} is a symbolic link to ${target}` };
       }
       const denied = await (last ? checkReadable(full) : checkSearchable(full)).then(
         () => false,
@@ -25,11 +27,12 @@ export async function diagnosePath(root: string, path: string): Promise<string |
       if (denied) {
         const { mode, uid, gid } = await stat(full);
         const right = last ? "read" : "execute";
-        return `${shown}: no ${right} permission for this process (${describeProcess()}); mode ${formatMode(mode)}, owner ${uid}:${gid}`;
+        const text = `${shown}: no ${right} permission for this process (${describeProcess()}); mode ${formatMode(mode)}, owner ${uid}:${gid}`;
+        return { text, denied: { path: part, right } };
       }
     } catch (error) {
       const code = (error as NodeJS.ErrnoException).code;
-      if (code === "ENOENT" && !last) return `${shown} does not exist`;
+      if (code === "ENOENT" && !last) return { text: `${shown} does not exist` };
       return undefined;
     }
   }

@@ -1,7 +1,7 @@
 import { type BigIntStats, constants, fstatSync, open, openSync } from "node:fs";
 import { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
-import type { FileSource, Found, Look } from "../core/source.js";
+import type { Diagnosis, FileSource, Found, Look } from "../core/source.js";
 import { COMMON_TIMES, type CommonTime, CommonTimes } from "./common-times.js";
 import { diagnosePath } from "./diagnose.js";
 import { FolderDirectory } from "./folder-directory.js";
@@ -121,7 +121,7 @@ class FolderSource implements FileSource {
     return this.#local ? this.#looks.lookAt(path, found) : undefined;
   }
 
-  diagnose(path: string): Promise<string | undefined> {
+  diagnose(path: string): Promise<Diagnosis | undefined> {
     return diagnosePath(this.#root, path);
   }
 

@@ -1,5 +1,5 @@
 import { realpath } from "node:fs/promises";
-import type { FileSource, Found } from "../core/source.js";
+import type { Diagnosis, FileSource, Found } from "../core/source.js";
 
 /**
  * A folder that is reached through a symbolic link: how releases are exchanged. The link may lead elsewhere at any moment, so
@@ -29,7 +29,7 @@ export class LinkedRoot implements FileSource {
     return (await this.snapshot()).open(path);
   }
 
-  async diagnose(path: string): Promise<string | undefined> {
+  async diagnose(path: string): Promise<Diagnosis | undefined> {
     return (await this.snapshot()).diagnose(path);
   }
 }

@@ -87,10 +87,10 @@ async function explainFailure(
   const near = await findNear(path);
   const hint =
     near === undefined
-      ? "create it, build it, or write the folder that holds the files"
+      ? "create it, build it, or write the folder that holds the files."
       : `did you mean ${JSON.stringify(near)}?`;
   const origin = start === undefined ? "" : `, looked for in ${start}`;
-  return `${found}, which does not exist${origin}; ${hint}${hint.endsWith("?") ? "" : "."}`;
+  return `${found}, which does not exist${origin}; ${hint}`;
 }
 
 // A folder beside the missing one whose name is close to it.

@@ -42,7 +42,7 @@ export class References {
     // Somebody said that an application is behind the site: what it answers is not known here.
     this.#handsOn = context.compiled.mounts.values().some((mount) => {
       const { whenMissing, origins } = selectRules(mount, "");
-      return whenMissing === "pass" && origins.whenMissing !== "default";
+      return whenMissing === "pass" && origins.whenMissing.by !== "default";
     });
   }
 

@@ -49,9 +49,6 @@ export interface Survey {
   readonly milliseconds: number;
 }
 
-/** What the start says of contents, too: the survey says it of each file. */
-const TOLD_HERE = /relative to each address it answers|keeps files without a fingerprint/;
-
 /**
  * Looks over a site before you publish it: everything that visitors can reach, by the site's own rules.
  * Found is what should not be reachable, what will not work, what will be slow or stale, and what is of the wrong kind. Rejects
@@ -68,13 +65,8 @@ export async function surveySite(
   const { compiled, warnings } = await compileSite(definition, {});
   const context = new SurveyContext(assembleSite(compiled, []), compiled);
   const mounts = compiled.mounts.values();
-  for (const warning of warnings.filter((text) => !TOLD_HERE.test(text)))
-    context.report(
-      "start-warning",
-      { mount: mounts[0]!, path: "" },
-      warning,
-      "Change the rule, or remove it.",
-    );
+  for (const { text } of warnings.filter(({ isOfFiles }) => !isOfFiles))
+    context.report("start-warning", { mount: mounts[0]!, path: "" }, text, "Change the rule, or remove it.");
   const folders: SurveyedFolder[] = [];
   for (const [index, mount] of mounts.entries()) {
     const root = findRoot(config, index);
@@ -203,7 +195,7 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
   context.report(
     "not-readable",
     file,
-    `${told ?? "This process may not read it"}: visitors get 403.`,
+    `${told?.text ?? "This process may not read it"}: visitors get 403.`,
     writeCommand(file.path, (path) => `chmod a+r ${path}`, "Give everybody the right to read it."),
   );
 }

@@ -141,8 +141,8 @@ async function reportLink(context: SurveyContext, place: { mount: Mount; path: s
     isOut ? "link-leads-out" : "link-leads-nowhere",
     place,
     isOut
-      ? `${told ?? "It is a link"} outside the folder, so visitors get 404.`
-      : `${told ?? "It is a link whose target does not exist"}.`,
+      ? `${told?.text ?? "It is a link"} outside the folder, so visitors get 404.`
+      : `${told?.text ?? "It is a link whose target does not exist"}.`,
     isOut ? "links: anywhere" : writeCommand(path, (quoted) => `rm -- ${quoted}`, "Remove the link."),
   );
 }
@@ -155,7 +155,7 @@ async function reportUnreadable(
   context.report(
     "not-readable",
     place,
-    `${told ?? "This process may not read it"}: visitors get 403.`,
+    `${told?.text ?? "This process may not read it"}: visitors get 403.`,
     writeCommand(
       place.path === "" ? place.mount.source.name : place.path,
       (quoted) => `chmod a+rX ${quoted}`,

@@ -3,6 +3,7 @@ import { defineSite } from "../config/define.js";
 import { formatFound } from "../config/found.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
+import { type Block, toShortBlocks } from "../inspection/explain/blocks.js";
 import { checkAwaited } from "../site/arguments.js";
 import { openSite } from "../site/open.js";
 import type { Explanation, Site } from "../site/site.js";
@@ -19,7 +20,6 @@ import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";
 import type { Seen } from "./checks/check.js";
 import { isTextual, readMediaType, readText } from "./checks/content.js";
-import { type Block, toShortBlocks } from "./explanation.js";
 
 /** An answer for tests: plain data, and in process with the steps that led to it. */
 export interface Answered extends Reply {

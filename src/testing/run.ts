@@ -1,4 +1,5 @@
 import { setTimeout as wait } from "node:timers/promises";
+import { type Block, toShortBlocks } from "../inspection/explain/blocks.js";
 import type { Asker, Question, Reply } from "./ask/ask.js";
 import { doAtATime } from "./ask/at-a-time.js";
 import type { Case } from "./case.js";
@@ -7,7 +8,6 @@ import { describeBody } from "./checks/body.js";
 import { type Check, type Difference, findDifferences, type Seen } from "./checks/check.js";
 import { isTextual, readMediaType, readText } from "./checks/content.js";
 import type { FollowUp } from "./checks/follow-ups.js";
-import { type Block, toShortBlocks } from "./explanation.js";
 
 /** An answer as results keep it: without its bytes. */
 export interface ReplySummary {

@@ -38,7 +38,10 @@ export async function serveBesideVite(
     { ...definition, config: inDevelopment(definition.config, isVites, files) },
     {},
   );
-  const site = assembleSite(compiled, warnings);
+  const site = assembleSite(
+    compiled,
+    warnings.map(({ text }) => text),
+  );
   const ours = handle(site);
   const place = (target: string): Place | undefined => {
     const found = findPlace(compiled.mounts, { method: "GET", target, headers: {} }, undefined);
@@ -197,7 +200,7 @@ async function transform(
   // The policy of `protect` is made from the document as it is built: it would stop Vite's client.
   for (const name of ["Content-Security-Policy", "Content-Security-Policy-Report-Only"]) {
     const line = [...fields].find((field) => field.name === name);
-    if (line?.because.endsWith("made from the page itself")) fields = fields.remove(name);
+    if (/(?:^|\.)protect$/.test(line?.rule ?? "")) fields = fields.remove(name);
   }
   fields = fields.append("Cache-Control", "no-store", "in development");
   if (method === "HEAD") return { ...plan, fields };

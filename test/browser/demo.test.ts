@@ -69,7 +69,7 @@ test("pages run under their policy without a violation, and what is smuggled in 
     return "smuggled" in window;
   };
   expect(await page.evaluate(smuggle)).toBe(false);
-  await expect.poll(() => violations.sort(), { timeout: 5000 }).toEqual(["script-src-attr inline", "script-src-elem inline"]);
+  await expect.poll(() => violations.sort()).toEqual(["script-src-attr inline", "script-src-elem inline"]);
   expect(await page.evaluate(() => "smuggled" in window)).toBe(false);
   await page.close();
 });

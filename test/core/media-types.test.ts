@@ -12,6 +12,8 @@ import { memorySource } from "../../src/index.js";
 import { openSite } from "../counting-source.js";
 import { ask } from "../helpers.js";
 
+const HERE = { words: "here", place: "here", by: "developer" } as const;
+
 describe("the field Content-Type", () => {
   test.each([
     ["text names its charset", "a.html", "text/html; charset=utf-8"],
@@ -37,8 +39,8 @@ describe("the field Content-Type", () => {
     const added = new Map(
       /added|longest/.test(sentence)
         ? [
-            ["txt", { type: "text/x-note", said: "here" }],
-            ["tar.gz", { type: "application/x-tgz", said: "here" }],
+            ["txt", { type: "text/x-note", said: HERE }],
+            ["tar.gz", { type: "application/x-tgz", said: HERE }],
           ]
         : [],
     );

@@ -10,6 +10,7 @@ import { compileCrossOrigin } from "../../src/core/rules/cross-origin.js";
 import { PrefixTree } from "../../src/core/rules/prefix-tree.js";
 import { foldName } from "../../src/core/text/fold-name.js";
 import { escapeHtml } from "../../src/core/text/html.js";
+import { DEFAULT_ORIGIN } from "../../src/core/text/origin.js";
 import { printable, showName } from "../../src/core/text/printable.js";
 import { formatSize } from "../../src/core/text/size.js";
 import { suggestName } from "../../src/core/text/suggest.js";
@@ -56,7 +57,7 @@ test.each<[string, string, string | undefined, string | undefined]>([
 });
 
 test("other origins: any, those of a list, and none that does not say so", () => {
-  const [any, some] = [compileCrossOrigin("*", "site"), compileCrossOrigin(["https://a.example"], "site")];
+  const [any, some] = [compileCrossOrigin("*", DEFAULT_ORIGIN), compileCrossOrigin(["https://a.example"], DEFAULT_ORIGIN)];
   expect([any.grant(undefined), any.vary.flat, any.fieldsFor("x").get("access-control-allow-origin")]).toEqual(["*", [], "*"]);
   expect(["https://a.example", "https://b.example", undefined].map((origin) => [some.grant(origin), some.fieldsFor(origin).get("access-control-allow-origin"), some.fieldsFor(origin).get("vary")])).toEqual([
     ["https://a.example", "https://a.example", "Origin"],

@@ -25,12 +25,13 @@ export const cachingCompiler = innermost({
   default: [],
   compile: (rules: Value, where): readonly CachingRule[] =>
     rules.map((one, i) => {
-      const rule = compileFileRule(one.files, `${where}.caching[${i}]`);
-      const own = Fields.of(["Cache-Control", formatPolicy(one.policy), rule.label]);
+      const rule = compileFileRule(one.files, where, `caching[${i}]`);
+      const own = Fields.of(["Cache-Control", formatPolicy(one.policy), rule.label, rule.rule]);
       const { cdn } = one;
       return {
         ...rule,
-        fields: cdn === undefined ? own : own.append("CDN-Cache-Control", formatPolicy(cdn), rule.label),
+        fields:
+          cdn === undefined ? own : own.append("CDN-Cache-Control", formatPolicy(cdn), rule.label, rule.rule),
         noTransform: typeof one.policy === "object" && one.policy.noTransform === true,
         lifetimeSeconds: lifetimeOf(one.policy),
       };

@@ -10,6 +10,6 @@ export const downloadsCompiler = innermost({
   compile: (rules: Value, where): readonly DownloadRule[] =>
     rules.map((one, i) => {
       const { files: meant, saveAs } = typeof one === "string" ? { files: one, saveAs: undefined } : one;
-      return { ...compileFileRule(meant, `${where}.downloads[${i}]`), name: saveAs };
+      return { ...compileFileRule(meant, where, `downloads[${i}]`), name: saveAs };
     }),
 });

@@ -10,8 +10,10 @@ export const headersCompiler = innermost({
   default: [],
   compile: (rules: Value, where): readonly HeaderRule[] =>
     rules.map((one, i) => {
-      const rule = compileFileRule(one.files, `${where}.headers[${i}]`);
-      const lines = Object.entries(one.set).map(([name, value]) => [name, value, rule.label] as const);
+      const rule = compileFileRule(one.files, where, `headers[${i}]`);
+      const lines = Object.entries(one.set).map(
+        ([name, value]) => [name, value, rule.label, rule.rule] as const,
+      );
       return { ...rule, fields: Fields.of(...lines) };
     }),
 });

@@ -1,4 +1,5 @@
 import { Fields } from "../../core/fields/fields.js";
+import { keyAt } from "../../core/text/origin.js";
 import { innermost } from "../compiler.js";
 
 type Value = boolean | readonly string[] | { readonly except: readonly string[] };
@@ -14,6 +15,6 @@ export const noVarySearchCompiler = innermost({
         : "except" in given
           ? `params, except=${list(given.except)}`
           : `params=${list(given)}`;
-    return Fields.of(["No-Vary-Search", value, `${where}.noVarySearch`]);
+    return Fields.of(["No-Vary-Search", value, `${where.words}.noVarySearch`, keyAt(where, "noVarySearch")]);
   },
 });

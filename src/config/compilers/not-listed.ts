@@ -11,7 +11,7 @@ export const notListedCompiler = innermost({
     const by = (path: string): string | undefined => {
       const folded = foldName(path);
       const hit = tests.find(({ matches }) => matches(folded));
-      return hit && `the pattern ${JSON.stringify(hit.written)} in notListed of ${where}`;
+      return hit && `the pattern ${JSON.stringify(hit.written)} in notListed of ${where.words}`;
     };
     return { by: tests.length === 0 ? () => undefined : by, patterns };
   },

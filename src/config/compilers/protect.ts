@@ -10,6 +10,7 @@ import {
   type ProtectRules,
 } from "../../core/rules/protect.js";
 import type { FileMetadata, OpenedFile } from "../../core/source.js";
+import { keyAt, type Origin } from "../../core/text/origin.js";
 import { findContents, findNeeds, listTexts } from "../../reading/pages/needs.js";
 import { readPage } from "../../reading/pages/page.js";
 import { inSlices } from "../../reading/slices.js";
@@ -51,7 +52,7 @@ export const protectCompiler = innermost({
 const OTHER_CHARSET =
   "its bytes do not fit its charset, or browsers do not know that charset, so its policy may not allow its own scripts; write it in UTF-8";
 
-function compile(group: Group, where: string): ProtectRules {
+function compile(group: Group, where: Origin): ProtectRules {
   const {
     policy = "enforce",
     report,
@@ -59,19 +60,21 @@ function compile(group: Group, where: string): ProtectRules {
     isolation = false,
     permissions = [],
   } = group;
-  const because = `${where}.protect`;
+  const because = `${where.words}.protect`;
+  const rule = keyAt(where, "protect");
   const denied = FEATURES.filter((name) => !permissions.includes(name)).map((name) => `${name}=()`);
-  const reporting: [string, string, string][] =
-    report === undefined || policy === "none" ? [] : [["Reporting-Endpoints", `policy="${report}"`, because]];
+  const line = (field: string, value: string) => [field, value, because, rule] as const;
+  const reporting =
+    report === undefined || policy === "none" ? [] : [line("Reporting-Endpoints", `policy="${report}"`)];
   const fixed = Fields.of(
-    ["Referrer-Policy", referrer, because],
-    ...(denied.length > 0 ? ([["Permissions-Policy", denied.join(", "), because]] as const) : []),
-    ["Cross-Origin-Opener-Policy", isolation ? "same-origin" : "same-origin-allow-popups", because],
-    ...(isolation ? ([["Cross-Origin-Embedder-Policy", "require-corp", because]] as const) : []),
+    line("Referrer-Policy", referrer),
+    ...(denied.length > 0 ? [line("Permissions-Policy", denied.join(", "))] : []),
+    line("Cross-Origin-Opener-Policy", isolation ? "same-origin" : "same-origin-allow-popups"),
+    ...(isolation ? [line("Cross-Origin-Embedder-Policy", "require-corp")] : []),
     ...reporting,
   );
   // HTML §7.1.4: a worker's script says itself that it keeps to what its page keeps to, or is not started.
-  const embedder = Fields.of(["Cross-Origin-Embedder-Policy", "require-corp", because]);
+  const embedder = Fields.of(line("Cross-Origin-Embedder-Policy", "require-corp"));
   const name = policy === "report-only" ? "Content-Security-Policy-Report-Only" : "Content-Security-Policy";
   const read = async (bytes: Uint8Array, contentType: string): Promise<Protection> => {
     if (policy === "none") return { fields: fixed, problems: [] };
@@ -79,7 +82,7 @@ function compile(group: Group, where: string): ProtectRules {
     const contents = findContents(await inSlices(readPage(text, isXml(contentType))));
     const { sources, problems } = await findNeeds(contents);
     const value = formatPolicy(group, sources);
-    const fields = Fields.of([name, value, `${because}, made from the page itself`]).concat(fixed);
+    const fields = Fields.of([name, value, `${because}, made from the page itself`, rule]).concat(fixed);
     const isTold = isUnsure && listTexts(contents).some((one) => /[^\0-\x7f]/.test(one));
     return { fields, problems: isTold ? [OTHER_CHARSET, ...problems] : problems };
   };
@@ -89,7 +92,7 @@ function compile(group: Group, where: string): ProtectRules {
       isolation && SCRIPT.test(contentType) ? embedder : Fields.NONE,
     ),
     read,
-    transport: compileTransport(group.transportSecurity, because),
+    transport: compileTransport(group.transportSecurity, line),
     summary: [
       `policy ${policy}`,
       ...(isolation ? ["isolation"] : []),
@@ -127,11 +130,14 @@ async function readFile(
   return { fields, problems: [`it is larger than ${megabytes} MiB, so it is not read for its policy`] };
 }
 
-function compileTransport(given: Group["transportSecurity"], because: string): Fields | undefined {
+function compileTransport(
+  given: Group["transportSecurity"],
+  line: (field: string, value: string) => readonly [string, string, string, string | undefined],
+): Fields | undefined {
   if (given === undefined) return undefined;
   const { maxAge, includeSubDomains = false } = typeof given === "object" ? given : { maxAge: given };
   const value = `max-age=${parseDuration(maxAge)}${includeSubDomains ? "; includeSubDomains" : ""}`;
-  return Fields.of(["Strict-Transport-Security", value, because]);
+  return Fields.of(line("Strict-Transport-Security", value));
 }
 
 /** What every page may do: load from the site itself, and pictures and fonts that are in the text that names them. */

@@ -10,7 +10,7 @@ export const withheldCompiler = addsUp({
   compile(said: readonly Said<Value>[]) {
     const patterns = said.flatMap(({ value, where }) =>
       value.map((written) => ({
-        label: `the pattern ${JSON.stringify(written)} of ${where}`,
+        label: `the pattern ${JSON.stringify(written)} of ${where.words}`,
         covers: compilePattern(written).covers,
       })),
     );

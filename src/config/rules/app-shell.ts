@@ -20,7 +20,7 @@ async function inspectAddresses(written: string, { mount, area, where }: Inspect
       .replace(/[^/]*$/, ""),
   );
   const text = `${where}.appShell: ${file}${area === "" ? "" : ` of /${area}`} ${adviseOnRelative(addresses, `/${folder}`)}.`;
-  return [{ severity: "warning", text }];
+  return [{ severity: "warning", text, key: `${where}.appShell`, isOfFiles: true }];
 }
 
 const schema = z.union([
@@ -54,7 +54,7 @@ export const appShell = defineRule({
       .filter((one) => !isWithin(trimSlashes(one), area) && !isWithin(area, trimSlashes(one)))
       .map((one): Finding => {
         const text = `${where}.appShell.except: found "${one}", which never matches, because paths here begin with /${area}; write "/${area}${one}".`;
-        return { severity: "warning", text };
+        return { severity: "warning", text, key: `${where}.appShell.except` };
       });
     const missing = await inspectDocument(file, "appShell", "deep links are not found", place);
     return [...missing, ...(missing.length > 0 ? [] : await inspectAddresses(file, place)), ...useless];

@@ -72,7 +72,12 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
     if (rule === undefined || !isLong(rule) || isFingerprinted(path)) continue;
     found.set(rule, [...(found.get(rule) ?? []), path]);
   }
-  return [...found].map(([rule, paths]) => ({ severity: "warning", text: describeLifetime(rule, paths) }));
+  return [...found].map(([rule, paths]) => ({
+    severity: "warning",
+    text: describeLifetime(rule, paths),
+    key: rule.rule,
+    isOfFiles: true,
+  }));
 }
 
 function describeLifetime({ label, lifetimeSeconds }: CachingRule, paths: readonly string[]): string {

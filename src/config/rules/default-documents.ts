@@ -25,7 +25,7 @@ export const defaultDocuments = defineRule({
       const withheldBy = withheldIn(mount, joinPath(area, name));
       if (withheldBy === undefined) return [];
       const text = `${where}.defaultDocuments: found "${name}", which never answers, because it is withheld (${withheldBy}); leave it out.`;
-      return [{ severity: "warning", text }];
+      return [{ severity: "warning", text, key: `${where}.defaultDocuments` }];
     });
   },
 });

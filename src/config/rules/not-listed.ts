@@ -20,7 +20,7 @@ export const notListed = defineRule({
       const what = describePrivateNames(compilePattern(written).matches);
       if (what === undefined) return [];
       const text = `${where}.notListed: found "${written}", which leaves ${what} out of listings but still sends them to anyone who knows a name; write withheld: ["${written}"] if nobody may have them.`;
-      return [{ severity: "warning", text }];
+      return [{ severity: "warning", text, key: `${where}.notListed` }];
     });
   },
 });

@@ -23,20 +23,18 @@ export async function addDigests(
 ): Promise<Draft> {
   if (draft.status !== 200 && draft.status !== 206) return draft;
   const { headers } = context.request;
-  const because = (how: string): string => `digests: ${chosen.rules.origins.digests}; ${how}`;
+  const { digests } = chosen.rules.origins;
+  const field = (name: string, sha256: string, how: string): Fields =>
+    Fields.of([name, formatSha256(sha256), `digests: ${digests.words}; ${how}`, digests.place]);
   const isAsked = wantsSha256(fieldValue(headers, "want-repr-digest"));
   const whole = await digestOfWhole(context, selected, chosen, isAsked);
   if (whole !== undefined)
-    draft.fields = draft.fields.concat(
-      Fields.of(["Repr-Digest", formatSha256(whole), because("the whole representation")]),
-    );
+    draft.fields = draft.fields.concat(field("Repr-Digest", whole, "the whole representation"));
   if (!wantsSha256(fieldValue(headers, "want-content-digest"))) return draft;
   const sent =
     draft.status === 200 && whole !== undefined ? { digest: whole } : await digestOfContent(context, draft);
   if (sent === undefined) return draft;
-  const fields = draft.fields.concat(
-    Fields.of(["Content-Digest", formatSha256(sent.digest), because("Want-Content-Digest asks for it")]),
-  );
+  const fields = draft.fields.concat(field("Content-Digest", sent.digest, "Want-Content-Digest asks for it"));
   return { ...draft, fields, ...(sent.body !== undefined && { body: sent.body }) };
 }
 

@@ -2,11 +2,28 @@
 export interface Reason {
   readonly code: ReasonCode;
   readonly subject?: string;
+  /** The key of the configuration that decided: `moved["/notes/"]`. */
+  readonly rule?: string;
+  /** It is withheld for a name with a leading dot, and not by a pattern. */
+  readonly isDotName?: boolean;
   /** Why the app shell did not answer in its place, where there is one. */
-  readonly shellRefused?: string;
+  readonly shellRefused?: ShellRefusal;
   /** What became of it where something is behind the site: the value of `whenMissing`, and where that is said. */
   readonly whenMissing?: { readonly value: "pass" | "answer"; readonly said: string };
 }
+
+/** Why an app shell does not answer, and what that is about. */
+export interface ShellRefusal {
+  readonly code: keyof typeof REFUSALS;
+  readonly subject?: string;
+}
+
+const REFUSALS = {
+  extension: "the name has a file extension",
+  excepted: "… is excepted from it",
+  "not-a-navigation": "the request is not a navigation",
+  missing: "there is no …",
+} as const;
 
 /** Each code with its sentence for the developer; `…` stands where the subject goes. Visitors never see these. */
 export const SENTENCES = {
@@ -64,10 +81,17 @@ export type ReasonCode = keyof typeof SENTENCES;
 /** Returns a reason in words, without a full stop. */
 export function describeReason(reason: Reason): string {
   const { code, subject, shellRefused, whenMissing } = reason;
-  const sentence = SENTENCES[code].replace("…", () => subject ?? "unknown");
-  const shell = shellRefused === undefined ? "" : `; the app shell was not used: ${shellRefused}`;
+  const sentence = insert(SENTENCES[code], subject);
+  const shell =
+    shellRefused === undefined
+      ? ""
+      : `; the app shell was not used: ${insert(REFUSALS[shellRefused.code], shellRefused.subject)}`;
   if (whenMissing === undefined) return sentence + shell;
   const { value, said } = whenMissing;
   const outcome = value === "pass" ? "passed on to the application behind the site" : "answered here";
   return `${sentence}${shell}; ${outcome} (whenMissing: ${value}, ${said})`;
+}
+
+function insert(sentence: string, subject = "unknown"): string {
+  return sentence.replace("…", () => subject);
 }

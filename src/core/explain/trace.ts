@@ -1,4 +1,7 @@
+import type { FieldLine } from "../fields/fields.js";
 import type { Target, TargetProblem } from "../request/target.js";
+import type { Diagnosis } from "../source.js";
+import type { Origin } from "../text/origin.js";
 import type { Reason } from "./reason.js";
 
 /** What a candidate was tried as. */
@@ -28,8 +31,8 @@ export type TraceStep =
       path: string;
       found: "file" | "directory" | "absent" | "error";
       reason: Reason | undefined;
-      /** What the source could say about the cause, in words. */
-      diagnosis: string | undefined;
+      /** What the source could say about the cause. */
+      diagnosis: Diagnosis | undefined;
     }
   /** What was weighed, each a name with its weight, and what was chosen. */
   | { stage: "variant"; field: string; weights: readonly string[]; chosen: string }
@@ -39,13 +42,17 @@ export type TraceStep =
   | { stage: "protection"; problems: readonly string[] }
   | { stage: "range"; field: string; outcome: string }
   | { stage: "precondition"; field: string; outcome: string }
-  | { stage: "field"; name: string; value: string; because: string };
+  | ({ stage: "field" } & FieldLine);
 
 /** A rule that is in force, in words, and where the configuration says it. */
 export interface RuleInForce {
   readonly name: string;
   readonly value: string;
+  /** Where it is said, in words. */
   readonly origin: string;
+  readonly by: Origin["by"];
+  /** The key of the configuration that says it: `mounts[0].caching`; undefined where nothing is written. */
+  readonly rule: string | undefined;
 }
 
 /** The steps of an answer, in their order. */

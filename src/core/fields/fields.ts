@@ -3,6 +3,8 @@ export interface FieldLine {
   readonly name: string;
   readonly value: string;
   readonly because: string;
+  /** The key of the configuration that decided it, such as `mounts[0].caching[1]`, where one did. */
+  readonly rule?: string | undefined;
 }
 
 /**
@@ -23,8 +25,10 @@ export class Fields implements Iterable<FieldLine> {
   }
 
   /** Fields of lines in this order. A name may stand more than once. */
-  static of(...lines: readonly (readonly [name: string, value: string, because: string])[]): Fields {
-    return new Fields(lines.map(([name, value, because]) => ({ name, value, because })));
+  static of(
+    ...lines: readonly (readonly [name: string, value: string, because: string, rule?: string | undefined])[]
+  ): Fields {
+    return new Fields(lines.map(([name, value, because, rule]) => ({ name, value, because, rule })));
   }
 
   /** Name and value by turns, frozen: what is handed to the platform. The same array each time. */
@@ -50,8 +54,8 @@ export class Fields implements Iterable<FieldLine> {
   }
 
   /** These, and one line more. */
-  append(name: string, value: string, because: string): Fields {
-    return new Fields([...this.#lines, { name, value, because }]);
+  append(name: string, value: string, because: string, rule?: string): Fields {
+    return new Fields([...this.#lines, { name, value, because, rule }]);
   }
 
   /** These, and those of other sections behind them; the same object where those are empty, with what it remembers. */
@@ -61,10 +65,10 @@ export class Fields implements Iterable<FieldLine> {
   }
 
   /** These with one line for a name, where the first one of it stood or else at the end. */
-  replace(name: string, value: string, because: string): Fields {
+  replace(name: string, value: string, because: string, rule?: string): Fields {
     const at = this.#lines.findIndex((line) => isNamed(line, name));
     const others = this.#lines.filter((line) => !isNamed(line, name));
-    return new Fields(others.toSpliced(at < 0 ? others.length : at, 0, { name, value, because }));
+    return new Fields(others.toSpliced(at < 0 ? others.length : at, 0, { name, value, because, rule }));
   }
 
   /** These without a field. */

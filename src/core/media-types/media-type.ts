@@ -1,10 +1,11 @@
 import { mediaTypeOf } from "../fields/content-type.js";
+import type { Origin } from "../text/origin.js";
 import { MEDIA_TYPES, UNKNOWN_TYPE } from "./table.js";
 
 /** A media type of the configuration, and where it is said. */
 export interface AddedType {
   readonly type: string;
-  readonly said: string;
+  readonly said: Origin;
 }
 
 /** A media type that a file name stands for, and the extension that decided. */
@@ -13,7 +14,7 @@ export interface TypeByName {
   /** In lower case, without its dot. */
   readonly extension: string;
   /** Where the configuration says so; undefined for the built-in table. */
-  readonly said: string | undefined;
+  readonly said: Origin | undefined;
 }
 
 /**

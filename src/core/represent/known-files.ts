@@ -13,6 +13,8 @@ export interface Tag {
   readonly lasts: boolean;
   /** What it was made from, in words. */
   readonly because: string;
+  /** The key of the configuration that had a say in it. */
+  readonly rule?: string | undefined;
 }
 
 /** What the rules make of a file, whatever coding it is sent in: worked out once while both stand. */

@@ -16,6 +16,7 @@ import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js"
 import type { Protection } from "../rules/protect.js";
 import type { Rules } from "../rules/rules.js";
 import { languageInName, type Variant } from "../rules/variants.js";
+import { keyAt } from "../text/origin.js";
 import { formatCount } from "../text/size.js";
 import {
   type Answers,
@@ -52,7 +53,7 @@ async function makeProfile(
   const before = recallProfile(known, described);
   if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
-  const { contentType, because } = await decideContentType(described);
+  const { contentType, because, rule } = await decideContentType(described);
   const cachingRule = findRule(rules.caching, path);
   const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);
@@ -61,7 +62,7 @@ async function makeProfile(
     tag,
     ...decideDate(described, modifiedSeconds, nowSeconds),
     contentType,
-    type: Fields.of(["Content-Type", contentType, because]),
+    type: Fields.of(["Content-Type", contentType, because, rule]),
     ...codings,
     caching: decideCaching(cachingRule, rules, answers),
     // A field of the developer's own stands.
@@ -70,7 +71,14 @@ async function makeProfile(
       .supply(rules.noVarySearch ?? Fields.NONE),
     unprotected: protection.problems,
     preloads,
-    early: preloads.filter((link) => isFreshFor(link, described)),
+    early: preloads.filter((link) =>
+      rules.preloads!.staysFresh(
+        link,
+        described.address.slice(0, described.address.length - path.length),
+        path,
+        rules.caching,
+      ),
+    ),
     disposition: decideDisposition(path, rules),
     contentLocation: nameFile(path, answers, variant),
     language: decideLanguage(path, rules, variant),
@@ -100,6 +108,7 @@ function decideDate(
 async function decideContentType({ path, file, rules }: Described): Promise<{
   contentType: string;
   because: string;
+  rule: string | undefined;
 }> {
   const byName = decideMediaType(path, rules.mediaTypes);
   const start = async (length: number): Promise<Uint8Array> =>
@@ -110,13 +119,14 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
       ? "its first bytes, because its name says nothing"
       : byName.said === undefined
         ? `.${byName.extension} in the built-in table`
-        : `.${byName.extension} in mediaTypes of ${byName.said}`;
-  if (rules.charset === "" || !takesCharset(type)) return { contentType: type, because };
+        : `.${byName.extension} in mediaTypes of ${byName.said.words}`;
+  const rule = byName?.said && keyAt(byName.said, `mediaTypes[".${byName.extension}"]`);
+  if (rules.charset === "" || !takesCharset(type)) return { contentType: type, because, rule };
   // What a text says of itself goes before what is said of all texts.
   const own = readCharset(type, await start(CHARSET_BYTES));
   const charset = own?.charset ?? rules.charset;
-  const said = own?.because ?? rules.origins.charset;
-  return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}` };
+  const said = own?.because ?? rules.origins.charset.words;
+  return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}`, rule };
 }
 
 const UNPROTECTED: Protection = { fields: Fields.NONE, problems: [] };
@@ -127,17 +137,6 @@ async function findPreloads(
 ): Promise<readonly string[]> {
   if (preloads === undefined || !/html/.test(contentType)) return [];
   return preloads.read(await file.read(0, Math.min(preloads.readUpTo, file.metadata.sizeBytes)));
-}
-
-// A browser keeps what it fetched early in its cache: what is not fresh there is asked for twice.
-function isFreshFor(link: string, { address, path, rules }: Described): boolean {
-  const [, written] = /^<([^>]*)>/.exec(link)!;
-  const at = address.slice(0, address.length - path.length);
-  const own = written!.startsWith(`/${at}`) ? written!.slice(at.length + 1) : undefined;
-  const below = /^(?:\.\/)?(?![/.])(?!https?:)(.*)$/i.exec(written!)?.[1];
-  const target = own ?? (below === undefined ? undefined : path.slice(0, path.lastIndexOf("/") + 1) + below);
-  const rule = target === undefined ? undefined : findRule(rules.caching, target.replace(/\?.*/, ""));
-  return rule !== undefined && rule.lifetimeSeconds > 0;
 }
 
 function decideCodings(
@@ -165,26 +164,16 @@ function decideCodings(
     : { codings: prebuilt, compresses: false, uncoded: undefined };
 }
 
-const REVALIDATE = Fields.of([
-  "Cache-Control",
-  "no-cache",
-  "no caching rule: a copy is revalidated each time",
-]);
-const NO_RULE_MATCHES = Fields.of([
-  "Cache-Control",
-  "no-cache",
-  "no caching rule matches: a copy is revalidated each time",
-]);
+const revalidate = (why: string): Fields =>
+  Fields.of(["Cache-Control", "no-cache", `${why}: a copy is revalidated each time`]);
+const REVALIDATE = revalidate("no caching rule");
+const NO_RULE_MATCHES = revalidate("no caching rule matches");
 const CODING_VARY = Fields.of(["Vary", "Accept-Encoding", DEPENDS]);
 const VARIANT_VARY = {
   Accept: Fields.of(["Vary", "Accept", "the file exists in several formats"]),
   "Accept-Language": Fields.of(["Vary", "Accept-Language", "the file exists in several languages"]),
 };
-const SHELL = Fields.of([
-  "Cache-Control",
-  "no-cache",
-  "an app shell answers many addresses: a copy is revalidated each time",
-]);
+const SHELL = revalidate("an app shell answers many addresses");
 
 function decideCaching(rule: CachingRule | undefined, { caching }: Rules, answers: Answers): Fields {
   if (rule === undefined) return caching.length === 0 ? REVALIDATE : NO_RULE_MATCHES;
@@ -203,7 +192,7 @@ function withoutLifetime(fields: Fields): Fields {
 export function collectHeaders(path: string, { headers }: Rules): Fields {
   let fields = Fields.NONE;
   for (const rule of filterRules(headers, path)) {
-    for (const { name, value, because } of rule.fields) fields = fields.replace(name, value, because);
+    for (const line of rule.fields) fields = fields.replace(line.name, line.value, line.because, line.rule);
   }
   return fields;
 }
@@ -225,7 +214,12 @@ function decideLanguage(path: string, { variants, origins }: Rules, variant: Var
   const language = variant?.field === "Accept-Language" ? variant.of : languageInName(path, variants);
   return language === undefined
     ? Fields.NONE
-    : Fields.of(["Content-Language", language, `variants: ${origins.variants}`]);
+    : Fields.of([
+        "Content-Language",
+        language,
+        `variants: ${origins.variants.words}`,
+        origins.variants.place,
+      ]);
 }
 
 function decideVary(answers: Answers, hasCodings: boolean, variant: Variant | undefined): Fields {
@@ -237,5 +231,5 @@ function decideVary(answers: Answers, hasCodings: boolean, variant: Variant | un
 function decideDisposition(path: string, { downloads }: Rules): Fields {
   const rule = findRule(downloads, path);
   if (rule === undefined) return Fields.NONE;
-  return Fields.of(["Content-Disposition", formatAttachment(rule.name ?? path), rule.label]);
+  return Fields.of(["Content-Disposition", formatAttachment(rule.name ?? path), rule.label, rule.rule]);
 }

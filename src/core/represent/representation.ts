@@ -169,7 +169,7 @@ function makeRepresentation(
     contentType,
     lastModifiedSeconds,
   } = profile;
-  const entityTag = Fields.of(["ETag", opaque, profile.tag.because]);
+  const entityTag = Fields.of(["ETag", opaque, profile.tag.because, profile.tag.rule]);
   const encoding =
     coding === undefined
       ? Fields.NONE

@@ -30,16 +30,18 @@ export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number)
   const { metadata } = file;
   if (metadata.digest !== undefined)
     return { base: metadata.digest.slice(0, TAG_LENGTH), lasts: true, because: SEALED };
-  const said = `validators: ${rules.origins.validators}`;
-  if (readsBytes(metadata, rules)) return tagOfBytes(known, tagged, nowSeconds, said);
+  const { validators } = rules.origins;
+  const rule = validators.place;
+  const said = `validators: ${validators.words}`;
+  if (readsBytes(metadata, rules)) return tagOfBytes(known, tagged, nowSeconds, { said, rule });
   const { modifiedNs, sizeBytes, changedNs = 0n } = metadata;
   if (hasMeaning(metadata, rules)) {
     const base = `${mix(modifiedNs)}${mix(BigInt(sizeBytes) ^ modifiedNs)}`;
-    return { base, lasts: true, because: `the file's size and time; ${said}` };
+    return { base, lasts: true, because: `the file's size and time; ${said}`, rule };
   }
   const base = `${mix(modifiedNs)}${mix(BigInt(sizeBytes) ^ modifiedNs)}${mix(changedNs)}`;
   const because = `the file's size and the time it was put there, because it is large and many files have the same time; ${said}`;
-  return { base, lasts: true, because };
+  return { base, lasts: true, because, rule };
 }
 
 /** True where a file's time tells one version from another. Those who ask for metadata have decided that it does. */
@@ -52,12 +54,17 @@ function readsBytes(metadata: FileMetadata, rules: Rules): boolean {
   return metadata.sizeBytes <= (hasMeaning(metadata, rules) ? DIGEST_UP_TO : DIGEST_FIXED_UP_TO);
 }
 
-async function tagOfBytes(known: KnownFiles, tagged: Tagged, nowSeconds: number, said: string): Promise<Tag> {
+async function tagOfBytes(
+  known: KnownFiles,
+  tagged: Tagged,
+  nowSeconds: number,
+  { said, rule }: { readonly said: string; readonly rule: string | undefined },
+): Promise<Tag> {
   const { metadata } = tagged.file;
   const because = `the digest of the file's bytes; ${said}`;
   const lasts = isSettled(metadata, nowSeconds);
   const base = (await wholeDigest(known, tagged, nowSeconds)).slice(0, TAG_LENGTH);
-  return { base, lasts, because };
+  return { base, lasts, because, rule };
 }
 
 /** The SHA-256 of a file's bytes, in base64url, where it is known without reading them. */

@@ -1,3 +1,4 @@
+import type { ShellRefusal } from "../explain/reason.js";
 import { prefersHtml } from "../fields/accept.js";
 import { Fields } from "../fields/fields.js";
 import { fieldValue, type RequestHeaders } from "../request/request.js";
@@ -17,7 +18,7 @@ export async function resolveAppShell(
   const refusal = refuseShell(path, shell.except);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
   if (!isNavigation(headers)) {
-    const reason = { ...own.reason, shellRefused: "the request is not a navigation" };
+    const reason = { ...own.reason, shellRefused: { code: "not-a-navigation" as const } };
     return { ...own, reason, dependsOnClient: true };
   }
 
@@ -28,14 +29,14 @@ export async function resolveAppShell(
     case "error":
       return { kind: "none", status: candidate.status, reason: candidate.reason };
     default:
-      return { ...own, reason: { ...own.reason, shellRefused: `there is no ${shell.file}` } };
+      return { ...own, reason: { ...own.reason, shellRefused: { code: "missing", subject: shell.file } } };
   }
 }
 
-function refuseShell(path: string, except: readonly string[]): string | undefined {
-  if (hasExtension(path)) return "the name has a file extension";
+function refuseShell(path: string, except: readonly string[]): ShellRefusal | undefined {
+  if (hasExtension(path)) return { code: "extension" };
   const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
-  return excepted === undefined ? undefined : `/${excepted} is excepted from it`;
+  return excepted === undefined ? undefined : { code: "excepted", subject: `/${excepted}` };
 }
 
 /** What the choice between an app shell and an error is made by (RFC 9110 §12.5.5). */

@@ -2,6 +2,7 @@ import type { Reason } from "../explain/reason.js";
 import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldIn } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
+import { hasDotName } from "../rules/withheld.js";
 import type { Failed, FileSource, Found, OpenedDirectory, OpenedFile } from "../source.js";
 import type { Looks } from "./looks.js";
 
@@ -53,7 +54,7 @@ export class OpenFiles {
   async open(path: string, role: CandidateRole): Promise<Candidate> {
     const withheldBy = this.#rules.withheld.by(path);
     if (!this.#isFixed) await this.#fix();
-    const candidate = withheldBy === undefined ? await this.#find(path) : withheld(withheldBy);
+    const candidate = withheldBy === undefined ? await this.#find(path) : withheld(withheldBy, path);
     if (this.#trace !== undefined) await this.#record(this.#trace, path, role, candidate);
     return candidate;
   }
@@ -158,7 +159,8 @@ export class OpenFiles {
     if (found.kind === "directory") this.#owned.push(found.directory);
     if ((found.kind === "file" || found.kind === "directory") && found.realPath !== undefined) {
       const hidden = withheldIn(this.#mount, found.realPath);
-      if (hidden !== undefined) return withheld(`its link leads to ${found.realPath}; ${hidden}`);
+      if (hidden !== undefined)
+        return withheld(`its link leads to ${found.realPath}; ${hidden}`, found.realPath);
     }
     return toCandidate(path, found);
   }
@@ -206,6 +208,9 @@ export function toError({ busy, cause }: Failed): Extract<Candidate, { kind: "er
     : { kind: "error", status: 500, reason: { code: "failed", subject: cause } };
 }
 
-function withheld(label: string): Candidate {
-  return { kind: "absent", reason: { code: "withheld", subject: label } };
+function withheld(label: string, path: string): Candidate {
+  return {
+    kind: "absent",
+    reason: { code: "withheld", subject: label, ...(hasDotName(path) && { isDotName: true }) },
+  };
 }

@@ -43,12 +43,12 @@ export function resolveMoved(
   const found = moved.find(path, target.directoryForm);
   if (found === undefined) return undefined;
   const { rule, below } = found;
-  if (rule.to === undefined) return none(410, { code: "gone", subject: rule.label });
+  if (rule.to === undefined) return none(410, { code: "gone", subject: rule.label, rule: rule.label });
   const location = formatNewAddress(rule, below, { path, target });
   return {
     kind: "redirect",
     location,
-    reason: { code: "moved", subject: rule.label },
+    reason: { code: "moved", subject: rule.label, rule: rule.label },
     temporary: rule.temporary,
   };
 }

@@ -1,4 +1,5 @@
 import { Fields } from "../fields/fields.js";
+import { keyAt, type Origin } from "../text/origin.js";
 
 /** Which origins may read the files: all, or those of a list. */
 export type AllowedOrigins = "*" | readonly string[];
@@ -18,16 +19,19 @@ export interface CrossOrigin {
 const EXPOSED = "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag";
 
 /** Prepares the fields that let other origins read a response (Fetch Standard §3.2, §3.7). `said` is where the rule is written. */
-export function compileCrossOrigin(allowed: AllowedOrigins, said: string): CrossOrigin {
-  const because = `crossOrigin of ${said}`;
+export function compileCrossOrigin(allowed: AllowedOrigins, said: Origin): CrossOrigin {
+  const because = `crossOrigin of ${said.words}`;
+  const rule = keyAt(said, "crossOrigin");
   const vary =
-    allowed === "*" ? Fields.NONE : Fields.of(["Vary", "Origin", `the origin that asks decides, ${because}`]);
-  const policy = Fields.of(["Cross-Origin-Resource-Policy", "cross-origin", because]);
+    allowed === "*"
+      ? Fields.NONE
+      : Fields.of(["Vary", "Origin", `the origin that asks decides, ${because}`, rule]);
+  const policy = Fields.of(["Cross-Origin-Resource-Policy", "cross-origin", because, rule]);
   const others = policy.concat(vary);
   const open = (origin: string): Fields =>
     Fields.of(
-      ["Access-Control-Allow-Origin", origin, because],
-      ["Access-Control-Expose-Headers", EXPOSED, because],
+      ["Access-Control-Allow-Origin", origin, because, rule],
+      ["Access-Control-Expose-Headers", EXPOSED, because, rule],
     ).concat(others);
   if (allowed === "*") {
     const anyone = open("*");

@@ -5,6 +5,8 @@ import { foldName } from "../text/fold-name.js";
 export interface FileRule {
   /** Where it is written, for explanations: "mounts[0].caching[1] (*.css)". */
   readonly label: string;
+  /** The key of the configuration: `mounts[0].caching[1]`; undefined for the rule of a kind. */
+  readonly rule: string | undefined;
   /** The files it is for, as they are written. */
   readonly files: string;
   /** Takes the path inside the mount, with names folded and as it is. */

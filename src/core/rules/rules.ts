@@ -1,5 +1,7 @@
 import type { RuleInForce } from "../explain/trace.js";
 import type { Fields } from "../fields/fields.js";
+import type { AddedType } from "../media-types/media-type.js";
+import type { Origin } from "../text/origin.js";
 import type { Coding } from "./codings.js";
 import type { CrossOrigin } from "./cross-origin.js";
 import type { CachingRule, DownloadRule, HeaderRule } from "./file-rules.js";
@@ -19,12 +21,6 @@ export interface AppShell {
 export interface Codings {
   readonly prebuilt: readonly Coding[];
   readonly compress: boolean;
-}
-
-/** A media type of the configuration, and where it is said. */
-export interface AddedType {
-  readonly type: string;
-  readonly said: string;
 }
 
 /** What the configuration says at a path, by the names of its keys: compiled once at start, one property a rule. */
@@ -77,8 +73,8 @@ export interface RuleValues {
 export interface Rules extends RuleValues {
   /** The area they belong to, as a path inside the mount; `""` is the whole mount. */
   readonly area: string;
-  /** Where each rule was said, by its name in the configuration. For explanations. */
-  readonly origins: Readonly<Record<keyof RuleValues, string>>;
+  /** Where each rule was said, by its name in the configuration; its place is the rule's own key. For explanations. */
+  readonly origins: Readonly<Record<keyof RuleValues, Origin>>;
   /** The rules as a person reads them. For explanations. */
   readonly describe: () => readonly RuleInForce[];
 }

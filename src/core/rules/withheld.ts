@@ -31,7 +31,8 @@ export function compileWithheld(patterns: readonly WithheldPattern[]): (path: st
   };
 }
 
-function hasDotName(path: string): boolean {
+/** True for a path with a name that is never served, whatever the configuration says. */
+export function hasDotName(path: string): boolean {
   if (path.charCodeAt(0) === 0x2e) {
     return !(path === ".well-known" || path.startsWith(".well-known/")) || path.includes("/.");
   }

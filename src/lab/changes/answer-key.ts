@@ -6,7 +6,7 @@ import type { Site } from "../../site/site.js";
 export interface Kept {
   /** 0 for what is passed on. */
   readonly status: number;
-  /** The file that answers, as the configuration names it, or what else does. */
+  /** The file that answers, as the configuration names it, or what else does; "" for nothing. */
   readonly by: string;
   /** The same as an address of the site: a folder that is written otherwise is no other file. */
   readonly file: string | undefined;
@@ -55,7 +55,7 @@ export function keepAnswer(answer: Answer, { mounts }: Site): Kept {
       fields.get("content-length") ?? "",
       fields.get("last-modified") ?? "",
     ],
-    by: nameAnswer(mounts, answer) ?? (isListing ? "a list of the folder" : "no file"),
+    by: nameAnswer(mounts, answer) ?? (isListing ? "a list of the folder" : ""),
     location: fields.get("location") ?? "",
     listed: isListing && body.kind === "bytes" ? new TextDecoder().decode(body.bytes) : "",
     fields: new Map(

@@ -4,7 +4,7 @@ import type { Subject } from "../engine/subject.js";
 import type { ChangeGroup, Changes } from "../shapes.js";
 import { type Kept, keepAnswer } from "./answer-key.js";
 import { findReach } from "./changed-rules.js";
-import { type Difference, findDifferences } from "./kinds.js";
+import { type Difference, findDifferences, type Side } from "./kinds.js";
 import { type ChangeQuestion, listQuestions, nameAddress } from "./questions.js";
 
 /** So many addresses of a group are named. */
@@ -70,7 +70,7 @@ async function askBoth({ request }: ChangeQuestion, here: Site, there: Site): Pr
 
 // Which file it is differs from one to the next; from what to what it changes is what they share.
 function keyOf({ words, here, there }: Difference): string {
-  return JSON.stringify([words[0], here.replace(/, .*/, ""), there.replace(/, .*/, "")]);
+  return JSON.stringify([words[0], here.shared, there.shared]);
 }
 
 interface Gathering {
@@ -102,13 +102,13 @@ function gather(
 function toGroup({ difference, addresses, labels }: Gathered): ChangeGroup {
   const { words, here, there } = difference;
   const count = addresses.size;
-  // Answers by different files are told of one of them.
-  const short = (text: string): string => (count === 1 ? text : text.replace(/^(\d{3} [\w ]+), .*/, "$1"));
+  // Of several answers by different files none is named.
+  const tell = ({ shared, own = "" }: Side): string => (count === 1 ? shared + own : shared);
   return {
     words: words[count === 1 ? 0 : 1],
     count,
-    here: short(here),
-    there: short(there),
+    here: tell(here),
+    there: tell(there),
     examples: labels.slice(0, NAMED_AT_MOST).map(nameAddress),
   };
 }

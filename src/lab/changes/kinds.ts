@@ -1,18 +1,26 @@
 import { formatFieldName } from "../../core/fields/grammar.js";
-import { phraseOf } from "../engine/statuses.js";
+import { formatStatus } from "../../inspection/explain/outcome.js";
 import type { Kept } from "./answer-key.js";
 
 /** One way in which an answer changes. */
 export interface Difference {
   /** For one address, and for several: "gets another lifetime", "get another lifetime". */
   readonly words: readonly [one: string, several: string];
-  readonly here: string;
-  readonly there: string;
+  readonly here: Side;
+  readonly there: Side;
   /** Another answer altogether: others who ask for it learn nothing new. */
   readonly isWhole?: boolean;
 }
 
-const tell = (one: string, several: string, here: string, there: string): Difference => ({
+/** One side of a difference: what several addresses share, and what is of one of them alone. */
+export interface Side {
+  readonly shared: string;
+  readonly own?: string;
+}
+
+const NOTHING: Side = { shared: "" };
+
+const tell = (one: string, several: string, here = NOTHING, there = NOTHING): Difference => ({
   words: [one, several],
   here,
   there,
@@ -25,11 +33,18 @@ export function findDifferences(here: Kept, there: Kept): Difference[] {
   if (here.status !== there.status) return [{ ...compareStatus(here, there), isWhole: true }];
   const found: Difference[] = [];
   if (here.file !== there.file || (here.file === undefined && here.by !== there.by))
-    found.push(tell("is answered by another file", "are answered by another file", here.by, there.by));
+    found.push(
+      tell(
+        "is answered by another file",
+        "are answered by another file",
+        own(here.by || "no file"),
+        own(there.by || "no file"),
+      ),
+    );
   else if (here.file !== undefined && here.status === 200) found.push(...compareContent(here, there));
   if (here.location !== there.location)
-    found.push(tell("redirects elsewhere", "redirect elsewhere", here.location, there.location));
-  if (here.listed !== there.listed) found.push(tell("gets another listing", "get another listing", "", ""));
+    found.push(tell("redirects elsewhere", "redirect elsewhere", own(here.location), own(there.location)));
+  if (here.listed !== there.listed) found.push(tell("gets another listing", "get another listing"));
   return [...found, ...compareFields(here, there)];
 }
 
@@ -39,8 +54,8 @@ function compareContent(here: Kept, there: Kept): Difference[] {
   if (tag === otherTag || here.fields.get("content-encoding") !== there.fields.get("content-encoding"))
     return [];
   return size === otherSize && modified === otherModified
-    ? [tell("gets another entity tag", "get another entity tag", "", "")]
-    : [tell("has another content", "have another content", "", "")];
+    ? [tell("gets another entity tag", "get another entity tag")]
+    : [tell("has another content", "have another content")];
 }
 
 function compareStatus(here: Kept, there: Kept): Difference {
@@ -55,11 +70,13 @@ function compareStatus(here: Kept, there: Kept): Difference {
   return tell("gets another status", "get another status", a, b);
 }
 
-function describe({ status, by, location }: Kept): string {
-  if (status === 0) return "passed on to the application";
-  const what = location === "" ? (by === "no file" ? "" : `, ${by}`) : `, to ${location}`;
-  return `${status} ${phraseOf(status)}${what}`;
+function describe({ status, by, location }: Kept): Side {
+  if (status === 0) return { shared: "passed on to the application" };
+  const what = location === "" ? (by === "" ? "" : `, ${by}`) : `, to ${location}`;
+  return { shared: formatStatus(status), own: what };
 }
+
+const own = (text: string): Side => ({ shared: "", own: text });
 
 /** Fields that say one thing together, and how that is called. */
 const TOGETHER: readonly { readonly names: RegExp; readonly words: readonly [string, string] }[] = [
@@ -104,7 +121,11 @@ function compareFields(here: Kept, there: Kept): Difference[] {
   return found;
 }
 
-function list({ fields }: Kept, names: readonly string[]): string {
+function list(kept: Kept, names: readonly string[]): Side {
+  return { shared: listFields(kept, names) };
+}
+
+function listFields({ fields }: Kept, names: readonly string[]): string {
   const [only] = names;
   if (
     names.length === 1 &&

@@ -1,13 +1,12 @@
-import { type Answer, type ResponsePlan, releasePlan } from "../../core/answer/plan.js";
+import { type ResponsePlan, releasePlan } from "../../core/answer/plan.js";
 import type { SiteRequest } from "../../core/request/request.js";
 import { own } from "../../core/text/own.js";
-import { nameAnswer } from "../../site/file-names.js";
+import { describeAnswer, describeStatus } from "../../inspection/explain/outcome.js";
+import { type StageRow as ExplainedRow, toStages } from "../../inspection/explain/stages.js";
 import type { Explanation } from "../../site/site.js";
-import type { Beam, BodyView, LabQuestion } from "../shapes.js";
+import type { Beam, BodyView, LabQuestion, StageRow } from "../shapes.js";
 import { AUDIENCES } from "./audiences.js";
 import { viewBody } from "./body.js";
-import { toStages } from "./stages.js";
-import { phraseOf } from "./statuses.js";
 import type { Subject } from "./subject.js";
 import { findOtherwise } from "./without.js";
 import { findWritten } from "./written.js";
@@ -26,23 +25,30 @@ export async function askBeam(subject: Subject, question: LabQuestion): Promise<
   } finally {
     releasePlan(answer);
   }
-  const { status, answer: named } = describe(subject, answer);
   return {
     request: {
       method: request.method,
       target: request.target,
       headers: request.headers as Record<string, string>,
     },
-    status,
+    status: describeStatus(answer),
     tone: toneOf(answer),
-    answer: named,
+    answer: describeAnswer(answer, trace, site.mounts),
     why,
     hints,
-    stages: toStages(explanation, status, named, subject),
+    stages: toStages(explanation).map((stage) => ({
+      ...stage,
+      rows: stage.rows.toSorted((a, b) => Number(isDefault(a)) - Number(isDefault(b))).flatMap(show(subject)),
+    })),
     fields: trace
       .filter((step) => step.stage === "field")
-      .map(({ name, value, because }) => ({ name, value, because, written: findWritten(because, subject) })),
-    otherwise: await findOtherwise(compiled, request, answer, (one) => describe(subject, one)),
+      .map(({ name, value, because, rule }) => ({
+        name,
+        value,
+        because,
+        written: findWritten(rule, subject),
+      })),
+    otherwise: await findOtherwise(compiled, request, answer, site.mounts),
     body,
   };
 }
@@ -83,16 +89,23 @@ async function viewUncoded({ site }: Subject, request: SiteRequest, answer: Resp
   }
 }
 
-function describe({ site }: Subject, answer: Answer): { readonly status: string; readonly answer: string } {
-  if (answer.kind === "pass") return { status: "passed on", answer: "the application behind the site" };
-  const status = `${answer.status} ${phraseOf(answer.status)}`;
-  const file = nameAnswer(site.mounts, answer);
-  if (file !== undefined) return { status, answer: file };
-  const location = answer.fields.get("location");
-  if (location !== undefined) return { status, answer: `a redirect to ${location}` };
-  if (answer.reason.code === "listing") return { status, answer: "a list of the folder" };
-  return { status, answer: "no file" };
-}
+const isDefault = ({ tone }: ExplainedRow): boolean => tone === "quiet";
+
+// Variants and codings are told where the form is chosen.
+const ELSEWHERE: ReadonlySet<unknown> = new Set(["variant", "prebuilt coding"]);
+
+const show =
+  (subject: Subject) =>
+  ({ cells, tone, about, role, rule }: ExplainedRow): StageRow[] =>
+    ELSEWHERE.has(role)
+      ? []
+      : [
+          {
+            cells: about === undefined ? cells : [about, ...cells],
+            tone,
+            written: findWritten(rule, subject),
+          },
+        ];
 
 function toneOf(answer: Explanation["answer"]): Beam["tone"] {
   if (answer.kind === "pass") return "passed on";

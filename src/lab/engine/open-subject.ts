@@ -3,7 +3,6 @@ import { parseWritten, validateWritten } from "../../config/document.js";
 import { fileSchema } from "../../config/schema.js";
 import { assembleSite, compileSite } from "../../site/open.js";
 import type { Position } from "../shapes.js";
-import { toPosition } from "./problems.js";
 import type { Subject } from "./subject.js";
 
 /** The place of a key in a text; undefined where it is not there. */
@@ -14,7 +13,11 @@ const NOWHERE: Locate = () => undefined;
 /** Opens a site to be looked at from inside. Rejects with a SiteError. */
 export async function openSubject(definition: SiteDefinition, locate: Locate = NOWHERE): Promise<Subject> {
   const { compiled, warnings } = await compileSite(definition, {});
-  return { compiled, site: assembleSite(compiled, warnings), config: definition.config, locate };
+  const site = assembleSite(
+    compiled,
+    warnings.map(({ text }) => text),
+  );
+  return { compiled, site, warnings, config: definition.config, locate };
 }
 
 /** Reads a configuration's text as its file would be read; relative folders in it start from `base`. Throws a SiteError. */
@@ -32,7 +35,7 @@ export function readDefinition(
 export function makeLocate(text: string, file: string): Locate {
   try {
     const document = parseWritten(text, file);
-    return (path) => (isWritten(document.value, path) ? toPosition(document.locate(path, true)) : undefined);
+    return (path) => (isWritten(document.value, path) ? document.locate(path, true) : undefined);
   } catch {
     return NOWHERE;
   }

@@ -1,4 +1,5 @@
 import type { SiteConfig } from "../../config/config-types.js";
+import type { Told } from "../../config/site-error.js";
 import type { CompiledSite } from "../../core/site.js";
 import type { Site } from "../../site/site.js";
 import type { Position } from "../shapes.js";
@@ -8,6 +9,8 @@ export interface Subject {
   readonly compiled: CompiledSite;
   readonly site: Site;
   readonly config: SiteConfig;
+  /** What the start has to say of it. */
+  readonly warnings: readonly Told[];
   /** Where a key stands in the configuration's text; undefined where it does not, or where there is no text. */
   readonly locate: (path: readonly PropertyKey[]) => Position | undefined;
 }

@@ -7,6 +7,8 @@ import { respond } from "../../core/respond.js";
 import { PrefixTree } from "../../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../../core/site.js";
 import type { FileSource } from "../../core/source.js";
+import { describeAnswer, describeStatus } from "../../inspection/explain/outcome.js";
+import type { SiteMount } from "../../site/site.js";
 import type { Otherwise } from "../shapes.js";
 
 /** So many files are thought away, one after another. */
@@ -17,7 +19,7 @@ export async function findOtherwise(
   compiled: CompiledSite,
   request: SiteRequest,
   first: Answer,
-  describe: (answer: Answer) => { readonly status: string; readonly answer: string },
+  mounts: readonly SiteMount[],
 ): Promise<Otherwise[]> {
   const found: Otherwise[] = [];
   const hidden = new Set<string>();
@@ -27,7 +29,12 @@ export async function findOtherwise(
     const without = answer.file;
     answer = await respond(withoutFiles(compiled, hidden), request);
     releasePlan(answer);
-    found.push({ without, ...describe(answer), why: describeReason(answer.reason) });
+    found.push({
+      without,
+      status: describeStatus(answer),
+      answer: describeAnswer(answer, [], mounts),
+      why: describeReason(answer.reason),
+    });
   }
   return found;
 }

@@ -1,30 +1,27 @@
 import type { Position } from "../shapes.js";
 import type { Subject } from "./subject.js";
 
-/** The places that explanations name: `mounts[0].areas["/records"]`, `moved["/birds/"]`, `site`. */
-const PLACE =
-  /(?:mounts\[\d+\]|moved\[|gone\[|site\b)(?:\["(?:[^"\\]|\\.)*"\]|\[\d+\]|"(?:[^"\\]|\\.)*"\]|\d+\]|\.[A-Za-z]\w*)*/;
-
 /**
- * Where the rule stands that a field or a rule is said to come from: `because` names it as `mounts[0].caching[1] (*.html)`, or as the
- * name of a rule and the place where it is said: `validators: mounts[0]`, `.css in mediaTypes of mounts[0]`.
+ * Where a key of the configuration stands in its text; undefined for what is not written there. `key` is as messages name it. `orAbove`
+ * takes what encloses a key that is not there.
  */
 export function findWritten(
-  because: string,
+  key: string | undefined,
   { locate }: Pick<Subject, "locate">,
-  rule?: string,
+  orAbove = false,
 ): Position | undefined {
-  const place = PLACE.exec(because);
-  if (place === null) return undefined;
-  const path = readKeyPath(place[0]);
-  const named = /(\w+)(?:: | of )$/.exec(because.slice(0, place.index))?.[1];
-  const last = rule ?? named;
-  return (last === undefined ? undefined : locate([...path, last])) ?? locate(path);
+  if (key === undefined) return undefined;
+  const path = readKeyPath(key);
+  for (let length = path.length; length > 0; length--) {
+    const found = locate(path.slice(0, length));
+    if (found !== undefined || !orAbove) return found;
+  }
+  return undefined;
 }
 
-/** A key path as written in messages: `a[0].b["c"]`. What is said for the whole site stands at the top. */
+/** A key path as written in messages: `a[0].b["c"]`. */
 function readKeyPath(text: string): PropertyKey[] {
-  const keys = [...text.matchAll(/\["((?:[^"\\]|\\.)*)"\]|\[(\d+)\]|([A-Za-z_]\w*)/g)].map(
+  return [...text.matchAll(/\["((?:[^"\\]|\\.)*)"\]|\[(\d+)\]|([A-Za-z_]\w*)/g)].map(
     ([, quoted, index, name]): PropertyKey =>
       quoted !== undefined
         ? (JSON.parse(`"${quoted}"`) as string)
@@ -32,5 +29,4 @@ function readKeyPath(text: string): PropertyKey[] {
           ? Number(index)
           : name!,
   );
-  return keys[0] === "site" ? keys.slice(1) : keys;
 }

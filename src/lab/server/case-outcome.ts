@@ -1,6 +1,5 @@
 import type { CaseResult } from "../../testing/run.js";
-import { toPosition } from "../engine/problems.js";
-import type { CaseOutcome } from "../shapes.js";
+import type { CaseOutcome, Position } from "../shapes.js";
 
 /** What came of a case, as the page shows it: the exchange that went wrong, or the first one. */
 export function toCaseOutcome({ case: one, outcome, exchanges, because }: CaseResult): CaseOutcome {
@@ -19,6 +18,12 @@ export function toCaseOutcome({ case: one, outcome, exchanges, because }: CaseRe
     },
     differences: (wrong?.differences ?? []).map(({ about, expected, got }) => ({ about, expected, got })),
     because: wrong?.because ?? because ?? "",
-    at: toPosition(/(\d+:\d+)$/.exec(one.position ?? "")?.[1]),
+    at: readPosition(one.position),
   };
+}
+
+// Where the case is written: file:line:column.
+function readPosition(written: string | undefined): Position | undefined {
+  const [, line, column] = /:(\d+):(\d+)$/.exec(written ?? "") ?? [];
+  return line === undefined ? undefined : { line: Number(line), column: Number(column) };
 }

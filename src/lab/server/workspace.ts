@@ -130,9 +130,8 @@ export class Workspace {
     const next = await this.#open(text);
     if ("problems" in next) return { kind: "problems", problems: next.problems };
     const changes = await findChanges(this.#subject, next.subject, signal);
-    const file = this.#fileName();
-    const locate = makeLocate(text, file);
-    const warnings = next.subject.site.warnings.map((warning) => toTextProblem(warning, file, locate));
+    const { locate } = next.subject;
+    const warnings = next.subject.warnings.map((one) => toTextProblem(one, locate));
     return { kind: "changes", changes, warnings };
   }
 
@@ -143,7 +142,7 @@ export class Workspace {
       const { definition } = readDefinition(text, file, dirname(resolve(file)));
       return { subject: await openSubject(definition, locate) };
     } catch (error) {
-      return { problems: toTextProblems(error, file, locate) };
+      return { problems: toTextProblems(error, locate) };
     }
   }
 
@@ -203,7 +202,7 @@ export class Workspace {
       const results = await runCases(cases, askSite(this.site));
       return { kind: "results", cases: results.map(toCaseOutcome) };
     } catch (error) {
-      return { kind: "problems", problems: toTextProblems(error, file, locate) };
+      return { kind: "problems", problems: toTextProblems(error, locate) };
     }
   }
 

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type {
+  Diagnosis,
   EntryMetadata,
   FileSource,
   Found,
@@ -73,7 +74,7 @@ export class SealedFolder implements FileSource {
     return isAtHand || found.kind === "missing" || found.kind === "directory" ? NEVER_CHANGES : undefined;
   }
 
-  diagnose(path: string): Promise<string | undefined> {
+  diagnose(path: string): Promise<Diagnosis | undefined> {
     return this.#live.diagnose(path);
   }
 

@@ -48,9 +48,14 @@ export function readExpectations(text: string, full: string, options: LoadOption
     folder: dirname(full),
     written,
     config: written.config === undefined ? undefined : resolve(dirname(full), written.config),
-    locate: (keys) => `${file}:${document.locate(keys, false) ?? "1:1"}`,
+    locate(keys) {
+      const { line, column } = document.locate(keys, false) ?? FIRST;
+      return `${file}:${line}:${column}`;
+    },
   };
 }
+
+const FIRST = { line: 1, column: 1 };
 
 function putVariablesIn(
   document: WrittenDocument,
@@ -61,10 +66,16 @@ function putVariablesIn(
   if (typeof value?.variables === "object" && value.variables !== null) {
     for (const [name, text] of Object.entries(value.variables)) {
       if (typeof text === "object") {
-        const at = document.locate(["variables", name], false) ?? "1:1";
-        throw new SiteError([
-          `${document.file}:${at}: variables.${name}: found ${text === null ? "nothing" : "several values"}; a variable is one text: write it in quotes.`,
-        ]);
+        const found = `variables.${name}: found ${text === null ? "nothing" : "several values"}`;
+        throw new SiteError(
+          [
+            {
+              text: `${found}; a variable is one text: write it in quotes.`,
+              at: document.locate(["variables", name], false) ?? FIRST,
+            },
+          ],
+          document.file,
+        );
       }
       own.set(name, String(text));
     }

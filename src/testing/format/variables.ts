@@ -1,5 +1,5 @@
 import type { WrittenDocument } from "../../config/document.js";
-import { SiteError } from "../../config/site-error.js";
+import { SiteError, type Told } from "../../config/site-error.js";
 import { suggestName } from "../../core/text/suggest.js";
 
 const USE = /\$(\$?)\{([^}]*)\}/g;
@@ -12,7 +12,7 @@ export function substitute(
   document: WrittenDocument,
   variables: ReadonlyMap<string, string>,
 ): WrittenDocument {
-  const problems: string[] = [];
+  const problems: Told[] = [];
   const captured = listCaptured(document.value);
   const replace = (text: string, path: readonly PropertyKey[], aboutKey: boolean): string =>
     text.replace(USE, (whole, escaped: string, name: string) => {
@@ -22,10 +22,10 @@ export function substitute(
       // Known once the answer that it is taken from is there.
       if (captured.has(name) && path.includes("next")) return whole;
       const near = suggestName(name, [...variables.keys()]);
-      const position = document.locate(path, aboutKey);
-      problems.push(
-        `${document.file}${position === undefined ? "" : `:${position}`}: found \${${name}}; ${captured.has(name) ? "a captured value is only known in the requests of next: use it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
-      );
+      problems.push({
+        at: document.locate(path, aboutKey),
+        text: `found \${${name}}; ${captured.has(name) ? "a captured value is only known in the requests of next: use it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
+      });
       return whole;
     });
   const walk = (value: unknown, path: readonly PropertyKey[]): unknown => {
@@ -40,7 +40,7 @@ export function substitute(
     );
   };
   const value = walk(document.value, []);
-  if (problems.length > 0) throw new SiteError(problems);
+  if (problems.length > 0) throw new SiteError(problems, document.file);
   return { ...document, value };
 }
 

@@ -1,7 +1,7 @@
 import { formatCount } from "../../core/text/size.js";
+import type { Block } from "../../inspection/explain/blocks.js";
 import { describeSent, listSent } from "../ask/ask.js";
 import { type Difference, markDifference } from "../checks/check.js";
-import type { Block } from "../explanation.js";
 import type { CaseResult, Exchange } from "../run.js";
 
 /** A line of what is said about a case that failed. */

@@ -2,9 +2,9 @@ import { formatFieldName } from "../../core/fields/grammar.js";
 import { escapeHtml } from "../../core/text/html.js";
 import { printable } from "../../core/text/printable.js";
 import { formatCount } from "../../core/text/size.js";
+import type { Block } from "../../inspection/explain/blocks.js";
 import { describeSent, listSent } from "../ask/ask.js";
 import { type Difference, markDifference } from "../checks/check.js";
-import type { Block } from "../explanation.js";
 import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
 import { renderPage } from "./page.js";
 import {
