@@ -41,6 +41,7 @@ const APART = [
   "server",
   "sources",
   "testing/ask",
+  "walk",
 ].map((name) => `test/${name}.test.ts`);
 
 /** Tests of one project share a process and what it has loaded, unless they are apart. */

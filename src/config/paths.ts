@@ -5,8 +5,6 @@ export function trimSlashes(path: string): string {
   return path.replace(/^\.?\/+|\/+$/g, "");
 }
 
-export const joinPath = (a: string, b: string): string => (a === "" ? b : b === "" ? a : `${a}/${b}`);
-
 /** True when a path is an outer one or lies below it. */
 export const isWithin = (path: string, outer: string): boolean =>
   outer === "" || path === outer || path.startsWith(`${outer}/`);

@@ -7,6 +7,7 @@ import { fieldValue, type SiteRequest } from "../core/request/request.js";
 import { formatPath } from "../core/request/target.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import { sitePath } from "../core/text/path.js";
 
 /** Where a request points in a mount. */
 interface Pointed {
@@ -99,11 +100,6 @@ async function cautionOfShell({ mount, path }: Pointed, { reason }: ResponsePlan
   const { adviseOnRelative, findRelativeIn } = await import("../config/relative-addresses.js");
   const addresses = await findRelativeIn(mount.source, shell.file);
   if (addresses.length === 0) return [];
-  const folder = formatPath(
-    [mount.at, shell.file]
-      .filter(Boolean)
-      .join("/")
-      .replace(/[^/]*$/, ""),
-  );
+  const folder = formatPath(sitePath(mount, shell.file).replace(/[^/]*$/, ""));
   return [`${shell.file} ${adviseOnRelative(addresses, `/${folder}`)}.`];
 }

@@ -8,6 +8,7 @@ import type { CompiledSite } from "../core/site.js";
 import type { Diagnosis } from "../core/source.js";
 import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
+import { joinPath, sitePath } from "../core/text/path.js";
 import { suggestName } from "../core/text/suggest.js";
 
 /** What a refusal is about: the answer's reason, and the path inside the mount where there is one. */
@@ -134,7 +135,7 @@ const MANIFESTS = [
 // A directory that shows nothing: its front page has another name, or it is a project and not what was built from it.
 async function hintDirectory({ mount, path }: Refusal): Promise<string[]> {
   const names = (await readNames(mount, path)) ?? [];
-  const below = (name: string): string => (path === "" ? name : `${path}/${name}`);
+  const below = (name: string): string => joinPath(path, name);
   const manifest = MANIFESTS.find((name) => names.includes(name));
   const built = manifest === undefined ? undefined : await findBuilt(mount, names, below);
   if (built !== undefined)
@@ -176,9 +177,9 @@ async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promis
   const hints: string[] = [];
   const { parent, segment, rest } = await findGap(mount, path);
   const names = (await readNames(mount, parent)) ?? [];
-  const beside = (name: string): string => address(mount, [parent, name, rest].filter(Boolean).join("/"));
+  const beside = (name: string): string => address(mount, joinPath(joinPath(parent, name), rest));
 
-  if (names.includes(segment)) return [await hintThere(mount, [parent, segment].filter(Boolean).join("/"))];
+  if (names.includes(segment)) return [await hintThere(mount, joinPath(parent, segment))];
   const sameFolded = names.find((name) => foldName(name) === foldName(segment));
   const extended =
     names.find((name) => name.startsWith(`${segment}.`) && rest === "") ??
@@ -248,7 +249,7 @@ async function findGap(
 
 async function findElsewhere(site: CompiledSite, mount: Mount, path: string): Promise<string[]> {
   const hints: string[] = [];
-  const full = mount.at === "" ? path : `${mount.at}/${path}`;
+  const full = sitePath(mount, path);
   const [first, ...others] = path.split("/");
   const inside = others.join("/");
   if (inside !== "" && mount.source.name.split(/[/\\]/).at(-1) === first && (await isFile(mount, inside))) {
@@ -275,5 +276,5 @@ async function isFile(mount: Mount, path: string): Promise<boolean> {
 }
 
 function address(mount: Mount, path: string): string {
-  return `/${formatPath(mount.at === "" ? path : `${mount.at}/${path}`)}`;
+  return `/${formatPath(sitePath(mount, path))}`;
 }

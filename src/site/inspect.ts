@@ -1,11 +1,12 @@
 import type { RulesConfig, SiteConfig } from "../config/config-types.js";
 import { KINDS } from "../config/kinds.js";
-import { isWithin, joinPath, trimSlashes } from "../config/paths.js";
+import { isWithin, trimSlashes } from "../config/paths.js";
 import type { Finding, InspectedPlace } from "../config/rule.js";
 import { RULE_NAMES, RULES } from "../config/rules.js";
 import { lookAt } from "../core/resolve/look.js";
 import { readNames } from "../core/resolve/read-directory.js";
 import type { Mount } from "../core/rules/mount.js";
+import { joinPath } from "../core/text/path.js";
 
 /** Looks for rules that can never match, and for folders and documents that are named but not there. */
 export async function inspectSite(config: SiteConfig, mounts: readonly Mount[]): Promise<Finding[]> {

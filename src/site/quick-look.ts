@@ -1,7 +1,8 @@
 import { EXPOSURES, type Exposure, findExposure, findFolderExposure } from "../config/exposures.js";
 import { formatPath } from "../core/request/target.js";
-import { below, readInPlace } from "../core/resolve/read-directory.js";
-import { type Mount, withheldIn } from "../core/rules/mount.js";
+import { judgeNames } from "../core/resolve/walk.js";
+import type { Mount } from "../core/rules/mount.js";
+import { joinPath } from "../core/text/path.js";
 
 /** So deep is looked, from the mount's folder. */
 const LEVELS = 2;
@@ -19,16 +20,19 @@ export async function glanceAt(
 ): Promise<string[]> {
   const until = clock() + MS_AT_MOST;
   const found = new Map<Exposure, string[]>();
-  const names: string[] = [];
+  const atTop: string[] = [];
   let waiting = [""];
   let seen = 0;
   for (let level = 0; level < LEVELS; level++) {
     const next: string[] = [];
     for (const folder of waiting) {
       if (seen > NAMES_AT_MOST || clock() > until) break;
-      for (const { path, isFolder } of await readNames(mount, folder)) {
+      const names = await judgeNames(mount, folder, { asks: "nothing", atMost: NAMES_AT_MOST });
+      for (const { path, kind, verdict } of names ?? []) {
         seen++;
-        if (level === 0) names.push(path);
+        if (verdict === "withheld") continue;
+        const isFolder = kind === "directory";
+        if (level === 0) atTop.push(path);
         const exposure = isFolder ? findFolderExposure(path) : findExposure(path);
         if (exposure?.severity === "severe" && !exposure.byContent && exposure.unless === undefined)
           found.set(exposure, [...(found.get(exposure) ?? []), path]);
@@ -38,25 +42,7 @@ export async function glanceAt(
     waiting = next;
   }
   const told = [...found].map(([{ what }, paths]) => tell(mount, what, paths));
-  return isProject(names) ? [tellProject(mount), ...told] : told;
-}
-
-async function readNames(
-  mount: Mount,
-  folder: string,
-): Promise<readonly { readonly path: string; readonly isFolder: boolean }[]> {
-  const read = await readInPlace(mount, folder, async (directory, real) => {
-    const entries = await directory.list(NAMES_AT_MOST);
-    if ("kind" in entries) return [];
-    return entries
-      .filter(
-        ({ name }) =>
-          withheldIn(mount, below(folder, name)) === undefined &&
-          withheldIn(mount, below(real, name)) === undefined,
-      )
-      .map(({ name, kind }) => ({ path: below(folder, name), isFolder: kind === "directory" }));
-  });
-  return read ?? [];
+  return isProject(atTop) ? [tellProject(mount), ...told] : told;
 }
 
 const PROJECT_FILE = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
@@ -73,7 +59,7 @@ function isProject(names: readonly string[]): boolean {
 function tell({ at, source }: Mount, what: string, paths: readonly string[]): string {
   const [first] = paths;
   const more = paths.length === 1 ? "" : `, and ${paths.length - 1} more,`;
-  return `The mount at /${at}: everybody can get ${what} of ${source.name}: /${formatPath([at, first].filter(Boolean).join("/"))}${more} is reachable. Write withheld: [${JSON.stringify(first)}], or remove it; epistyle survey finds the rest.`;
+  return `The mount at /${at}: everybody can get ${what} of ${source.name}: /${formatPath(joinPath(at, first!))}${more} is reachable. Write withheld: [${JSON.stringify(first)}], or remove it; epistyle survey finds the rest.`;
 }
 
 function tellProject({ at, source }: Mount): string {

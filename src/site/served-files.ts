@@ -4,6 +4,7 @@ import { walkMount } from "../core/resolve/walk.js";
 import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import { sitePath } from "../core/text/path.js";
 
 /** A file or directory that the site offers, by its address. */
 export interface ServedEntry {
@@ -29,10 +30,8 @@ export async function* walkServed(site: CompiledSite): AsyncGenerator<ServedEntr
 }
 
 async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
-  const toAddress = (path: string): string => [mount.at, path].filter(Boolean).join("/");
-  const isAnothers = (path: string): boolean => site.mounts.find(toAddress(path))?.value !== mount;
-  for await (const { path, kind, sizeBytes } of walkMount(mount, { skips: isAnothers })) {
-    const address = formatPath(toAddress(path));
+  for await (const { path, kind, sizeBytes } of walkMount(mount, { mounts: site.mounts })) {
+    const address = formatPath(sitePath(mount, path));
     const isFile = kind === "file";
     yield {
       path: isFile || address === "" ? `/${address}` : `/${address}/`,

@@ -1,6 +1,7 @@
 import { isWithin } from "../config/paths.js";
 import { formatPath } from "../core/request/target.js";
 import type { Mount } from "../core/rules/mount.js";
+import { joinPath } from "../core/text/path.js";
 
 /** The prefixes, from the site's root and ending with a slash, under which an app shell of a mount answers deep links. */
 export function listAppShells({ at, areas }: Mount): string[] {
@@ -11,7 +12,7 @@ export function listAppShells({ at, areas }: Mount): string[] {
   return all
     .filter(({ area, appShell }) => appShell !== undefined && !isInherited(area, appShell.file))
     .map(({ area }) => {
-      const path = formatPath([at, area].filter(Boolean).join("/"));
+      const path = formatPath(joinPath(at, area));
       return path === "" ? "/" : `/${path}/`;
     });
 }

@@ -1,6 +1,7 @@
 import { type BigIntStats, type Dirent, fstatSync, lstatSync } from "node:fs";
 import { lstat, open, opendir, stat } from "node:fs/promises";
 import type { EntryKind, EntryMetadata, Failed, OpenedDirectory, SourceEntry } from "../core/source.js";
+import { joinPath } from "../core/text/path.js";
 import { closeQuietly } from "./folder-file.js";
 import { type LinkPolicy, type Location, locate, type Opened, pathOfDescriptor } from "./links.js";
 import { explainError } from "./open-errors.js";
@@ -149,7 +150,7 @@ export class FolderDirectory implements OpenedDirectory {
 
   #toOpened(name: string, full: string, stats: BigIntStats): Opened {
     const { path } = this.#place;
-    return { path: path === "" ? name : `${path}/${name}`, full, stats };
+    return { path: joinPath(path, name), full, stats };
   }
 }
 

@@ -8,6 +8,7 @@ import type {
   OpenedDirectory,
   OpenedFile,
 } from "../core/source.js";
+import { joinPath } from "../core/text/path.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
 
 /** A file of a memory source: its text or bytes, or those with the time of the last modification. */
@@ -48,7 +49,7 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
     for (const segment of segments) {
       const names = directories.get(parent) ?? new Set();
       directories.set(parent, names.add(segment));
-      parent = parent === "" ? segment : `${parent}/${segment}`;
+      parent = joinPath(parent, segment);
     }
   }
 

@@ -1,7 +1,7 @@
-import { below } from "../core/resolve/read-directory.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand, writeKey } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
+import { joinPath } from "../core/text/path.js";
 import {
   addressOf,
   folderAddressOf,
@@ -36,7 +36,7 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
     const differs = inOtherCase === undefined ? "another name than" : "another case than";
     context.report(
       "document-of-another-name",
-      { mount, path: below(path, other) },
+      { mount, path: joinPath(path, other) },
       `It has ${differs} ${rules.defaultDocuments.join(", ") || "any default document"}, so ${addressOf(mount, path)} is answered with 403.`,
       `defaultDocuments: [${[other, ...rules.defaultDocuments].join(", ")}]`,
     );
@@ -64,9 +64,9 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
   if (documents.length > 1)
     context.report(
       "two-candidates",
-      { mount, path: below(path, documents[1]!) },
+      { mount, path: joinPath(path, documents[1]!) },
       `${documents[0]} answers at ${addressOf(mount, path)} instead, because it is first in defaultDocuments.`,
-      writeCommand(below(path, documents[1]!), (name) => `rm -- ${name}`, "Remove one of the two."),
+      writeCommand(joinPath(path, documents[1]!), (name) => `rm -- ${name}`, "Remove one of the two."),
     );
   for (const extension of impliedExtensions)
     for (const name of names) {
@@ -81,15 +81,15 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
       if (hides !== undefined && stem !== "")
         context.report(
           "two-candidates",
-          { mount, path: below(path, name) },
-          `${hides} answers at ${addressOf(mount, below(path, stem))} instead.`,
+          { mount, path: joinPath(path, name) },
+          `${hides} answers at ${addressOf(mount, joinPath(path, stem))} instead.`,
           "Give one of the two another name.",
         );
-      else if (folders.includes(stem) && context.documentsIn.has(`${mount.at}\0${below(path, stem)}`))
+      else if (folders.includes(stem) && context.documentsIn.has(`${mount.at}\0${joinPath(path, stem)}`))
         context.report(
           "two-candidates",
-          { mount, path: below(path, name) },
-          `It answers at ${addressOf(mount, below(path, stem))}, and the folder's document at the same address with a slash.`,
+          { mount, path: joinPath(path, name) },
+          `It answers at ${addressOf(mount, joinPath(path, stem))}, and the folder's document at the same address with a slash.`,
           "Keep one of the two, or link to only one form.",
         );
     }

@@ -2,6 +2,7 @@ import { EXPOSURES } from "../config/exposures.js";
 import { formatPath } from "../core/request/target.js";
 import type { Mount } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
+import { sitePath } from "../core/text/path.js";
 import type { Site } from "../site/site.js";
 import { type Finding, KINDS, type Severity } from "./finding.js";
 
@@ -59,7 +60,7 @@ export class SurveyContext {
 
 /** The address of a path of a mount, escaped. */
 export function addressOf(mount: Mount, path: string): string {
-  return `/${formatPath([mount.at, path].filter(Boolean).join("/"))}`;
+  return `/${formatPath(sitePath(mount, path))}`;
 }
 
 /** The address of a folder, with its slash. */

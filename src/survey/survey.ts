@@ -3,10 +3,10 @@ import { fileURLToPath } from "node:url";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import type { Picture } from "../core/media-types/picture.js";
-import { below } from "../core/resolve/read-directory.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
+import { joinPath } from "../core/text/path.js";
 import type { Reference } from "../reading/pages/references.js";
 import { checkAwaited } from "../site/arguments.js";
 import { assembleSite, compileSite, isDefinition } from "../site/open.js";
@@ -29,7 +29,7 @@ import {
   type SurveyedFolder,
   titleOf,
 } from "./survey-context.js";
-import { walkFolders } from "./walk.js";
+import { walkSurveyed } from "./walk.js";
 
 /** How a survey is made. */
 export interface SurveyOptions {
@@ -70,7 +70,7 @@ export async function surveySite(
   const folders: SurveyedFolder[] = [];
   for (const [index, mount] of mounts.entries()) {
     const root = findRoot(config, index);
-    for await (const folder of walkFolders(context, mount)) {
+    for await (const folder of walkSurveyed(context, mount)) {
       folders.push(folder);
       await lookOver(context, folder, { root, user });
     }
@@ -109,7 +109,7 @@ async function lookOver(
   for (const file of files)
     if (codings.prebuilt.some((coding) => file.path.endsWith(CODING_ENDINGS[coding])))
       context.prebuilt.add(`${mount.at}\0${file.path}`);
-  if (files.some((file) => defaultDocuments.some((name) => file.path === below(path, name))))
+  if (files.some((file) => defaultDocuments.some((name) => file.path === joinPath(path, name))))
     context.documentsIn.add(`${mount.at}\0${path}`);
   checkTimes(context, folder);
   if (path === "") {

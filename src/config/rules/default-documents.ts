@@ -1,7 +1,7 @@
 import * as z from "zod";
 import { withheldIn } from "../../core/rules/mount.js";
+import { joinPath } from "../../core/text/path.js";
 import { defaultDocumentsCompiler } from "../compilers/plain.js";
-import { joinPath } from "../paths.js";
 import { defineRule } from "../rule.js";
 import { reject } from "../values.js";
 

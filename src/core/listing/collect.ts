@@ -1,8 +1,9 @@
 import { mediaTypeByName } from "../media-types/media-type.js";
 import { formatSegment, isAddressable } from "../request/target.js";
 import type { Listing, ListingEntry, ListingRequest } from "../rules/listing.js";
-import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
+import { type Mount, selectRules, withheldName } from "../rules/mount.js";
 import type { EntryMetadata, Failed, SourceEntry } from "../source.js";
+import { joinPath } from "../text/path.js";
 import { arrangeEntries } from "./arrange.js";
 import { type KnownDirectories, type ListedDirectory, recallDirectory } from "./directory.js";
 import type { Pause } from "./order.js";
@@ -44,7 +45,8 @@ async function describeEntry(
   { mount, path, directory }: ListedDirectory,
   { name }: SourceEntry,
 ): Promise<ListingEntry> {
-  const metadata = hideWithheld(mount, await directory.stat(name));
+  const full = joinPath(path, name);
+  const metadata = hideWithheld(mount, full, await directory.stat(name));
   const kind = metadata?.kind ?? "broken";
   // RFC 3986 §4.2: the leading "./" keeps a name with a colon from being read as a scheme.
   const href = isAddressable(name) ? `./${formatSegment(name)}` : undefined;
@@ -54,15 +56,16 @@ async function describeEntry(
     kind,
     sizeBytes: isFile ? metadata!.sizeBytes : 0,
     modifiedMs: metadata === undefined ? undefined : Number(metadata.modifiedNs / 1_000_000n),
-    mediaType: isFile
-      ? mediaTypeByName(name, selectRules(mount, path === "" ? name : `${path}/${name}`).mediaTypes)
-      : undefined,
+    mediaType: isFile ? mediaTypeByName(name, selectRules(mount, full).mediaTypes) : undefined,
     href: kind === "directory" && href !== undefined ? `${href}/` : isFile ? href : undefined,
   };
 }
 
 // Of what a link leads to and is withheld, nothing is told: it looks like a link that leads nowhere.
-function hideWithheld(mount: Mount, metadata: EntryMetadata | undefined): EntryMetadata | undefined {
-  const realPath = metadata?.realPath;
-  return realPath === undefined || withheldIn(mount, realPath) === undefined ? metadata : undefined;
+function hideWithheld(
+  mount: Mount,
+  path: string,
+  metadata: EntryMetadata | undefined,
+): EntryMetadata | undefined {
+  return withheldName(mount, path, metadata?.realPath ?? path) === undefined ? metadata : undefined;
 }

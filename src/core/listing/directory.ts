@@ -1,7 +1,8 @@
 import type { Store } from "../memory/store.js";
 import { CODING_ENDINGS } from "../rules/codings.js";
-import { type Mount, selectRules, withheldIn } from "../rules/mount.js";
+import { type Mount, selectRules, withheldName } from "../rules/mount.js";
 import type { Failed, OpenedDirectory, SourceEntry } from "../source.js";
+import { joinPath } from "../text/path.js";
 import type { Pause } from "./order.js";
 
 /** What is known about a directory while its own time stands: its names, and the orders that depend on names alone. */
@@ -63,10 +64,9 @@ function makeFilter(
   return (name) => {
     // A name that is not UTF-8 comes with a replacement character, and no address leads to it.
     if (name.includes("\ufffd")) return false;
-    const full = path === "" ? name : `${path}/${name}`;
-    if (withheldIn(mount, full) !== undefined || notListed.by(full) !== undefined) return false;
-    if (real !== path && withheldIn(mount, real === "" ? name : `${real}/${name}`) !== undefined)
-      return false;
+    const full = joinPath(path, name);
+    if (withheldName(mount, full, joinPath(real, name)) !== undefined) return false;
+    if (notListed.by(full) !== undefined) return false;
     return !codings.prebuilt.some((coding) => {
       const ending = CODING_ENDINGS[coding];
       return name.endsWith(ending) && names.has(name.slice(0, -ending.length));

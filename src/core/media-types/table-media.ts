@@ -1,7 +1,7 @@
 /** Pictures, fonts, sound, film, geodata and models, in the text format: a type and its extensions a line. */
-export const MEDIA_TABLE = `
-# Pictures
-image/svg+xml svg
+export const MEDIA_TABLE = [
+  // Pictures
+  `image/svg+xml svg
 image/png png
 image/apng apng
 image/jpeg jpg jpeg jpe jfif
@@ -34,18 +34,18 @@ image/emf emf
 image/dpx dpx
 image/x-adobe-dng dng
 image/qoi qoi
-
-# Fonts
-font/woff2 woff2
+`,
+  // Fonts
+  `font/woff2 woff2
 font/woff woff
 font/ttf ttf
 font/otf otf
 font/collection ttc otc
 application/vnd.ms-fontobject eot
 application/x-font pfa pfb
-
-# Sound
-audio/wav wav
+`,
+  // Sound
+  `audio/wav wav
 audio/mpeg mp3 mpga mp2 mpa
 audio/mp4 m4a m4b
 audio/ogg oga ogg opus spx
@@ -65,9 +65,9 @@ audio/x-caf caf
 audio/mobile-xmf mxmf
 audio/mpegurl m3u
 audio/x-scpls pls
-
-# Film, its playlists and subtitles
-video/mp4 mp4 m4v mpg4
+`,
+  // Film, its playlists and subtitles
+  `video/mp4 mp4 m4v mpg4
 video/webm webm
 video/ogg ogv
 video/quicktime mov qt
@@ -91,9 +91,9 @@ text/x-ssa ssa
 application/smil+xml smil smi
 application/ogg ogx
 application/mp4 mp4s
-
-# Geodata
-application/vnd.google-earth.kml+xml kml
+`,
+  // Geodata
+  `application/vnd.google-earth.kml+xml kml
 application/vnd.google-earth.kmz kmz
 application/gpx+xml gpx
 application/gml+xml gml
@@ -107,9 +107,9 @@ application/vnd.dbf dbf
 application/x-mbtiles mbtiles
 application/vnd.las las
 application/vnd.laszip laz
-
-# 3D
-model/gltf-binary glb
+`,
+  // 3D
+  `model/gltf-binary glb
 model/gltf+json gltf
 model/obj obj
 model/mtl mtl
@@ -129,4 +129,5 @@ model/e57 e57
 model/ply ply
 image/vnd.dxf dxf
 image/vnd.dwg dwg
-`;
+`,
+].join("");

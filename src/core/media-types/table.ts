@@ -6,9 +6,9 @@ import { parseTypesText } from "./text-format.js";
  * as the WHATWG and W3C standards and RFC 9239 (text/javascript), RFC 9559 (Matroska), RFC 9512 (YAML) name them. What
  * nobody registered has the name that is in use. One line a type: its extensions, the usual one first.
  */
-const TABLE = `
-# Documents
-text/html html htm
+const TABLE = [
+  // Documents
+  `text/html html htm
 application/xhtml+xml xhtml xht
 text/plain txt text log conf ini cfg properties
 text/markdown md markdown mkd
@@ -23,9 +23,9 @@ text/x-tex tex
 application/x-dvi dvi
 text/troff roff
 text/sgml sgml sgm
-
-# Styles, scripts, modules and their maps
-text/css css
+`,
+  // Styles, scripts, modules and their maps
+  `text/css css
 text/javascript js mjs cjs
 application/json json map
 application/wasm wasm
@@ -43,9 +43,9 @@ application/jrd+json jrd
 application/json5 json5
 application/jsonl jsonl ndjson
 application/graphql graphql gql
-
-# Data
-text/csv csv
+`,
+  // Data
+  `text/csv csv
 text/tab-separated-values tsv
 application/xml xml xsd rng
 application/xslt+xml xsl xslt
@@ -77,9 +77,9 @@ text/uri-list uris uri
 text/x-diff diff patch
 text/x-bibtex bib
 application/x-research-info-systems ris
-
-# Feeds and the web's own
-application/atom+xml atom
+`,
+  // Feeds and the web's own
+  `application/atom+xml atom
 application/rss+xml rss
 application/xspf+xml xspf
 text/x-opml opml
@@ -96,9 +96,9 @@ application/signed-exchange sxg
 application/metalink4+xml meta4
 application/x-bittorrent torrent
 application/rsd+xml rsd
-
-# Office
-application/msword doc
+`,
+  // Office
+  `application/msword doc
 application/vnd.ms-excel xls xlt
 application/vnd.ms-powerpoint ppt pps
 application/vnd.ms-project mpp mpt
@@ -129,16 +129,16 @@ application/vnd.apple.numbers numbers
 application/vnd.lotus-1-2-3 123 wk1 wk3 wk4
 application/vnd.wordperfect wpd
 application/vnd.ms-works wps wks
-
-# E-books and comics
-application/epub+zip epub
+`,
+  // E-books and comics
+  `application/epub+zip epub
 application/x-mobipocket-ebook mobi
 application/vnd.amazon.mobi8-ebook azw3
 application/vnd.comicbook+zip cbz
 application/vnd.comicbook-rar cbr
-
-# Archives and packages
-application/zip zip
+`,
+  // Archives and packages
+  `application/zip zip
 application/gzip gz tgz tar.gz
 application/zstd zst
 application/x-brotli br
@@ -168,9 +168,9 @@ application/vnd.appimage appimage
 application/vnd.python.wheel whl
 application/vnd.ruby.gem gem
 application/octet-stream bin img
-
-# Certificates, keys and signatures (what is served of them: public ones)
-application/pkix-cert cer
+`,
+  // Certificates, keys and signatures (what is served of them: public ones)
+  `application/pkix-cert cer
 application/x-x509-ca-cert crt
 application/pem-certificate-chain pem
 application/pkix-crl crl
@@ -183,9 +183,9 @@ application/pgp-keys asc
 application/timestamp-query tsq
 application/timestamp-reply tsr
 application/sigstore+json sigstore
-
-# Source code, shown as text
-text/x-csrc c
+`,
+  // Source code, shown as text
+  `text/x-csrc c
 text/x-chdr h
 text/x-c++src cpp cc cxx
 text/x-c++hdr hpp hh
@@ -197,7 +197,8 @@ text/x-perl pl pm
 text/x-lua lua
 text/x-vue vue
 text/x-svelte svelte
-`;
+`,
+].join("");
 
 /** Extension, lower case, without its dot, to media type. */
 export const MEDIA_TYPES: ReadonlyMap<string, string> = parseTypesText(TABLE + MEDIA_TABLE).types;

@@ -1,9 +1,10 @@
 import type { Reason } from "../explain/reason.js";
 import type { CandidateRole, Trace } from "../explain/trace.js";
-import { type Mount, withheldIn } from "../rules/mount.js";
+import { type Mount, withheldName } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
 import { hasDotName } from "../rules/withheld.js";
 import type { Failed, FileSource, Found, OpenedDirectory, OpenedFile } from "../source.js";
+import { joinPath } from "../text/path.js";
 import type { Looks } from "./looks.js";
 
 /** What is noted of a request on its way, where it is asked for. */
@@ -138,7 +139,7 @@ export class OpenFiles {
   /** The address in the site of a path of the mount, decoded. */
   addressOf(path: string): string {
     const { at } = this.#mount;
-    return at === "" ? path : `${at}/${path}`;
+    return joinPath(at, path);
   }
 
   // One request sees one release, whatever is exchanged meanwhile.
@@ -158,9 +159,8 @@ export class OpenFiles {
     if (found.kind === "file") this.#owned.push(found.file);
     if (found.kind === "directory") this.#owned.push(found.directory);
     if ((found.kind === "file" || found.kind === "directory") && found.realPath !== undefined) {
-      const hidden = withheldIn(this.#mount, found.realPath);
-      if (hidden !== undefined)
-        return withheld(`its link leads to ${found.realPath}; ${hidden}`, found.realPath);
+      const by = withheldName(this.#mount, path, found.realPath);
+      if (by !== undefined) return withheld(by, found.realPath);
     }
     return toCandidate(path, found);
   }

@@ -1,5 +1,6 @@
 import { type Mount, withheldIn } from "../rules/mount.js";
 import type { OpenedDirectory } from "../source.js";
+import { joinPath } from "../text/path.js";
 
 /** How often a directory is opened again that was moved while it was read. */
 export const TRIES = 16;
@@ -36,11 +37,6 @@ export async function readNames(mount: Mount, path: string): Promise<readonly st
     if ("kind" in entries) return undefined;
     return entries
       .map(({ name }) => name)
-      .filter((name) => withheldIn(mount, below(real, name)) === undefined);
+      .filter((name) => withheldIn(mount, joinPath(real, name)) === undefined);
   });
-}
-
-/** The path of a name in a folder; `""` is the mount's own. */
-export function below(folder: string, name: string): string {
-  return folder === "" ? name : `${folder}/${name}`;
 }

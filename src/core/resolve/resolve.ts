@@ -5,6 +5,7 @@ import { mayBeOfEarlier } from "../rules/earlier.js";
 import { formatNewAddress, type MovedAddresses } from "../rules/moved.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
+import { joinPath } from "../text/path.js";
 import { resolveAppShell } from "./app-shell.js";
 import type { Candidate, OpenFiles } from "./open-files.js";
 import type { Resolution } from "./resolution.js";
@@ -145,7 +146,7 @@ async function findDefaultDocument(
   { path, rules }: Place,
 ): Promise<Extract<Candidate, { kind: "file" | "error" }> | undefined> {
   for (const name of rules.defaultDocuments) {
-    const candidate = await files.open(path === "" ? name : `${path}/${name}`, "default document");
+    const candidate = await files.open(joinPath(path, name), "default document");
     if (candidate.kind === "file" || candidate.kind === "error") return candidate;
   }
   return undefined;

@@ -1,6 +1,142 @@
 import { isAddressable } from "../request/target.js";
-import { type Mount, withheldIn } from "../rules/mount.js";
-import { below, readInPlace } from "./read-directory.js";
+import { type Mount, withheldName } from "../rules/mount.js";
+import type { PrefixTree } from "../rules/prefix-tree.js";
+import type { EntryKind, EntryMetadata } from "../source.js";
+import { joinPath, sitePath } from "../text/path.js";
+import { readInPlace } from "./read-directory.js";
+
+/** What visitors get of a name in a folder. */
+export type Verdict =
+  | "offered"
+  /** By a pattern, or for a leading dot: its own name, or where it leads. */
+  | "withheld"
+  /** No address can name it. */
+  | "no address"
+  /** Another mount answers there. */
+  | "elsewhere"
+  /** A link that leads nowhere, in a circle, or where it may not. */
+  | "leads nowhere"
+  | "unreadable"
+  /** Neither a file nor a directory. */
+  | "special";
+
+/** A name in a folder of a mount, with what visitors get of it. */
+export interface JudgedName {
+  readonly name: string;
+  /** Inside the mount, without a slash at either end. */
+  readonly path: string;
+  readonly verdict: Verdict;
+  /** Of what is withheld: by which pattern, in words. */
+  readonly by?: string | undefined;
+  /** As far as it is known without asking about the name, where nobody wants more. */
+  readonly kind: EntryKind | undefined;
+  /** Undefined where it was not asked for, or nothing is there. */
+  readonly metadata?: EntryMetadata | undefined;
+  /** Where it really lies, if it is reached through a symbolic link: rules that withhold go by that name, too. */
+  readonly liesAt?: string | undefined;
+}
+
+export interface JudgeOptions {
+  /** The mounts of the site, where what another one answers counts as its. */
+  readonly mounts?: PrefixTree<Mount>;
+  /** What is asked about each name: all (default), only what tells files from directories, or nothing. */
+  readonly asks?: "all" | "kinds" | "nothing";
+  /** No more names are read. */
+  readonly atMost?: number;
+  /** Of no more names is anything asked. */
+  readonly statsAtMost?: number;
+  /** Gives what to wait for when others waited long enough: a folder may have very many entries. */
+  readonly rest?: (() => Promise<void> | undefined) | undefined;
+}
+
+/**
+ * Every name in a folder of a mount, in their order, each with its verdict: the one place that knows which names visitors get. Undefined
+ * where the folder cannot be read, or may not be shown.
+ */
+export async function judgeNames(
+  mount: Mount,
+  folder: string,
+  options: JudgeOptions = {},
+): Promise<readonly JudgedName[] | undefined> {
+  return readInPlace(mount, folder, async (directory, real) => {
+    const entries = await directory.list(options.atMost);
+    if ("kind" in entries) return undefined;
+    const judged: JudgedName[] = [];
+    for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+      await options.rest?.();
+      const path = joinPath(folder, name);
+      const early = judgeByName(mount, { name, path, real }, options);
+      if (early !== undefined) {
+        judged.push({ name, path, kind, ...early });
+        continue;
+      }
+      const isKnown =
+        isEnough(kind, options) || judged.length >= (options.statsAtMost ?? Number.POSITIVE_INFINITY);
+      const metadata = isKnown ? undefined : await directory.stat(name);
+      judged.push({
+        name,
+        path,
+        ...judgeByKind(mount, { path, folder, real, name, kind, metadata }, options),
+      });
+    }
+    return judged;
+  });
+}
+
+const isEnough = (kind: EntryKind | undefined, { asks = "all" }: JudgeOptions): boolean =>
+  asks === "nothing" || kind === "directory" || kind === "special" || (asks === "kinds" && kind === "file");
+
+function judgeByName(
+  mount: Mount,
+  { name, path, real }: { readonly name: string; readonly path: string; readonly real: string },
+  { mounts }: JudgeOptions,
+): Pick<JudgedName, "verdict" | "by"> | undefined {
+  const by = withheldName(mount, path, joinPath(real, name));
+  if (by !== undefined) return { verdict: "withheld", by };
+  if (isElsewhere(mounts, mount, path)) return { verdict: "elsewhere" };
+  // A name that is not UTF-8 is read with another one's letters.
+  return isAddressable(name) && !name.includes("\ufffd") ? undefined : { verdict: "no address" };
+}
+
+function isElsewhere(mounts: JudgeOptions["mounts"], mount: Mount, path: string): boolean {
+  return mounts !== undefined && mounts.find(sitePath(mount, path))?.value !== mount;
+}
+
+interface Named {
+  readonly path: string;
+  readonly folder: string;
+  readonly real: string;
+  readonly name: string;
+  readonly kind: EntryKind | undefined;
+  readonly metadata: EntryMetadata | undefined;
+}
+
+function judgeByKind(
+  mount: Mount,
+  { path, folder, real, name, kind: listed, metadata }: Named,
+  options: JudgeOptions,
+): Omit<JudgedName, "name" | "path"> {
+  const isAsked = !isEnough(listed, options);
+  const kind = isAsked ? metadata?.kind : listed;
+  const realPath = metadata?.realPath;
+  const by = realPath === undefined ? undefined : withheldName(mount, path, realPath);
+  if (by !== undefined) return { verdict: "withheld", by, kind, metadata };
+  const liesAt = realPath ?? (real === folder ? undefined : joinPath(real, name));
+  return { verdict: isAsked || listed !== undefined ? verdictOf(kind) : "offered", kind, metadata, liesAt };
+}
+
+function verdictOf(kind: EntryKind | undefined): Verdict {
+  switch (kind) {
+    case "file":
+    case "directory":
+      return "offered";
+    case "special":
+    case "unreadable":
+      return kind;
+    default:
+      return "leads nowhere";
+  }
+}
 
 /** A file or directory of a mount that may be served, by its path inside it. */
 export interface WalkedEntry {
@@ -9,83 +145,58 @@ export interface WalkedEntry {
   readonly kind: "file" | "directory";
   /** Bytes; 0 for a directory. */
   readonly sizeBytes: number;
-  /** Where it really lies, if it is reached through a symbolic link: rules that withhold go by that name, too. */
   readonly liesAt?: string | undefined;
 }
 
-export interface WalkOptions {
-  /** What is left out besides. */
-  readonly skips?: (path: string) => boolean;
+export interface WalkOptions extends Pick<JudgeOptions, "rest" | "mounts"> {
   /** False where nobody asks for sizes (default true): they are 0 then, and nothing is asked about a file. */
   readonly sizes?: boolean;
-  /** Gives what to wait for when others waited long enough: a folder may have very many entries. */
-  readonly rest?: () => Promise<void> | undefined;
 }
 
 /**
- * Every file and directory of a mount that may be served, in the order of their names, folders before what is in them. What is
- * withheld, no address leads to, or `skips` names is left out, with what is below it. No file is opened.
+ * Every file and directory of a mount that may be served, in the order of their names, folders before what is in them. No file is
+ * opened.
  */
 export async function* walkMount(mount: Mount, options: WalkOptions = {}): AsyncGenerator<WalkedEntry> {
-  const { skips = () => false } = options;
-  const visited = new Set<string>();
-  const folders = skips("") ? [] : [""];
-  for (let folder = folders.pop(); folder !== undefined; folder = folders.pop()) {
-    yield { path: folder, kind: "directory", sizeBytes: 0 };
-    const inside: string[] = [];
-    for (const { path, kind, sizeBytes, realPath, liesAt } of await readOffered(mount, folder, options)) {
-      if (kind === "file") {
-        yield { path, kind, sizeBytes, liesAt };
-        continue;
-      }
-      // A link to a folder above would be walked for ever.
-      if (realPath !== undefined && visited.has(realPath)) continue;
-      if (realPath !== undefined) visited.add(realPath);
-      inside.push(path);
-    }
-    folders.push(...inside.reverse());
+  const { sizes = true } = options;
+  for await (const { path, names } of walkFolders(mount, { ...options, asks: sizes ? "all" : "kinds" })) {
+    yield { path, kind: "directory", sizeBytes: 0 };
+    for (const one of names ?? [])
+      if (one.verdict === "offered" && one.kind === "file")
+        yield { path: one.path, kind: "file", sizeBytes: one.metadata?.sizeBytes ?? 0, liesAt: one.liesAt };
   }
 }
 
-interface Offered extends WalkedEntry {
-  readonly realPath: string | undefined;
+/** A folder of a mount with all names in it; undefined names for one that cannot be read. */
+export interface WalkedFolder {
+  readonly path: string;
+  readonly names: readonly JudgedName[] | undefined;
 }
 
-// The files and folders in a folder that may be served, in the order of their names.
-async function readOffered(
+/**
+ * Every folder of a mount that visitors can reach, each before what is in it. `enters` leaves out a folder with what is below it. A link
+ * to a folder that was walked is not walked again.
+ */
+export async function* walkFolders(
   mount: Mount,
-  folder: string,
-  { skips, sizes = true, rest }: WalkOptions,
-): Promise<readonly Offered[]> {
-  const read = await readInPlace(mount, folder, async (directory, real) => {
-    const entries = await directory.list();
-    if ("kind" in entries) return [];
-    const offered: Offered[] = [];
-    for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
-      await rest?.();
-      const path = below(folder, name);
-      if (!isAddressable(name) || isWithheld(mount, path) || isWithheld(mount, below(real, name))) continue;
-      if (skips?.(path) || (kind !== undefined && kind !== "file" && kind !== "directory")) continue;
-      const isKnown = kind === "directory" || (kind === "file" && !sizes);
-      const metadata = isKnown ? { kind, sizeBytes: 0, realPath: undefined } : await directory.stat(name);
-      if (metadata?.kind !== "file" && metadata?.kind !== "directory") continue;
-      const { realPath } = metadata;
-      if (realPath !== undefined && isWithheld(mount, realPath)) continue;
-      const isFile = metadata.kind === "file";
-      const liesAt = realPath ?? (real === folder ? undefined : below(real, name));
-      offered.push({
-        path,
-        kind: metadata.kind,
-        sizeBytes: isFile ? metadata.sizeBytes : 0,
-        realPath,
-        liesAt,
-      });
-    }
-    return offered;
-  });
-  return read ?? [];
-}
-
-function isWithheld(mount: Mount, path: string): boolean {
-  return withheldIn(mount, path) !== undefined;
+  options: JudgeOptions & { readonly enters?: (one: JudgedName) => boolean } = {},
+): AsyncGenerator<WalkedFolder> {
+  const { enters = () => true } = options;
+  const visited = new Set<string>();
+  const isNew = ({ metadata }: JudgedName): boolean => {
+    const realPath = metadata?.realPath;
+    if (realPath === undefined) return true;
+    if (visited.has(realPath)) return false;
+    visited.add(realPath);
+    return true;
+  };
+  const folders = isElsewhere(options.mounts, mount, "") ? [] : [""];
+  for (let path = folders.pop(); path !== undefined; path = folders.pop()) {
+    const names = await judgeNames(mount, path, options);
+    yield { path, names };
+    const inside = (names ?? []).filter(
+      (one) => one.verdict === "offered" && one.kind === "directory" && isNew(one) && enters(one),
+    );
+    folders.push(...inside.map((one) => one.path).reverse());
+  }
 }

@@ -25,6 +25,17 @@ export function selectRules(mount: Mount, path: string): Rules {
   return mount.areas.find(path)!.value;
 }
 
+/**
+ * The rule that keeps a name from visitors, in words: by its path, or by where it really lies, as links make two of them. Undefined when it
+ * may be served.
+ */
+export function withheldName(mount: Mount, path: string, real: string): string | undefined {
+  const by = withheldIn(mount, path);
+  if (by !== undefined || real === path) return by;
+  const byReal = withheldIn(mount, real);
+  return byReal === undefined ? undefined : `it leads to ${real}; ${byReal}`;
+}
+
 /** The rule that keeps a path of a mount from visitors, in words; undefined when it may be served. */
 export function withheldIn(mount: Mount, path: string): string | undefined {
   return selectRules(mount, path).withheld.by(path);

@@ -2,6 +2,7 @@ import type { Reason } from "../explain/reason.js";
 import type { Trace } from "../explain/trace.js";
 import type { SiteRequest } from "../request/request.js";
 import { parseTarget, stripPrefix, type Target } from "../request/target.js";
+import { sitePath } from "../text/path.js";
 import { fail, type Result, succeed } from "../text/result.js";
 import { type Mount, type MountedPath, selectRules } from "./mount.js";
 import type { PrefixTree } from "./prefix-tree.js";
@@ -16,7 +17,7 @@ export interface Place extends MountedPath {
 
 /** True when a request for another path of the mount comes to the same mount, under the same rules. */
 export function isSamePlace({ mounts, mount, rules }: Place, path: string): boolean {
-  const full = mount.at === "" ? path : `${mount.at}/${path}`;
+  const full = sitePath(mount, path);
   return mounts.find(full)?.value === mount && selectRules(mount, path) === rules;
 }
 

@@ -3,6 +3,7 @@ import type { SiteRequest } from "../../core/request/request.js";
 import { formatPath } from "../../core/request/target.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { selectRules } from "../../core/rules/mount.js";
+import { sitePath } from "../../core/text/path.js";
 import { AUDIENCES } from "../engine/audiences.js";
 import type { Subject } from "../engine/subject.js";
 import { describeOutcome } from "./outcome.js";
@@ -100,13 +101,13 @@ async function listPaths(here: Subject, there: Subject): Promise<Map<string, Off
   const paths = new Map<string, OfferedPath>();
   for (const { compiled } of [here, there])
     for (const mount of compiled.mounts.values()) {
-      const toSite = (path: string): string => [mount.at, path].filter(Boolean).join("/");
-      const skips = (path: string): boolean => compiled.mounts.find(toSite(path))?.value !== mount;
-      for await (const { path, kind, liesAt } of walkMount(mount, { skips, sizes: false })) {
+      const { mounts } = compiled;
+      for await (const { path, kind, liesAt } of walkMount(mount, { mounts, sizes: false })) {
         if (paths.size >= ADDRESSES_AT_MOST) return paths;
         const type = mediaTypeByName(path, selectRules(mount, path).mediaTypes);
-        const isLinked = liesAt !== undefined || paths.get(toSite(path))?.isLinked === true;
-        paths.set(toSite(path), { type: kind === "file" ? type : undefined, isLinked });
+        const at = sitePath(mount, path);
+        const isLinked = liesAt !== undefined || paths.get(at)?.isLinked === true;
+        paths.set(at, { type: kind === "file" ? type : undefined, isLinked });
       }
     }
   return paths;

@@ -1,80 +1,60 @@
-import { formatPath, isAddressable } from "../../core/request/target.js";
-import { below } from "../../core/resolve/read-directory.js";
-import { type Mount, selectRules, withheldIn } from "../../core/rules/mount.js";
-import type { EntryMetadata } from "../../core/source.js";
+import { formatPath } from "../../core/request/target.js";
+import { type JudgedName, judgeNames, type Verdict } from "../../core/resolve/walk.js";
+import { type Mount, selectRules } from "../../core/rules/mount.js";
+import { sitePath } from "../../core/text/path.js";
 import type { EntryState, TreeEntry, TreeFolder } from "../shapes.js";
 import type { Subject } from "./subject.js";
 
 /** More of one folder is not shown: a search finds the rest. */
 const ENTRIES_AT_MOST = 1000;
-const EMPTY: TreeFolder = { entries: [], more: 0 };
 
-/** A folder of a mount as it lies on disk, each name with what visitors get of it. */
-export async function viewFolder(subject: Subject, mountIndex: number, path: string): Promise<TreeFolder> {
-  const mount = subject.compiled.mounts.values()[mountIndex];
-  const found = await mount?.source.open(path);
-  if (found?.kind === "file") found.file.close();
-  if (mount === undefined || found?.kind !== "directory") return EMPTY;
-  const { directory } = found;
-  try {
-    const listed = await directory.list();
-    if ("kind" in listed) return EMPTY;
-    const names = listed.map(({ name }) => name).sort((a, b) => (a < b ? -1 : 1));
-    const entries: TreeEntry[] = [];
-    for (const name of names.slice(0, ENTRIES_AT_MOST))
-      entries.push(viewEntry(subject, mount, below(path, name), await directory.stat(name)));
-    entries.sort((a, b) => Number(b.kind === "directory") - Number(a.kind === "directory"));
-    return { entries, more: Math.max(0, names.length - ENTRIES_AT_MOST) };
-  } finally {
-    directory.close();
-  }
+/** A folder of a mount, each name with what visitors get of it. */
+export async function viewFolder(
+  { compiled: { mounts } }: Subject,
+  mountIndex: number,
+  path: string,
+): Promise<TreeFolder> {
+  const mount = mounts.values()[mountIndex];
+  const names = mount && (await judgeNames(mount, path, { mounts, statsAtMost: ENTRIES_AT_MOST }));
+  if (mount === undefined || names === undefined) return { entries: [], more: 0 };
+  const entries = names.slice(0, ENTRIES_AT_MOST).map((one) => viewEntry(mount, one));
+  entries.sort((a, b) => Number(b.kind === "directory") - Number(a.kind === "directory"));
+  return { entries, more: Math.max(0, names.length - ENTRIES_AT_MOST) };
 }
 
-function viewEntry(
-  subject: Subject,
-  mount: Mount,
-  path: string,
-  metadata: EntryMetadata | undefined,
-): TreeEntry {
-  const name = path.slice(path.lastIndexOf("/") + 1);
-  const isFolder = metadata?.kind === "directory";
-  const address = `/${formatPath([mount.at, path].filter(Boolean).join("/"))}${isFolder ? "/" : ""}`;
-  const { state, because } = judge(subject, mount, path, metadata);
+function viewEntry(mount: Mount, judged: JudgedName): TreeEntry {
+  const { name, path, kind, metadata } = judged;
+  const isFolder = kind === "directory";
+  const { area, notListed } = selectRules(mount, path);
+  const isServed = judged.verdict === "offered";
+  const because = isServed ? notListed.by(path) : (judged.by ?? WORDS[judged.verdict]);
   return {
     name,
     kind: isFolder ? "directory" : "file",
-    address,
-    state,
-    because,
-    isArea: isFolder && path !== "" && selectRules(mount, path).area === path,
-    sizeBytes: metadata?.kind === "file" ? metadata.sizeBytes : 0,
+    address: `/${formatPath(sitePath(mount, path))}${isFolder ? "/" : ""}`,
+    state: isServed && because !== undefined ? "not listed" : STATES[judged.verdict],
+    because: because ?? "",
+    isArea: isFolder && path !== "" && area === path,
+    sizeBytes: kind === "file" ? (metadata?.sizeBytes ?? 0) : 0,
   };
 }
 
-function judge(
-  { compiled }: Subject,
-  mount: Mount,
-  path: string,
-  metadata: EntryMetadata | undefined,
-): { readonly state: EntryState; readonly because: string } {
-  const name = path.slice(path.lastIndexOf("/") + 1);
-  const withheldBy = withheldIn(mount, path);
-  if (withheldBy !== undefined) return { state: "withheld", because: withheldBy };
-  if (!isAddressable(name)) return { state: "unreadable", because: "no address can have this name" };
-  const full = [mount.at, path].filter(Boolean).join("/");
-  const answering = compiled.mounts.find(full)?.value;
-  if (answering !== undefined && answering !== mount)
-    return { state: "elsewhere", because: `the mount at /${answering.at} answers here` };
-  if (metadata === undefined || metadata.kind === "broken")
-    return { state: "led away", because: "a link that leads nowhere, or where it may not" };
-  if (metadata.kind === "unreadable")
-    return { state: "unreadable", because: "this process has no permission to read it" };
-  if (metadata.kind === "special") return { state: "special", because: "neither a file nor a folder" };
-  const { realPath } = metadata;
-  const hidden = realPath === undefined ? undefined : withheldIn(mount, realPath);
-  if (hidden !== undefined) return { state: "withheld", because: `it leads to what is withheld: ${hidden}` };
-  const notListed = selectRules(mount, path).notListed.by(path);
-  return notListed === undefined
-    ? { state: "served", because: "" }
-    : { state: "not listed", because: notListed };
-}
+const STATES: Readonly<Record<Verdict, EntryState>> = {
+  offered: "served",
+  withheld: "withheld",
+  "no address": "unreadable",
+  elsewhere: "elsewhere",
+  "leads nowhere": "led away",
+  unreadable: "unreadable",
+  special: "special",
+};
+
+const WORDS: Readonly<Record<Verdict, string>> = {
+  offered: "",
+  withheld: "",
+  "no address": "no address can have this name",
+  elsewhere: "another mount answers here",
+  "leads nowhere": "a link that leads nowhere, or where it may not",
+  unreadable: "this process has no permission to read it",
+  special: "neither a file nor a folder",
+};

@@ -8,6 +8,7 @@ import type {
   OpenedDirectory,
   OpenedFile,
 } from "../../core/source.js";
+import { joinPath } from "../../core/text/path.js";
 import { missing } from "../open-errors.js";
 import { Arena, type Place } from "./arena.js";
 import type { SealedEntry } from "./sealed-entry.js";
@@ -171,7 +172,7 @@ export class SealedFolder implements FileSource {
 
   #openDirectory(path: string, names: ReadonlySet<string>): OpenedDirectory {
     const describe = (name: string): EntryMetadata | undefined => {
-      const full = path === "" ? name : `${path}/${name}`;
+      const full = joinPath(path, name);
       const entry = this.#files.get(full);
       if (entry !== undefined)
         return { kind: "file", sizeBytes: entry.sizeBytes, modifiedNs: entry.modifiedNs };
