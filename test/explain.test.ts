@@ -14,7 +14,7 @@ beforeAll(async () => {
     "public/Photo.JPG": "photo",
     "public/notes/home.html": "notes",
     "public/notes/zebra.html": "notes",
-    "public/pictures/a.png": "a",
+    "public/pictures/a.png": Buffer.from("89504e470d0a1a0a", "hex"),
     "public/map.svg": "map",
     "public/empty-one/.keep": "",
     "public/locked.txt": "locked",

@@ -136,6 +136,8 @@ export const PROBLEMS = [
   ["a PNG that was cut", "cut-picture", "/pictures/half.png", { "pictures/half.png": picture().subarray(0, 40) }],
   ["a JPEG that was cut", "cut-picture", "/pictures/half.jpg", { "pictures/half.jpg": latin1("\xff\xd8\xff\xe0\0\x10JFIF\0\x01\x01\0\0\x01\0\x01\0\0\xff\xdb\0") }],
   ["a WebP that was cut", "cut-picture", "/pictures/half.webp", { "pictures/half.webp": latin1("RIFF\xff\xff\0\0WEBPVP8 xxxxxxxxxxxx") }],
+  ["a font that was cut", "cut-file", "/fonts/half.woff2", { "fonts/half.woff2": latin1(`wOF2\0\x01\0\0\0\0\x02\0\0\x05\0\0${"x".repeat(40)}`) }],
+  ["an archive that was cut", "cut-file", "/data/half.zip", { "data/half.zip": latin1(`PK\x03\x04\x14${"\0".repeat(80)}`) }],
 ].map(([what, code, address, files, rules = {}, beside = [], under]) => ({
   what,
   code,

@@ -8,6 +8,7 @@ import { formatPath } from "../core/request/target.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
 import { sitePath } from "../core/text/path.js";
+import { fits } from "../reading/contents/kinds.js";
 
 /** Where a request points in a mount. */
 interface Pointed {
@@ -53,9 +54,6 @@ function cautionOfName({ mount, path }: Pointed): string[] {
   ];
 }
 
-/** Types that no other format begins like: a picture with another one's name shows as broken. */
-const TELLING = /^(?:image|font|audio|video)\//;
-
 async function cautionOfContent({ status, fields, body, file }: ResponsePlan): Promise<string[]> {
   if (status !== 200 || body.kind !== "file" || fields.has("Content-Encoding")) return [];
   const said = mediaTypeOf(fields.get("Content-Type") ?? "");
@@ -63,10 +61,7 @@ async function cautionOfContent({ status, fields, body, file }: ResponsePlan): P
     const content = decideTypeByContent(
       await body.file.read(0, Math.min(HEADER_BYTES, body.file.metadata.sizeBytes)),
     );
-    const isTold = TELLING.test(said) || TELLING.test(content);
-    // Sound and film share their containers; a picture or a font is of one kind.
-    const isOther = content.split("/")[0] !== said.split("/")[0] || /^(?:image|font)\//.test(content);
-    if (!isTold || content === said || !isOther || /^text\/plain$|octet-stream$/.test(content)) return [];
+    if (fits(said, content)) return [];
     return [
       `The content of ${file} is ${content}, but its name says ${said}: give the file the correct extension, or add its type to mediaTypes.`,
     ];

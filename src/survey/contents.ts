@@ -1,20 +1,18 @@
 import { readCharset } from "../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../core/media-types/content.js";
 import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
-import { isCut, PICTURE_HEAD, type Picture, readPicture } from "../core/media-types/picture.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
-import { own } from "../core/text/own.js";
 import { formatCount } from "../core/text/size.js";
-import { decideKind } from "../testing/discover/kind.js";
+import { findFlaw } from "../reading/contents/formats.js";
+import { decideKind, fits, isPageInstead } from "../reading/contents/kinds.js";
+import { PICTURE_HEAD, type Picture, readPicture } from "../reading/contents/picture.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 
 /** So much of a file tells what it is, in bytes. */
 export const START_BYTES = 4096;
 /** A longer text is not read whole, in bytes. */
 export const TEXT_UP_TO = 2 * 1024 * 1024;
-/** So much of a picture's end tells whether it is there, in bytes: other programs append a little. */
-const TAIL_BYTES = 1024;
 
 /** What a file's name says it is. */
 export function typeByName({ mount, path }: SurveyedFile): string | undefined {
@@ -39,10 +37,6 @@ export interface ReadFile {
   readonly tail: Uint8Array;
 }
 
-export function wantedTail({ sizeBytes }: SurveyedFile, mediaType: string | undefined): number {
-  return /^image\/(?:jpeg|png|gif)$/.test(mediaType ?? "") ? Math.min(sizeBytes, TAIL_BYTES) : 0;
-}
-
 /** Holds a file's content against its name; gives the size of a picture. */
 export function checkContent(context: SurveyContext, read: ReadFile): Picture | undefined {
   const { file, mediaType, start, tail } = read;
@@ -55,7 +49,7 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     return undefined;
   }
   const content = decideTypeByContent(start.subarray(0, HEADER_BYTES));
-  if (contradicts(mediaType, content, start)) {
+  if (!fits(mediaType, content) || isPageInstead(mediaType, toText(start.subarray(0, 256)))) {
     context.report(
       "content-contradicts-name",
       file,
@@ -64,14 +58,18 @@ export function checkContent(context: SurveyContext, read: ReadFile): Picture | 
     );
     return undefined;
   }
-  if (isCut(start, tail.length > 0 ? tail : start, file.sizeBytes)) {
+  const flaw = findFlaw(mediaType, {
+    head: start,
+    tail: tail.length > 0 ? tail : start,
+    sizeBytes: file.sizeBytes,
+  });
+  if (flaw?.kind === "cut")
     context.report(
-      "cut-picture",
+      /^image\//.test(mediaType) ? "cut-picture" : "cut-file",
       file,
-      `Its ${formatCount(file.sizeBytes)} bytes end before the picture is complete.`,
+      `Its ${formatCount(file.sizeBytes)} bytes end too early: ${flaw.text}.`,
       "Copy it again from its source.",
     );
-  }
   checkCharset(context, read);
   return /^(?:image|video)\//.test(mediaType) ? readPicture(start) : undefined;
 }
@@ -105,36 +103,6 @@ function reportUnknown(context: SurveyContext, { file, start }: ReadFile): void 
     `mediaTypes: { ${extension.toLowerCase()}: application/octet-stream }`,
   );
 }
-
-/** Types that no other format begins like. */
-const TELLING = /^(?:image|font|audio|video)\//;
-const PAGE = /^\s*(?:<!doctype html|<html[\s>])/i;
-
-/** Types that one content has under several names, by the one that the content tells. */
-const ALSO: Readonly<Record<string, RegExp>> = {
-  "image/x-icon": /^image\/vnd\.microsoft\.icon$/,
-  "image/bmp": /^image\/x-ms-bmp$/,
-  // Outlines of either kind come under either name.
-  "font/ttf": /^font\/(?:otf|sfnt|collection)$/,
-  "font/otf": /^font\/(?:ttf|sfnt|collection)$/,
-  "image/heic": /^image\/heif/,
-};
-
-function contradicts(said: string, content: string, start: Uint8Array): boolean {
-  // The error page or the application's page under the name of a script, a style sheet or data.
-  if (/^(?:text\/css|application\/json|application\/manifest\+json)$|javascript$/.test(said))
-    return content === "text/html" && PAGE.test(toText(start.subarray(0, 256)));
-  if (content === said || own(ALSO, content)?.test(said) || /octet-stream$/.test(content)) return false;
-  if (content === "text/plain" || content === "text/html" || content === "text/xml")
-    return /^(?:image\/(?!svg)|font\/|audio\/|video\/(?!mp2t))/.test(said) && !/mpegurl|pls/.test(said);
-  if (!TELLING.test(said) && !TELLING.test(content)) return false;
-  // Sound and film share their containers; a picture or a font is of one kind.
-  return content.split("/")[0] !== said.split("/")[0]
-    ? !(isMedia(said) && (isMedia(content) || content === "application/ogg"))
-    : /^(?:image|font)\//.test(content);
-}
-
-const isMedia = (type: string): boolean => /^(?:audio|video)\//.test(type);
 
 function describeContent(content: string, said: string): string {
   return content === "text/html" && !said.startsWith("image") ? "an HTML page" : content;

@@ -64,4 +64,5 @@ export const KINDS: Readonly<Record<string, { readonly severity: Severity; reado
   "charset-differs": { severity: "warning", title: "Texts in another charset than declared" },
   "empty-file": { severity: "warning", title: "Empty files" },
   "cut-picture": { severity: "warning", title: "Incomplete pictures" },
+  "cut-file": { severity: "warning", title: "Incomplete fonts, sounds, archives and documents" },
 };

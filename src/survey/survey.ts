@@ -2,16 +2,17 @@ import { resolve } from "node:path";
 import { fileURLToPath } from "node:url";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
-import type { Picture } from "../core/media-types/picture.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
 import { joinPath } from "../core/text/path.js";
+import { wantedTail } from "../reading/contents/formats.js";
+import type { Picture } from "../reading/contents/picture.js";
 import type { Reference } from "../reading/pages/references.js";
 import { checkAwaited } from "../site/arguments.js";
 import { assembleSite, compileSite, isDefinition } from "../site/open.js";
 import { FolderFile } from "../sources/folder-file.js";
-import { checkContent, type ReadFile, typeByName, wantedStart, wantedTail } from "./contents.js";
+import { checkContent, type ReadFile, typeByName, wantedStart } from "./contents.js";
 import { reportSuspicions, type Suspicion, suspect } from "./exposed.js";
 import { type Finding, type FindingGroup, SEVERITIES } from "./finding.js";
 import { checkFolder } from "./folders.js";
@@ -180,7 +181,7 @@ async function readFile(context: SurveyContext, file: SurveyedFile): Promise<Rea
     // Nobody waits for an answer: reading in place takes a tenth of the time.
     const start =
       opened instanceof FolderFile ? opened.readNow(head) : await opened.read(0, head.length, head);
-    const tailBytes = Math.min(sizeBytes, wantedTail(file, mediaType));
+    const tailBytes = Math.min(sizeBytes, wantedTail(mediaType ?? ""));
     const tail = tailBytes === 0 ? start.subarray(0, 0) : await opened.read(sizeBytes - tailBytes, tailBytes);
     return { file, mediaType, start, tail };
   } catch {

@@ -4,6 +4,7 @@ import { formatFound } from "../config/found.js";
 import { describeReason } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
 import { type Block, toShortBlocks } from "../inspection/explain/blocks.js";
+import { isTextual } from "../reading/contents/kinds.js";
 import { checkAwaited } from "../site/arguments.js";
 import { openSite } from "../site/open.js";
 import type { Explanation, Site } from "../site/site.js";
@@ -19,7 +20,7 @@ import {
 import { askSite, readReply } from "./ask/in-process.js";
 import { askServer, type ServerOptions } from "./ask/server.js";
 import type { Seen } from "./checks/check.js";
-import { isTextual, readMediaType, readText } from "./checks/content.js";
+import { readMediaType, readText } from "./checks/content.js";
 
 /** An answer for tests: plain data, and in process with the steps that led to it. */
 export interface Answered extends Reply {

@@ -1,12 +1,13 @@
 import { setTimeout as wait } from "node:timers/promises";
 import { type Block, toShortBlocks } from "../inspection/explain/blocks.js";
+import { isTextual } from "../reading/contents/kinds.js";
 import type { Asker, Question, Reply } from "./ask/ask.js";
 import { doAtATime } from "./ask/at-a-time.js";
 import type { Case } from "./case.js";
 import { NO_FILE, THE_APPLICATION } from "./checks/answerers.js";
 import { describeBody } from "./checks/body.js";
 import { type Check, type Difference, findDifferences, type Seen } from "./checks/check.js";
-import { isTextual, readMediaType, readText } from "./checks/content.js";
+import { readMediaType, readText } from "./checks/content.js";
 import type { FollowUp } from "./checks/follow-ups.js";
 
 /** An answer as results keep it: without its bytes. */

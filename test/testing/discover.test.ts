@@ -1,8 +1,9 @@
 import { expect, test } from "vitest";
+import { decideKind, extensionOf } from "../../src/reading/contents/kinds.js";
 import type { Asker, Question, Reply } from "../../src/testing/ask/ask.js";
 import { makeQuestions, withoutRepeats } from "../../src/testing/compare/questions.js";
 import { crawl, findReferences, toPath } from "../../src/testing/discover/crawl.js";
-import { decideKind, extensionOf, kindOf } from "../../src/testing/discover/kind.js";
+import { kindOf } from "../../src/testing/discover/kind.js";
 import { choose, foldersOf, type Sample, takeSample } from "../../src/testing/discover/sample.js";
 
 const BASE = "http://larkholm.invalid";

@@ -1,8 +1,8 @@
 import { createHash } from "node:crypto";
 import { readFileSync } from "node:fs";
 import { shorten as shortenPath } from "../../config/config-file.js";
-import { PICTURE_HEAD, readPicture } from "../../core/media-types/picture.js";
 import { formatCount } from "../../core/text/size.js";
+import { PICTURE_HEAD, readPicture } from "../../reading/contents/picture.js";
 import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { BodyExpectation } from "../format/schema-expectation.js";

@@ -1,6 +1,7 @@
 import { formatCount } from "../../core/text/size.js";
+import { isTextual } from "../../reading/contents/kinds.js";
 import type { Reply } from "../ask/ask.js";
-import { decodeText, isTextual, readContent, readMediaType } from "./content.js";
+import { decodeText, readContent, readMediaType } from "./content.js";
 
 export function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
   return a.length === b.length && Buffer.compare(a, b) === 0;

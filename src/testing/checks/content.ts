@@ -108,10 +108,3 @@ export function pageOf(reply: Reply): Page {
   }
   return page;
 }
-
-/** True for a type whose content people read as text. */
-export function isTextual(mediaType: string | undefined): boolean {
-  return /^(?:text\/|application\/(?:json|xml|javascript|yaml|.+\+(?:json|xml))|image\/svg\+xml)/.test(
-    mediaType ?? "",
-  );
-}

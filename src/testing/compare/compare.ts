@@ -1,9 +1,10 @@
 import { formatCount } from "../../core/text/size.js";
+import { isTextual } from "../../reading/contents/kinds.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
 import { describeFirstDifference, sameBytes } from "../checks/body.js";
 import { markDifference } from "../checks/check.js";
-import { isTextual, readMediaType, readText } from "../checks/content.js";
+import { readMediaType, readText } from "../checks/content.js";
 import { compareFields } from "./fields.js";
 import type { Comparison, Pair } from "./pair.js";
 import { findReasons } from "./reasons.js";

@@ -1,9 +1,10 @@
 import { formatDuration } from "../../config/durations.js";
 import { prefersHtml } from "../../core/fields/accept.js";
 import { parseHttpDate } from "../../core/fields/http-date.js";
+import { extensionOf } from "../../reading/contents/kinds.js";
 import { findSent, type Reply } from "../ask/ask.js";
 import { listCodings, readMediaType, readText } from "../checks/content.js";
-import { extensionOf, kindOf } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import type { Comparison, Pair } from "./pair.js";
 
 type Differences = Omit<Comparison, "reasons">;

@@ -1,9 +1,10 @@
+import { extensionOf } from "../../reading/contents/kinds.js";
 import { LONGEST_PAGE } from "../../reading/pages/page.js";
 import { findReferences as findNamedIn } from "../../reading/pages/references.js";
 import type { Asker, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
 import { pageOf, readText } from "../checks/content.js";
-import { extensionOf, kindOf } from "./kind.js";
+import { kindOf } from "./kind.js";
 import { extractManifestLinks, extractScriptLinks, extractStyleLinks } from "./links.js";
 
 /** An address that something is at, before it is looked at closely. */

@@ -1,11 +1,12 @@
 import { describePrivateName } from "../../config/private-names.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
+import { extensionOf, type Kind } from "../../reading/contents/kinds.js";
 import type { Site, SiteMoved } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
 import { A_LOOK, type Candidate, type Crawled, crawl, EVERY_LINK } from "./crawl.js";
-import { extensionOf, type Kind, kindOf } from "./kind.js";
+import { kindOf } from "./kind.js";
 
 /** A resource with its answer to a plain GET: no coding, no conditions. */
 export interface Sampled {

@@ -1,5 +1,5 @@
+import { extensionOf } from "../../reading/contents/kinds.js";
 import type { Asker } from "../ask/ask.js";
-import { extensionOf } from "../discover/kind.js";
 import { foldersOf, takeSample } from "../discover/sample.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
 import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";

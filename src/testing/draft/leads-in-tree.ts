@@ -1,6 +1,6 @@
+import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { ServedEntry } from "../../site/served-files.js";
 import type { Site } from "../../site/site.js";
-import { decideKind, extensionOf } from "../discover/kind.js";
 import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
 import { isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
 

@@ -1,5 +1,5 @@
 import { describePrivateName } from "../../config/private-names.js";
-import type { Kind } from "../discover/kind.js";
+import type { Kind } from "../../reading/contents/kinds.js";
 import type { DraftGroup } from "./observed.js";
 
 const GROUP_OF: Readonly<Record<Kind, DraftGroup>> = {

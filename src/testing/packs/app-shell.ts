@@ -1,3 +1,4 @@
+import { extensionOf } from "../../reading/contents/kinds.js";
 import { findRelativeAddresses } from "../../reading/pages/references.js";
 import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import { checkCaching } from "../checks/caching.js";
@@ -6,7 +7,7 @@ import { pageOf, readMediaType } from "../checks/content.js";
 import { checkStatus } from "../checks/expectation.js";
 import { compareValue } from "../checks/field.js";
 import type { NextQuestion } from "../checks/follow-ups.js";
-import { extensionOf, kindOf } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import { NO_SUCH_NAME, type Sample, type Shell } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 

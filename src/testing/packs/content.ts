@@ -1,11 +1,12 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { removeSpans } from "../../core/text/spans.js";
+import { findFlaw } from "../../reading/contents/formats.js";
+import { isPageInstead, isTextual } from "../../reading/contents/kinds.js";
 import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import { readCharset, readContent, readMediaType, readText } from "../checks/content.js";
-import { findFlawInBytes } from "../checks/wholeness.js";
 import { kindOf } from "../discover/kind.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { findOtherDigest, lookAtLists, WANTS } from "./digests.js";
@@ -33,10 +34,7 @@ const bytesOf = (reply: Reply): Uint8Array => {
   return read.ok ? read.bytes : new Uint8Array(0);
 };
 const textOf = (reply: Reply): string => (readText(reply) as { text?: string }).text ?? "";
-const isTextual = (reply: Reply): boolean =>
-  /^(?:text\/|application\/(?:.+\+)?(?:json|xml|javascript)$|image\/svg\+xml$)/.test(
-    readMediaType(reply.headers) ?? "",
-  );
+const isText = (reply: Reply): boolean => isTextual(readMediaType(reply.headers));
 const isJson = (reply: Reply): boolean =>
   /^application\/(?:.+\+)?json$/.test(readMediaType(reply.headers) ?? "");
 const isXml = (reply: Reply): boolean =>
@@ -52,7 +50,7 @@ const findEmpty: Find = (reply) =>
 
 const findCoded: Find = (reply) => {
   const bytes = bytesOf(reply);
-  return isTextual(reply) && bytes[0] === 0x1f && bytes[1] === 0x8b
+  return isText(reply) && bytes[0] === 0x1f && bytes[1] === 0x8b
     ? "bytes compressed with gzip, but Content-Encoding does not name it (or once too few)"
     : undefined;
 };
@@ -67,7 +65,7 @@ const findMark: Find = (reply) => {
 
 // Encoding §4.2: the labels that browsers know.
 const findCharset: Find = (reply) => {
-  if (!isTextual(reply)) return undefined;
+  if (!isText(reply)) return undefined;
   const bytes = bytesOf(reply);
   const named =
     readCharset(reply.headers) ?? readOwnCharset(readMediaType(reply.headers) ?? "", bytes)?.charset;
@@ -105,7 +103,7 @@ function isValidUtf8(bytes: Uint8Array): boolean {
 const TWICE = /[\u00c3\u00c5\u00c4][\u0080-\u00bf]|\u00e2\u20ac[\u0098-\u009d\u2122\u0153\u201c\u201d]/g;
 
 const findLost: Find = (reply) => {
-  if (!isTextual(reply) || kindOf(reply) === "script") return undefined;
+  if (!isText(reply) || kindOf(reply) === "script") return undefined;
   const text = textOf(reply);
   const twice = text.match(TWICE) ?? [];
   if (twice.length >= 2) return `letters encoded twice as UTF-8, such as ${JSON.stringify(twice[0])}`;
@@ -145,15 +143,18 @@ function skipDoctype(text: string): number {
   return Math.max(0, text.indexOf("]", bracket));
 }
 
+const findCut: Find = (reply) => {
+  const bytes = bytesOf(reply);
+  const seen = { head: bytes, tail: bytes, sizeBytes: bytes.length };
+  return findFlaw(readMediaType(reply.headers) ?? "", seen)?.text;
+};
+
 const findPage: Find = (reply) => {
   const kind = kindOf(reply);
-  if (kind !== "document") {
-    const isPage =
-      ["script", "style", "data"].includes(kind) &&
-      /^\s*<(?:!doctype html|html[\s>])/i.test(textOf(reply).slice(0, 200));
-    return isPage ? `a page of HTML instead of a ${kind === "data" ? "data file" : kind}` : undefined;
-  }
-  return findPageFlaw(textOf(reply));
+  if (kind === "document") return findPageFlaw(textOf(reply));
+  return isPageInstead(readMediaType(reply.headers) ?? "", textOf(reply).slice(0, 200))
+    ? `a page of HTML instead of a ${kind === "data" ? "data file" : kind}`
+    : undefined;
 };
 
 function findPageFlaw(text: string): string | undefined {
@@ -198,7 +199,7 @@ const LOOKS: readonly (readonly [expected: string, find: Find])[] = [
   ["a complete page", findPage],
   ["a complete XML text", findXml],
   ["what its type says", findOther],
-  ["a whole file", (reply) => findFlawInBytes(reply.headers, bytesOf(reply))],
+  ["a whole file", findCut],
 ];
 
 /** What is wrong with the content of an answer, in words. */

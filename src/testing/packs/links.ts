@@ -1,3 +1,4 @@
+import { extensionOf } from "../../reading/contents/kinds.js";
 import { findReferences, findRelativeAddresses } from "../../reading/pages/references.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
@@ -6,7 +7,7 @@ import type { Check, Seen } from "../checks/check.js";
 import { pageOf } from "../checks/content.js";
 import { followRedirects, readRedirect } from "../checks/redirects.js";
 import type { Mention } from "../discover/crawl.js";
-import { extensionOf, kindOf } from "../discover/kind.js";
+import { kindOf } from "../discover/kind.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 

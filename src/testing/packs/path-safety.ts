@@ -1,9 +1,9 @@
+import { extensionOf } from "../../reading/contents/kinds.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
 import { readContent } from "../checks/content.js";
-import { extensionOf } from "../discover/kind.js";
 import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack } from "./pack.js";
 

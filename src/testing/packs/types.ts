@@ -1,31 +1,13 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
 import { type AddedType, decideMediaType } from "../../core/media-types/media-type.js";
+import { extensionOf, fits, isSameType } from "../../reading/contents/kinds.js";
 import { readCharset, readContent, readMediaType } from "../checks/content.js";
 import { checkField } from "../checks/field.js";
-import { extensionOf } from "../discover/kind.js";
 import type { Sampled } from "../discover/sample.js";
 import { asAdvice, demand, get, makeCase, type Pack } from "./pack.js";
 
 const NO_TYPES = new Map<string, AddedType>();
-
-/** Names that stand for the same type: registered ones, and what they were called before. */
-const SAME: readonly (readonly string[])[] = [
-  ["text/javascript", "application/javascript", "application/x-javascript", "application/ecmascript"],
-  ["font/woff2", "application/font-woff2"],
-  ["font/woff", "application/font-woff"],
-  ["image/x-icon", "image/vnd.microsoft.icon"],
-  ["audio/wav", "audio/wave", "audio/x-wav", "audio/vnd.wave"],
-  ["application/xml", "text/xml"],
-  ["application/gzip", "application/x-gzip"],
-  ["application/yaml", "text/yaml", "application/x-yaml", "text/x-yaml"],
-  ["application/geo+json", "application/json"],
-  ["application/manifest+json", "application/json"],
-  ["audio/mpeg", "audio/mp3"],
-  ["audio/mp4", "video/mp4", "audio/x-m4a"],
-  ["audio/ogg", "video/ogg", "application/ogg"],
-  ["text/markdown", "text/plain"],
-];
 
 /** Media types compared with names and contents (RFC 9110 §8.3, MIME Sniffing, HTML). */
 export const types: Pack = (sample) => [
@@ -65,7 +47,7 @@ function lookAt(one: Sampled): ReturnType<Pack> {
         [
           demand("media type", byName, ({ reply }) => {
             const got = readMediaType(reply.headers);
-            return got !== undefined && isSame(byName, got) ? undefined : (got ?? "nothing");
+            return got !== undefined && isSameType(byName, got) ? undefined : (got ?? "nothing");
           }),
         ],
         `RFC 9110 §8.3: ${consequence(byName)}`,
@@ -82,7 +64,7 @@ function lookAt(one: Sampled): ReturnType<Pack> {
         [
           demand("media type", `${sniffed}, or another type that begins like it`, ({ reply }) => {
             const got = readMediaType(reply.headers);
-            return got !== undefined && isCompatible(sniffed, got) ? undefined : (got ?? "nothing");
+            return got !== undefined && fits(got, sniffed) ? undefined : (got ?? "nothing");
           }),
         ],
         "MIME Sniffing §6: a picture with a wrong type may look broken",
@@ -119,21 +101,9 @@ function namesOwnCharset(one: Sampled): boolean {
   return readOwnCharset(readMediaType(one.reply.headers) ?? "", start) !== undefined;
 }
 
-function isSame(a: string, b: string): boolean {
-  return a === b || SAME.some((names) => names.includes(a) && names.includes(b));
-}
-
 function findSignature(bytes: Uint8Array): string | undefined {
   const type = decideTypeByContent(bytes.subarray(0, HEADER_BYTES));
   return type === "text/plain" || type === "application/octet-stream" ? undefined : type;
-}
-
-// Many formats are packed in another one: documents in zip, sound in ogg. Pictures and fonts are not.
-function isCompatible(sniffed: string, got: string): boolean {
-  if (isSame(sniffed, got)) return true;
-  // What begins like a page or an XML text may well be shown as a text.
-  if (/^text\/(?:html|xml)$/.test(sniffed) && /^text\/|[/+](?:xml|json)$/.test(got)) return true;
-  return !/^(?:image|font)\//.test(sniffed) && !/^(?:image|font|text)\//.test(got);
 }
 
 function consequence(type: string): string {

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import { isCut, type Picture, readPicture } from "../../src/core/media-types/picture.js";
+import { type Picture, readPicture } from "../../src/reading/contents/picture.js";
 
 const u16 = (n: number): number[] => [n >> 8, n & 255];
 const u32 = (n: number): number[] => [...u16(Math.floor(n / 65_536)), ...u16(n & 65_535)];
@@ -42,24 +42,4 @@ test("no bytes make it throw: boxes inside boxes, or any others", () => {
   expect(readPicture(new Uint8Array([...box("ftyp", text("isom")), ...nested]))).toBeUndefined();
   const start = fc.constantFrom(text("RIFF0000WEBPVP8X"), [0xff, 0xd8], text("GIF8"), [0x89, 0x50, 0x4e, 0x47], box("ftyp", text("isom")));
   fc.assert(fc.property(start, fc.uint8Array({ maxLength: 200 }), (head, rest) => void readPicture(new Uint8Array([...head, ...rest]))));
-});
-
-const PNG_START = [0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10];
-const PNG_END = [...text("IEND"), 0xae, 0x42, 0x60, 0x82];
-test.each<[string, number[], number[], boolean]>([
-  ["a whole PNG", PNG_START, [...u32(0), ...PNG_END], false],
-  ["a PNG with notes of another program behind it", PNG_START, [...PNG_END, 1, 2, 3], false],
-  ["a PNG within its last chunk", PNG_START, PNG_END.slice(0, -1), true],
-  ["a PNG with the end of another format", PNG_START, [0xff, 0xd9, 0x3b], true],
-  ["a whole GIF", text("GIF89a"), [0, 0x3b], false],
-  ["a GIF that begins with its end", text("GIF89a"), [0x3b, 0, 0], false],
-  ["a GIF without its end", text("GIF89a"), [0, ...PNG_END, 0xff, 0xd9], true],
-  ["a whole JPEG", [0xff, 0xd8, 0xff, 0xe0], [0xff, 0xd9], false],
-  ["a JPEG without its end", [0xff, 0xd8, 0xff, 0xe0], [0xff, 0, 0xd9, 0x3b], true],
-  ["a WebP of its length", [...text("RIFF"), ...little(92, 4), ...text("WEBP")], [1], false],
-  ["a WebP that is shorter than it says", [...text("RIFF"), ...little(93, 4), ...text("WEBP")], [1], true],
-  ["a sound in the same container", [...text("RIFF"), ...little(93, 4), ...text("WAVE")], [1], false],
-  ["a text", text("GIF is a format"), [1], false],
-])("whether it was cut short: %s", (_title, head, tail, expected) => {
-  expect(isCut(new Uint8Array(head), new Uint8Array(tail), 100)).toBe(expected);
 });

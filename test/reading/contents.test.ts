@@ -1,5 +1,6 @@
 import { expect, test } from "vitest";
-import { findFlawInBytes } from "../../src/testing/checks/wholeness.js";
+import { findFlaw, wantedTail } from "../../src/reading/contents/formats.js";
+import { fits } from "../../src/reading/contents/kinds.js";
 import { findLeak } from "../../src/testing/packs/leaks.js";
 
 // Bytes of formats that say where they end: whole ones, ones that are cut, ones that go on.
@@ -57,14 +58,35 @@ test.each<[title: string, type: string, bytes: Uint8Array, flaw: string | undefi
   ["a PDF", "application/pdf", at(6000, { 0: "%PDF-1.7", 50: "1 0 obj", 5990: "%%EOF" }), undefined],
   ["a PDF whose end is far from it", "application/pdf", at(6000, { 0: "%PDF-1.7", 50: "1 0 obj", 3000: "%%EOF" }), MISSING],
   ["a PDF whose first object is far", "application/pdf", at(6000, { 0: "%PDF-1.7", 5000: "1 0 obj" }), undefined],
-  ["less than any such file has", "image/png", at(63, { 0: "\x89PNG", 12: "IHDR" }), undefined],
+  ["the beginning of a PNG alone", "image/png", at(40, { 0: "\x89PNG", 12: "IHDR" }), MISSING],
+  ["less of a text than any such file has", "image/png", Buffer.from("a few words"), undefined],
   ["a text in its place", "image/png", Buffer.from(`version 1 of a pointer\nto a picture${" ".repeat(40)}`), 'a text instead of a PNG picture: "version 1 of a pointer"'],
   ["a word without blanks", "font/woff2", Buffer.from("x".repeat(80)), undefined],
   ["bytes of another kind", "image/gif", at(100, { 0: "other bytes" }), undefined],
   ["a format that does not say", "image/avif", at(100, {}), undefined],
   ["no type", "", at(100, {}), undefined],
 ])("%s", (_title, type, bytes, flaw) => {
-  expect(findFlawInBytes(type === "" ? {} : { "content-type": type }, bytes)).toBe(flaw);
+  expect(findFlaw(type, { head: bytes, tail: bytes, sizeBytes: bytes.length })?.text).toBe(flaw);
+  // Whoever reads only the start and the end finds the same.
+  const sizeBytes = bytes.length;
+  const tail = bytes.subarray(Math.max(0, sizeBytes - wantedTail(type)));
+  expect(findFlaw(type, { head: bytes.subarray(0, 4096), tail, sizeBytes })?.text).toBe(flaw);
+});
+
+// A type with what contents may go by it, and what may not.
+test.each<[type: string, fitting: string, others: string]>([
+  ["image/png", "image/png application/octet-stream", "image/jpeg text/plain text/html application/pdf"],
+  ["image/svg+xml", "text/xml text/html text/plain", "image/png"],
+  ["image/vnd.microsoft.icon", "image/x-icon", "image/png image/bmp"],
+  ["font/otf", "font/ttf font/collection", "font/woff2 text/plain image/png"],
+  ["video/mp4", "video/mp4 audio/mpeg application/ogg", "image/png text/html application/zip"],
+  ["audio/mpegurl", "text/plain", "image/gif"],
+  ["text/plain", "text/html text/xml text/plain", "image/png application/zip font/ttf video/webm"],
+  ["text/javascript", "text/plain application/octet-stream", "application/wasm audio/mpeg"],
+  ["application/vnd.oasis.opendocument.text", "application/zip video/mp4 text/plain", "image/jpeg font/woff"],
+])("%s may be %s, and not %s", (type, fitting, others) => {
+  expect(fitting.split(" ").filter((content) => !fits(type, content))).toEqual([]);
+  expect(others.split(" ").filter((content) => fits(type, content))).toEqual([]);
 });
 
 test.each<[text: string, told: string | undefined]>([

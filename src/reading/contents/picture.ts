@@ -93,30 +93,3 @@ function readWebp(view: DataView): Picture | undefined {
     return { width: view.getUint16(26, true) & 0x3fff, height: view.getUint16(28, true) & 0x3fff };
   return undefined;
 }
-
-/** Whether a picture was cut short, by its first bytes, its last ones and its size; false for formats whose end tells nothing. */
-export function isCut(head: Uint8Array, tail: Uint8Array, sizeBytes: number): boolean {
-  if (startsWith(head, PNG)) return !endsWith(tail, [0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82]);
-  if (startsWith(head, [0x47, 0x49, 0x46, 0x38])) return !lastWithout(tail, 0x3b);
-  if (startsWith(head, [0xff, 0xd8, 0xff])) return !includes(tail, [0xff, 0xd9]);
-  if (isWebp(head)) {
-    const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
-    return view.getUint32(4, true) + 8 > sizeBytes;
-  }
-  return false;
-}
-
-// Trailing bytes of other programs may follow the end of the picture.
-function endsWith(tail: Uint8Array, end: readonly number[]): boolean {
-  return includes(tail, end);
-}
-
-function includes(bytes: Uint8Array, wanted: readonly number[]): boolean {
-  for (let at = bytes.length - wanted.length; at >= 0; at--)
-    if (wanted.every((byte, i) => bytes[at + i] === byte)) return true;
-  return false;
-}
-
-function lastWithout(tail: Uint8Array, byte: number): boolean {
-  return tail.lastIndexOf(byte) >= 0;
-}
