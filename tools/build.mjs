@@ -16,6 +16,7 @@ import { transform } from "esbuild";
 import { rolldown } from "rolldown";
 import { parse } from "yaml";
 import { root, run } from "./setup.mjs";
+import { writeTypes } from "./write-types.mjs";
 
 const compiled = join(root, ".cache/build");
 const dist = join(root, "dist");
@@ -101,6 +102,7 @@ const noteLicences = {
   },
 };
 
+await writeTypes();
 removeOrphans();
 run(process.execPath, ["node_modules/typescript/bin/tsc", "-b"]);
 rmSync(dist, { recursive: true, force: true });
@@ -164,7 +166,7 @@ async function bundleForBrowsers() {
 /** The lab's page is an application of its own. */
 async function buildLab() {
   const { build } = await import("vite");
-  const configFile = join(root, "src/lab/page/vite.config.mjs");
+  const configFile = join(root, "lab-page/vite.config.mjs");
   await build({ configFile, logLevel: "warn", plugins: [noteLicences] });
 }
 

@@ -1,20 +1,10 @@
-// npm run docs: writes anew what is made of the code: the table of rules, the reference, and the types of configurations and expectations.
+// npm run docs: writes anew what is made of the code: the table of rules, and the reference.
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { build, root, run } from "./setup.mjs";
+import { build, root } from "./setup.mjs";
 import { makeReference } from "./write-reference.mjs";
-import { makeTypes, writeTypes } from "./write-types.mjs";
 
 build();
-if (await writeTypes()) {
-  run(process.execPath, [
-    "node_modules/@biomejs/biome/bin/biome",
-    "format",
-    "--write",
-    ...Object.keys(await makeTypes()),
-  ]);
-  build();
-}
 const { formatRuleTable } = await import("../.cache/build/config/table.js");
 const file = join(root, "docs/choosing-a-file.md");
 const text = readFileSync(file, "utf8");

@@ -35,7 +35,7 @@ step("Types and build");
 rmSync(join(root, "dist"), { recursive: true, force: true });
 build();
 node("node_modules/typescript/bin/tsc", "-p", "test");
-node("node_modules/typescript/bin/tsc", "-p", "src/lab/page");
+node("node_modules/typescript/bin/tsc", "-p", "lab-page");
 
 step("Lint and format");
 node("node_modules/@biomejs/biome/bin/biome", "check", "--error-on-warnings", ".");

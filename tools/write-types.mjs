@@ -1,35 +1,58 @@
 // Writes the types of configurations and expectations out, from their schemas: so that editors show what each key does, and a project
 // that uses the package needs no types of the schema's library.
-import { readFileSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
-import { root } from "./setup.mjs";
+import { build } from "esbuild";
+import { root, run } from "./setup.mjs";
 
-const load = (path) => import(join(root, ".cache/build", path));
-const NOTE = "// Written by npm run docs, from the schemas. Do not change it here.\n";
+const NOTE = "// Written by tools/build.mjs, from the schemas. Do not change it here.\n";
+const SCHEMAS = join(root, ".cache/schemas");
+const load = (path) => import(join(SCHEMAS, path));
 
-/** The files, each with its text. */
-export async function makeTypes() {
-  return {
+/** Writes the files whose text is another one. They are not part of the repository. */
+export async function writeTypes() {
+  // The compiler needs the types, and these need the schemas.
+  await build({
+    entryPoints: [
+      "config/schema",
+      "config/rules",
+      "testing/format/schema",
+      "testing/format/schema-expectation",
+    ].map((name) => join(root, "src", `${name}.ts`)),
+    outbase: join(root, "src"),
+    outdir: SCHEMAS,
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    splitting: true,
+    format: "esm",
+    platform: "node",
+    packages: "external",
+    logLevel: "warning",
+  });
+  const texts = {
     "src/config/config-types.ts": await makeConfigTypes(),
     "src/testing/format/expectation-types.ts": await makeExpectationTypes(),
   };
+  const written = Object.entries(texts).filter(([name, text]) => !isWritten(name, text));
+  for (const [name, text] of written) writeFileSync(join(root, name), text);
+  const names = written.map(([name]) => name);
+  if (names.length === 0) return;
+  run(process.execPath, ["node_modules/@biomejs/biome/bin/biome", "format", "--write", ...names]);
+  for (const [name, text] of written) writeFileSync(noteOf(name), text);
 }
 
-/** Writes the files whose text is another one. True where one is. */
-export async function writeTypes() {
-  let isNew = false;
-  for (const [name, text] of Object.entries(await makeTypes())) {
-    const file = join(root, name);
-    if (readFileSync(file, { encoding: "utf8", flag: "a+" }) === text) continue;
-    writeFileSync(file, text);
-    isNew = true;
-  }
-  return isNew;
+const noteOf = (name) => join(SCHEMAS, `${name.replaceAll("/", "-")}.txt`);
+
+// The file itself is formatted.
+function isWritten(name, text) {
+  mkdirSync(SCHEMAS, { recursive: true });
+  const note = noteOf(name);
+  return existsSync(join(root, name)) && existsSync(note) && readFileSync(note, "utf8") === text;
 }
 
 async function makeConfigTypes() {
-  const { siteSchema } = await load("config/schema.js");
-  const { RULES, RULE_NAMES } = await load("config/rules.js");
+  const { siteSchema } = await load("config/schema.mjs");
+  const { RULES, RULE_NAMES } = await load("config/rules.mjs");
   const { shape } = siteSchema.def;
   const mount = unwrap(shape.mounts).def.element.def.shape;
   const isRule = (name) => RULE_NAMES.includes(name);
@@ -64,8 +87,8 @@ export type EarlierConfig = NonNullable<MountConfig["earlierReleases"]>;
 }
 
 async function makeExpectationTypes() {
-  const { expectationsSchema } = await load("testing/format/schema.js");
-  const { expectation } = await load("testing/format/schema-expectation.js");
+  const { expectationsSchema } = await load("testing/format/schema.mjs");
+  const { expectation } = await load("testing/format/schema-expectation.mjs");
   const names = new Map([[expectation, "Expectation"]]);
   const plain = new Writer({}, () => "");
   const named = new Writer({}, () => "", names);

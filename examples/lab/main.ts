@@ -1,6 +1,6 @@
 import config from "../../demo/epistyle.config.yaml?raw";
 import schema from "../../dist/schema/config.json";
-import { mountLab } from "../../src/lab/page/mount.js";
+import { mountLab } from "../../lab-page/mount.js";
 import { openMemoryLab } from "./memory-lab.js";
 
 // Every file of the demo, as an asset of this page: read once, and then in memory.

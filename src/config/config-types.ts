@@ -1,4 +1,4 @@
-// Written by npm run docs, from the schemas. Do not change it here.
+// Written by tools/build.mjs, from the schemas. Do not change it here.
 import type { ListingRenderer } from "../core/rules/listing.js";
 import type { FileSource } from "../core/source.js";
 

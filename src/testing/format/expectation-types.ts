@@ -1,4 +1,4 @@
-// Written by npm run docs, from the schemas. Do not change it here.
+// Written by tools/build.mjs, from the schemas. Do not change it here.
 
 /** A value of JSON. */
 export type Json = string | number | boolean | null | Json[] | { [key: string]: Json };

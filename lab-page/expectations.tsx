@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "preact/hooks";
-import type { CaseOutcome, CheckOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import type { CaseOutcome, CheckOutcome, LabConnection, LabInfo, LabQuestion } from "../src/lab/shapes.js";
 import { Problems } from "./configuration.js";
 import { OtherText, tellSaved, useEdited } from "./edited.js";
 import { type Editor, openEditor } from "./editor.js";

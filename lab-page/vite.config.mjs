@@ -6,7 +6,7 @@ export default {
   base: "./",
   oxc: { jsx: { runtime: "automatic", importSource: "preact" } },
   build: {
-    outDir: join(import.meta.dirname, "../../../dist/lab/page"),
+    outDir: join(import.meta.dirname, "../dist/lab/page"),
     emptyOutDir: true,
     modulePreload: { polyfill: false },
     reportCompressedSize: false,

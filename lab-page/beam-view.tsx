@@ -1,4 +1,4 @@
-import type { Beam, CaseOutcome, Stage, StageRow } from "../shapes.js";
+import type { Beam, CaseOutcome, Stage, StageRow } from "../src/lab/shapes.js";
 
 interface Props {
   readonly beam: Beam;

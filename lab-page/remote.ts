@@ -1,4 +1,4 @@
-import type { LabConnection, Watched } from "../shapes.js";
+import type { LabConnection, Watched } from "../src/lab/shapes.js";
 
 /** The lab's own server, at the page's own address. */
 export function connectToServer(): LabConnection {

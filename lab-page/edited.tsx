@@ -1,5 +1,5 @@
 import { useEffect, useState } from "preact/hooks";
-import type { Edited, Saved } from "../shapes.js";
+import type { Edited, Saved } from "../src/lab/shapes.js";
 import type { Editor } from "./editor.js";
 
 /** What a file says, and whether there is one yet. */

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "preact/hooks";
-import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../src/lab/shapes.js";
 import { type AddressState, readAddress, type Side, writeAddress } from "./address-state.js";
 import { AnswerView } from "./answer-view.js";
 import { AskForm } from "./ask-form.js";

@@ -1,5 +1,5 @@
 import { useState } from "preact/hooks";
-import type { Beam, BodyView, FieldRow } from "../shapes.js";
+import type { Beam, BodyView, FieldRow } from "../src/lab/shapes.js";
 import { formatBytes } from "./format.js";
 
 interface Props {

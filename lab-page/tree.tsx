@@ -1,5 +1,5 @@
 import { useEffect, useState } from "preact/hooks";
-import type { Found, LabConnection, TreeEntry, TreeFolder } from "../shapes.js";
+import type { Found, LabConnection, TreeEntry, TreeFolder } from "../src/lab/shapes.js";
 import { formatBytes } from "./format.js";
 
 interface Props {

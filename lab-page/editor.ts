@@ -6,7 +6,7 @@ import { type Diagnostic, lintGutter, setDiagnostics } from "@codemirror/lint";
 import { EditorView, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { minimalSetup } from "codemirror";
-import type { TextProblem } from "../shapes.js";
+import type { TextProblem } from "../src/lab/shapes.js";
 
 /** A text that is edited, and what is wrong with it. */
 export interface Editor {

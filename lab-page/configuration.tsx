@@ -1,5 +1,12 @@
 import { useEffect, useMemo, useRef, useState } from "preact/hooks";
-import type { ChangeGroup, LabConnection, LabInfo, LabQuestion, Preview, TextProblem } from "../shapes.js";
+import type {
+  ChangeGroup,
+  LabConnection,
+  LabInfo,
+  LabQuestion,
+  Preview,
+  TextProblem,
+} from "../src/lab/shapes.js";
 import { completeFrom } from "./completion.js";
 import { OtherText, tellSaved, useEdited } from "./edited.js";
 import { type Editor, openEditor } from "./editor.js";

@@ -1,4 +1,4 @@
-import type { CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../shapes.js";
+import type { CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../src/lab/shapes.js";
 import type { Side } from "./address-state.js";
 import { Configuration } from "./configuration.js";
 import { Expectations } from "./expectations.js";

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "preact/hooks";
-import { AUDIENCES } from "../engine/audiences.js";
-import type { LabQuestion } from "../shapes.js";
+import { AUDIENCES } from "../src/lab/engine/audiences.js";
+import type { LabQuestion } from "../src/lab/shapes.js";
 
 const METHODS = ["GET", "HEAD", "OPTIONS", "POST"];
 

@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from "preact/hooks";
-import type { LabConnection, LabInfo, LabQuestion, Watched } from "../shapes.js";
+import type { LabConnection, LabInfo, LabQuestion, Watched } from "../src/lab/shapes.js";
 
 interface Props {
   readonly connection: LabConnection;

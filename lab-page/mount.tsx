@@ -1,5 +1,5 @@
 import { render } from "preact";
-import type { LabConnection } from "../shapes.js";
+import type { LabConnection } from "../src/lab/shapes.js";
 import { Lab } from "./lab.js";
 import "./lab.css";
 

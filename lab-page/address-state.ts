@@ -1,4 +1,4 @@
-import type { LabQuestion } from "../shapes.js";
+import type { LabQuestion } from "../src/lab/shapes.js";
 
 /** What of the page stands in its address, so that it can be linked to. */
 export interface AddressState {
