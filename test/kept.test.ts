@@ -37,7 +37,7 @@ test("whatever changes in a tree shows at once: each answer is that of a fresh s
   }
   expect(mostKept).toBeGreaterThan(10);
   expect([...outcomes.keys()].sort()).toEqual(expect.arrayContaining(["200", "206", "301", "304", "404"]));
-}, 120_000);
+});
 
 describe("an answer that is given again", () => {
   const records: ResponseRecord[] = [];

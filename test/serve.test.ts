@@ -127,7 +127,7 @@ test("a port of the figures that is taken is told, and nothing of a server is le
   taken.close();
 });
 
-test("workers that die, hang, and are asked for their figures meanwhile: the site answers, and the stop ends", { timeout: 120_000 }, async () => {
+test("workers that die, hang, and are asked for their figures meanwhile: the site answers, and the stop ends", async () => {
   const freePort = (): Promise<number> =>
     new Promise((done) => {
       const probe = createListener().listen(0, "127.0.0.1", () => {

@@ -7,7 +7,7 @@ const NAMED_AT_MOST = 5;
 /** Prints what a change of configuration does, in groups: how many addresses change in one way, from what to what, and some of them. */
 export function printChanges(
   terminal: Terminal,
-  { sentence, asked, groups }: Changes,
+  { sentence, asked, groups, isSampled }: Changes,
   { here, there }: { readonly here: string; readonly there: string },
 ): void {
   const { colors } = terminal;
@@ -25,7 +25,10 @@ export function printChanges(
   if (groups.length > 0) terminal.print(beam(terminal));
   for (const line of wrap(sentence, terminal.columns ?? 100))
     terminal.print((groups.length === 0 ? colors.green : colors.red)(line));
-  terminal.print(colors.dim(`${asked} requests were sent to both; … means a name that no file has.`));
+  const samples = isSampled ? " Other clients than browsers were asked about samples." : "";
+  terminal.print(
+    colors.dim(`${asked} requests were sent to both; … means a name that no file has.${samples}`),
+  );
 }
 
 function printRow(terminal: Terminal, label: string, text: string): void {

@@ -152,6 +152,8 @@ export async function listen(
       people.print(text);
       if (isNew) printSite(people, reloads.site);
     });
+  // A signal that comes while the server starts stops it in order, once it has.
+  const stopped = signalled();
   const told = await openLog(
     { form: log, file: options.logFile, redactQuery: options.redactQuery === true },
     { terminal: output, people },
@@ -183,7 +185,7 @@ export async function listen(
     await beside?.(server, people);
   }
 
-  await signalled();
+  await stopped;
   people.print("Stopping: responses in progress finish first. A second Ctrl-C stops at once.");
   process.once("SIGINT", () => process.exit(130));
   stopReloading?.();

@@ -153,6 +153,8 @@ export interface Changes {
   /** "12 addresses change: 9 get another lifetime, 3 become not found." */
   readonly sentence: string;
   readonly asked: number;
+  /** There are so many addresses that others than browsers were asked about samples. */
+  readonly isSampled: boolean;
   readonly changed: number;
   readonly groups: readonly ChangeGroup[];
 }

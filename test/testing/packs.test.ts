@@ -448,7 +448,7 @@ test("single faults are found, and named", async () => {
   expect(rows.length).toBeGreaterThan(15);
   expect(rows.filter(({ packs, draft, compare }) => packs.length + draft.length + compare.length === 0).map(({ what }) => what)).toEqual([]);
   expect(rows.filter(({ speaks, packs }) => !speaks && packs.length > 0).map(({ what, packs: [first] }) => [what, first])).toEqual([]);
-}, 120_000);
+});
 
 test("right servers of other styles raise no alarm; what they may do without is advice, and fails where that is asked for", async () => {
   const alarms = await runRightServers({ runPacks, PACK_NAMES });
@@ -457,4 +457,4 @@ test("right servers of other styles raise no alarm; what they may do without is 
   const strict = (place: Site | string, names: readonly PackName[], options = {}) => runPacks(place, names, { ...options, strict: true });
   const [plain] = await runRightServers({ runPacks: strict, PACK_NAMES }, ({ what }) => what === "no compression");
   expect(plain!.lines.length).toBeGreaterThan(0);
-}, 120_000);
+});

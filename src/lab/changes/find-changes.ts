@@ -5,7 +5,7 @@ import type { ChangeGroup, Changes } from "../shapes.js";
 import { type Kept, keepAnswer } from "./answer-key.js";
 import { findReach } from "./changed-rules.js";
 import { type Difference, findDifferences, type Side } from "./kinds.js";
-import { type ChangeQuestion, listQuestions, nameAddress } from "./questions.js";
+import { type ChangeQuestion, listQuestions, nameAddress, toQuestion } from "./questions.js";
 
 /** So many addresses of a group are named. */
 const NAMED_AT_MOST = 20;
@@ -21,13 +21,26 @@ interface Gathered {
 /** Of many that are answered alike this many are asked; where they differ, all are. */
 const ASKED_OF_MANY = 3;
 
+export interface FindOptions {
+  readonly signal?: AbortSignal;
+  /** Takes nothing for known beforehand. */
+  readonly asksAll?: boolean;
+}
+
 /**
  * What a change of configuration does: which addresses answer differently, and how, in groups. Every address of both sites is asked, and
  * typical ones that no file has; of those that are answered alike some. Rejects with the signal's reason when it is aborted.
  */
-export async function findChanges(here: Subject, there: Subject, signal?: AbortSignal): Promise<Changes> {
+export async function findChanges(
+  here: Subject,
+  there: Subject,
+  { signal, asksAll = false }: FindOptions = {},
+): Promise<Changes> {
   const reach = findReach(here.config, there.config);
-  const classes = reach === "nothing" ? [] : await listQuestions(here, there, reach === "by path");
+  const { alike: classes, isSampled } =
+    reach === "nothing"
+      ? { alike: [], isSampled: false }
+      : await listQuestions(here, there, !asksAll && reach === "by path");
   const gathering: Gathering = { groups: new Map(), changed: new Set(), told: new Set() };
   const ask = async (questions: readonly ChangeQuestion[]): Promise<Difference[][]> => {
     const all: Difference[][] = [];
@@ -41,25 +54,32 @@ export async function findChanges(here: Subject, there: Subject, signal?: AbortS
   };
   let asked = 0;
   // Those that stand alone are asked together.
-  const single = classes.flatMap((alike) => (alike.length <= ASKED_OF_MANY ? alike : []));
+  const single = classes
+    .filter(({ addresses }) => addresses.length <= ASKED_OF_MANY)
+    .flatMap((alike) => alike.addresses.map((address) => toQuestion(alike, address)));
   for (const [index, differences] of (await ask(single)).entries())
     gather(gathering, single[index]!, differences);
   asked += single.length;
   for (const alike of classes) {
-    if (alike.length <= ASKED_OF_MANY) continue;
-    const found = await ask(alike.slice(0, ASKED_OF_MANY));
+    const { addresses } = alike;
+    if (addresses.length <= ASKED_OF_MANY) continue;
+    const toQuestions = (some: readonly string[]) => some.map((address) => toQuestion(alike, address));
+    const found = await ask(toQuestions(addresses.slice(0, ASKED_OF_MANY)));
     const isAlike = new Set(found.map((one) => JSON.stringify(one.map(keyOf)))).size === 1;
-    const rest = isAlike ? [] : await ask(alike.slice(ASKED_OF_MANY));
+    const rest = isAlike ? [] : await ask(toQuestions(addresses.slice(ASKED_OF_MANY)));
     asked += ASKED_OF_MANY + rest.length;
-    for (const [index, question] of alike.entries())
-      gather(gathering, question, found[index] ?? rest[index - ASKED_OF_MANY] ?? found[0]!);
+    for (const [index, address] of addresses.entries())
+      gather(gathering, toQuestion(alike, address), found[index] ?? rest[index - ASKED_OF_MANY] ?? found[0]!);
   }
   const { changed, groups } = gathering;
   return {
     sentence: tellChanges(changed.size, groups),
     asked,
+    isSampled,
     changed: changed.size,
-    groups: [...groups.values()].map(toGroup).sort((a, b) => b.count - a.count),
+    groups: [...groups.values()]
+      .map(toGroup)
+      .sort((a, b) => b.count - a.count || compareText(a.words + a.there, b.words + b.there)),
   };
 }
 
@@ -123,10 +143,12 @@ function tellChanges(changed: number, groups: ReadonlyMap<string, Gathered>): st
     ways.set(words[0], { addresses: new Set([...before, ...addresses]), words });
   }
   const told = [...ways.values()]
-    .sort((a, b) => b.addresses.size - a.addresses.size)
+    .sort((a, b) => b.addresses.size - a.addresses.size || compareText(a.words[0], b.words[0]))
     .map(({ addresses: { size }, words }) => `${formatCount(size)} ${words[size === 1 ? 0 : 1]}`);
   return `${formatCount(changed)} ${changed === 1 ? "address changes" : "addresses change"}: ${joinWords(told)}.`;
 }
+
+const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 function joinWords(words: readonly string[]): string {
   return words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;

@@ -16,36 +16,57 @@ export interface ChangeQuestion {
   readonly address: string;
 }
 
-/** Questions that are answered alike, as far as it is known beforehand. */
-export type Alike = readonly ChangeQuestion[];
+/** Addresses that are answered alike when somebody asks for them, as far as it is known beforehand. */
+export interface Alike {
+  /** A key of AUDIENCES. */
+  readonly as: string;
+  /** Who asks, in words, where it is not the usual one. */
+  readonly who: string;
+  readonly addresses: readonly string[];
+}
 
 /** A name that no site has. */
 const NO_SUCH_NAME = "no-such-name-4f1c";
 /** So many addresses are asked about at most. */
 const ADDRESSES_AT_MOST = 100_000;
-/** Who else asks for one file of each kind in each folder. */
+/** Who else asks for a file. */
 const ALSO = ["other", "json", "plain", "player"] as const;
+/** Where more addresses are asked about one by one, others than browsers ask for one of each kind in each folder. */
+const OTHERS_UP_TO = 5000;
+
+export const toQuestion = ({ as, who }: Alike, address: string): ChangeQuestion => ({
+  request: { method: "GET", target: address, headers: AUDIENCES[as]!.headers },
+  label: who === "" ? address : `${address} (${who})`,
+  address,
+});
 
 /**
- * What is asked to find out what a change of configuration does: every address of either site as a browser asks for it, one of each kind as
- * others do, and addresses of nothing: below each folder, without a folder's slash, without a document's extension, and old ones. Where
- * only rules changed that go by the path, files to which both sites' rules say the same are left out, and those to which they say the same new
- * things are told to be alike.
+ * What is asked to find out what a change of configuration does: every address of either site as a browser asks for it and as others do,
+ * and addresses of nothing: below each folder, without a folder's slash, without a document's extension, and old ones. Where only rules
+ * changed that go by the path, files to which both sites' rules say the same are left out, and those to which they say the same new things
+ * are told to be alike. `isSampled` where others than browsers are asked about samples, because there are very many addresses.
  */
-export async function listQuestions(here: Subject, there: Subject, goesByPath: boolean): Promise<Alike[]> {
+export async function listQuestions(
+  here: Subject,
+  there: Subject,
+  goesByPath: boolean,
+): Promise<{ readonly alike: readonly Alike[]; readonly isSampled: boolean }> {
   const paths = await listPaths(here, there);
-  const classes = new Map<string, ChangeQuestion[]>();
+  const classes = new Map<string, Alike & { readonly addresses: string[] }>();
   const seen = new Set<string>();
-  const ask = (target: string, as: string, alike: string, who = ""): void => {
-    const label = who === "" ? target : `${target} (${who})`;
-    if (seen.has(label)) return;
-    seen.add(label);
-    const { headers } = AUDIENCES[as]!;
-    const group = classes.get(alike) ?? [];
-    classes.set(alike, group);
-    group.push({ request: { method: "GET", target, headers }, label, address: target });
+  const put = (address: string, as: string, alike: string, who = ""): void => {
+    const key = `${as} ${alike}`;
+    const group = classes.get(key) ?? { as, who, addresses: [] };
+    classes.set(key, group);
+    group.addresses.push(address);
   };
-  const kinds = new Set<string>();
+  const ask: Ask = (address, as, alike) => {
+    if (seen.has(address)) return;
+    seen.add(address);
+    put(address, as, alike);
+  };
+  const sampled = new Set<string>();
+  const isSampled = !goesByPath && paths.size > OTHERS_UP_TO;
   for (const [path, { type, isLinked }] of paths) {
     const address = `/${formatPath(path)}`;
     if (type === undefined) {
@@ -58,23 +79,21 @@ export async function listQuestions(here: Subject, there: Subject, goesByPath: b
     if (outcomes[0] === outcomes[1]) continue;
     const alike = isKnown ? `${outcomes.join("\n→\n")}\n${type}` : address;
     ask(address, askerOf(type), alike);
-    const kind = `${isKnown ? alike : path.slice(0, path.lastIndexOf("/"))} ${type}`;
-    if (!kinds.has(kind)) {
-      kinds.add(kind);
-      for (const as of ALSO) ask(address, as, `${kind} ${as}`, AUDIENCES[as]!.label.replace(/^an? /, ""));
-    }
+    const kind = `${path.slice(0, path.lastIndexOf("/"))} ${type}`;
+    if (!isSampled || !sampled.has(kind))
+      for (const as of ALSO) put(address, as, alike, AUDIENCES[as]!.label.replace(/^an? /, ""));
+    sampled.add(kind);
     const short = address.replace(/\.html?$/, "");
-    if (short !== address && !paths.has(path.replace(/\.html?$/, "")))
-      ask(short, "navigation", `${alike} short`);
+    if (short !== address && !paths.has(path.replace(/\.html?$/, ""))) ask(short, "navigation", short);
   }
   for (const { from } of [...here.site.moved, ...there.site.moved]) {
     ask(from, "navigation", from);
     if (from.endsWith("/")) ask(`${from}${NO_SUCH_NAME}`, "navigation", `${from}…`);
   }
-  return [...classes.values()];
+  return { alike: [...classes.values()], isSampled };
 }
 
-type Ask = (target: string, as: string, alike: string) => void;
+type Ask = (address: string, as: string, alike: string) => void;
 
 function askAboutFolder(address: string, ask: Ask): void {
   ask(address, "navigation", address);

@@ -129,7 +129,7 @@ export class Workspace {
     const { signal } = this.#previewing;
     const next = await this.#open(text);
     if ("problems" in next) return { kind: "problems", problems: next.problems };
-    const changes = await findChanges(this.#subject, next.subject, signal);
+    const changes = await findChanges(this.#subject, next.subject, { signal });
     const { locate } = next.subject;
     const warnings = next.subject.warnings.map((one) => toTextProblem(one, locate));
     return { kind: "changes", changes, warnings };
