@@ -47,16 +47,14 @@ function writeExample(name: string, text: string): string {
 // The server that is asked runs in this process, so the command must not hold it up.
 function runShell(line: string, cwd: string): Promise<{ status: number; out: string }> {
   return new Promise((done) => {
-    exec(line, { cwd, timeout: 60_000 }, (error, stdout, stderr) => done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }));
+    exec(line, { cwd, timeout: 200_000 }, (error, stdout, stderr) => done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }));
   });
 }
 
-test("the reference and the types are what the code says: npm run docs writes them", async () => {
-  const tools: string[] = ["../tools/write-reference.mjs", "../tools/write-types.mjs"];
-  const [{ makeReference }, { makeTypes }] = (await Promise.all(tools.map((path) => import(/* @vite-ignore */ path)))) as [{ makeReference(): Promise<string> }, { makeTypes(): Promise<Record<string, string>> }];
+test("the reference is what the code says: npm run docs writes it", async () => {
+  const tool: string = "../tools/write-reference.mjs";
+  const { makeReference } = (await import(/* @vite-ignore */ tool)) as { makeReference(): Promise<string> };
   expect(await makeReference()).toBe(readFileSync("docs/reference.md", "utf8"));
-  const bare = (text: string): string => text.replace(/[\s|(),;]/g, "");
-  for (const [file, text] of Object.entries(await makeTypes())) expect(bare(readFileSync(file, "utf8")), file).toBe(bare(text));
 });
 
 test("every command of the page for troubles is one that there is, with its options", () => {
