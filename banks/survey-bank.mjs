@@ -9,6 +9,8 @@ const { runBank } = await import("./survey-bank/run.mjs");
 const { problems, rightTrees, missed, falseAlarms } = await runBank(surveySite);
 console.log(`Planted problems: ${problems - missed.length} of ${problems} found.`);
 for (const one of missed) console.log(`  missed: ${one}`);
-console.log(`False alarms, on ${rightTrees} right sites and beside the planted problems: ${falseAlarms.length}.`);
+console.log(
+  `False alarms, on ${rightTrees} right sites and beside the planted problems: ${falseAlarms.length}.`,
+);
 for (const one of falseAlarms) console.log(`  ${one}`);
 process.exit(missed.length + falseAlarms.length === 0 ? 0 : 1);

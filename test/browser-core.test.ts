@@ -21,31 +21,58 @@ const BARE = 'export { openCheckedSite, memorySource, readPlan, webHandler } fro
 const WITH_PARTS = `${BARE}\nexport { listings } from "epistyle/browser/listings";\nexport { pages } from "epistyle/browser/pages";`;
 const WHOLE = 'export { openSite, memorySource } from "epistyle";';
 
-async function bundle(name: string, entry: string, tool: "vite" | "esbuild"): Promise<{ code: string; warnings: string[] }> {
+async function bundle(
+  name: string,
+  entry: string,
+  tool: "vite" | "esbuild",
+): Promise<{ code: string; warnings: string[] }> {
   const file = join(folder, `${name}.js`);
   writeFileSync(file, entry);
   const warnings: string[] = [];
   if (tool === "esbuild") {
-    const result = await buildWithEsbuild({ entryPoints: [file], bundle: true, minify: true, format: "esm", platform: "browser", write: false, logLevel: "silent" });
+    const result = await buildWithEsbuild({
+      entryPoints: [file],
+      bundle: true,
+      minify: true,
+      format: "esm",
+      platform: "browser",
+      write: false,
+      logLevel: "silent",
+    });
     return { code: result.outputFiles[0]!.text, warnings: result.warnings.map(({ text }) => text) };
   }
   const customLogger = createLogger("warn");
-  for (const level of ["warn", "warnOnce", "error"] as const) customLogger[level] = (text: string) => void warnings.push(text);
-  const output = await buildWithVite({ root: folder, configFile: false, customLogger, build: { rolldownOptions: { input: file, preserveEntrySignatures: "strict" }, modulePreload: false, write: false, minify: true, reportCompressedSize: false } });
+  for (const level of ["warn", "warnOnce", "error"] as const)
+    customLogger[level] = (text: string) => void warnings.push(text);
+  const output = await buildWithVite({
+    root: folder,
+    configFile: false,
+    customLogger,
+    build: {
+      rolldownOptions: { input: file, preserveEntrySignatures: "strict" },
+      modulePreload: false,
+      write: false,
+      minify: true,
+      reportCompressedSize: false,
+    },
+  });
   const { output: chunks } = output as unknown as { output: { code?: string }[] };
   return { code: chunks.map(({ code = "" }) => code).join("\n"), warnings };
 }
 
-test.each(["vite", "esbuild"] as const)("the core for browsers is under 30 kB compressed, and %s has no warning", async (tool) => {
-  const { code, warnings } = await bundle(`bare-${tool}`, BARE, tool);
-  expect(warnings).toEqual([]);
-  expect(gzipSync(code, { level: 9 }).length).toBeLessThan(30_000);
-  for (const [name, entry] of [
-    ["parts", WITH_PARTS],
-    ["whole", WHOLE],
-  ] as const)
-    expect((await bundle(`${name}-${tool}`, entry, tool)).warnings, name).toEqual([]);
-});
+test.each(["vite", "esbuild"] as const)(
+  "the core for browsers is under 30 kB compressed, and %s has no warning",
+  async (tool) => {
+    const { code, warnings } = await bundle(`bare-${tool}`, BARE, tool);
+    expect(warnings).toEqual([]);
+    expect(gzipSync(code, { level: 9 }).length).toBeLessThan(30_000);
+    for (const [name, entry] of [
+      ["parts", WITH_PARTS],
+      ["whole", WHOLE],
+    ] as const)
+      expect((await bundle(`${name}-${tool}`, entry, tool)).warnings, name).toEqual([]);
+  },
+);
 
 interface Core {
   webHandler(site: unknown): (request: Request) => Promise<Response | undefined>;
@@ -62,7 +89,13 @@ async function load(): Promise<Core> {
   return (await import(pathToFileURL(file).href)) as Core;
 }
 
-const TREE = { "index.html": "<title>Larkholm</title><script>go()</script>", "404.html": "none", "guide/rook.html": "rook", "app-Dk3f9a2Q.js": "go()", "records/2026.csv": "ring,bird\n" };
+const TREE = {
+  "index.html": "<title>Larkholm</title><script>go()</script>",
+  "404.html": "none",
+  "guide/rook.html": "rook",
+  "app-Dk3f9a2Q.js": "go()",
+  "records/2026.csv": "ring,bird\n",
+};
 const configure = (source: typeof memorySource): SiteConfig => ({
   protect: true,
   codings: { compress: false },
@@ -98,7 +131,11 @@ test("it answers as the whole library does", async () => {
     const request = { method: "GET", target, headers };
     const [mine, whole] = [await core.respond(request), await site.respond(request)];
     if (mine.kind === "pass" || whole.kind === "pass") throw new Error("passed on");
-    const told = async (plan: typeof mine) => [plan.status, [...plan.fields].map(({ name, value }) => [name, value]), new TextDecoder().decode(await readPlan(plan))];
+    const told = async (plan: typeof mine) => [
+      plan.status,
+      [...plan.fields].map(({ name, value }) => [name, value]),
+      new TextDecoder().decode(await readPlan(plan)),
+    ];
     expect(await told(mine), target).toEqual(await told(whole));
   }
 });
@@ -106,15 +143,25 @@ test("it answers as the whole library does", async () => {
 test("its Fetch handler answers, in parts, too", async () => {
   const { openCheckedSite, memorySource: source, webHandler } = await load();
   const handler = webHandler(openCheckedSite({ mounts: [{ source: source(TREE) }] }));
-  const response = await handler(new Request("https://larkholm.example/404.html", { headers: { range: "bytes=1-2" } }));
+  const response = await handler(
+    new Request("https://larkholm.example/404.html", { headers: { range: "bytes=1-2" } }),
+  );
   expect([response!.status, await response!.text()]).toEqual([206, "on"]);
   expect(await handler(new Request("https://larkholm.example/api"))).toBeUndefined();
 });
 
 test.each<[string, SiteConfig["mounts"][number], RegExp]>([
   ["no source", { folder: "dist" }, /^mounts\[0\]: found no source; write source: memorySource/],
-  ["a listing without its part", { source: memorySource({}), kind: "archive" }, /^kind archive\.listing: found a rule whose part is not included; import { listings } from "epistyle\/browser\/listings"/],
-  ["a policy without its part", { source: memorySource({}), protect: true }, /^mounts\[0\]\.protect: .*import { pages } from "epistyle\/browser\/pages"/],
+  [
+    "a listing without its part",
+    { source: memorySource({}), kind: "archive" },
+    /^kind archive\.listing: found a rule whose part is not included; import { listings } from "epistyle\/browser\/listings"/,
+  ],
+  [
+    "a policy without its part",
+    { source: memorySource({}), protect: true },
+    /^mounts\[0\]\.protect: .*import { pages } from "epistyle\/browser\/pages"/,
+  ],
 ])("%s is told", async (_title, mount, message) => {
   const { openCheckedSite } = await load();
   expect(() => openCheckedSite({ mounts: [mount] })).toThrow(message);

@@ -14,14 +14,17 @@ const DEMO = resolve("demo");
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
 beforeAll(async () => {
-  const expectations = (cases: string): string => `version: 1\nconfig: epistyle.config.yaml\ncases:\n${cases}`;
+  const expectations = (cases: string): string =>
+    `version: 1\nconfig: epistyle.config.yaml\ncases:\n${cases}`;
   tree = await makeTree({
     "public/index.html": "<h1>home</h1>",
     "public/a\x1b[31m.txt": "escape",
     "public/404.html": "own page",
     "epistyle.config.yaml": "mounts:\n  - folder: public\n    errorPages: { 404: /404.html }\n",
     "misspelt.yaml": "mounts:\n  - foldr: public\n",
-    "passing.yaml": expectations("  - request: GET /\n    expect: { status: 200, body: { contains: home } }\n"),
+    "passing.yaml": expectations(
+      "  - request: GET /\n    expect: { status: 200, body: { contains: home } }\n",
+    ),
     "failing.yaml": expectations(
       [
         "  - request: GET /",
@@ -47,7 +50,8 @@ interface Outcome {
   readonly err: string;
 }
 
-const start = (args: string[], cwd = tree.root): ChildProcessWithoutNullStreams => spawn(process.execPath, [CLI, ...args], { cwd, env: { ...process.env, NO_COLOR: "1" } });
+const start = (args: string[], cwd = tree.root): ChildProcessWithoutNullStreams =>
+  spawn(process.execPath, [CLI, ...args], { cwd, env: { ...process.env, NO_COLOR: "1" } });
 
 function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
   let [out, err] = ["", ""];
@@ -59,7 +63,10 @@ function finish(child: ChildProcessWithoutNullStreams): Promise<Outcome> {
 const run = (...args: string[]): Promise<Outcome> => finish(start(args));
 
 /** Starts a command that listens; gives its address, and a way to stop it that gives all it printed. */
-async function listen(args: string[], cwd = tree.root): Promise<{ url: string; signal: (name: NodeJS.Signals) => void; stop: () => Promise<Outcome> }> {
+async function listen(
+  args: string[],
+  cwd = tree.root,
+): Promise<{ url: string; signal: (name: NodeJS.Signals) => void; stop: () => Promise<Outcome> }> {
   const child = start(args, cwd);
   const outcome = finish(child);
   const url = await new Promise<string>((found, failed) => {
@@ -89,10 +96,14 @@ describe("serve", () => {
     const { status, out } = await server.stop();
     const lines = out.split("\n").filter((line) => /^\d\d:\d\d:\d\d/.test(line));
     expect(status).toBe(0);
-    expect(lines[0]).toMatch(/^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +public\/index\.html$/);
+    expect(lines[0]).toMatch(
+      /^[\d:]{8} {2}GET {6}200 {2}text\/html {10,}13 B +[\d.]+ ms {2}\/ +public\/index\.html$/,
+    );
     expect(lines[1]).toMatch(/404 {2}text\/plain .* \/nope\.png +none: no such file$/);
     expect(lines[2]).toMatch(/200 .* public\/a\\u\{1b\}\[31m\.txt$/);
-    expect(lines[3]).toMatch(/HEAD {5}304 {2}- .*0 B .*public\/index\.html \(the client's copy is current\)$/);
+    expect(lines[3]).toMatch(
+      /HEAD {5}304 {2}- .*0 B .*public\/index\.html \(the client's copy is current\)$/,
+    );
     expect(out).not.toContain("\x1b");
   });
 
@@ -128,16 +139,40 @@ describe("serve", () => {
         .trim()
         .split("\n")
         .map((line) => JSON.parse(line)),
-    ).toMatchObject([{ method: "GET", target: "/nope", status: 404, mediaType: "text/plain", why: "no such file", complete: true, level: "info" }]);
+    ).toMatchObject([
+      {
+        method: "GET",
+        target: "/nope",
+        status: 404,
+        mediaType: "text/plain",
+        why: "no such file",
+        complete: true,
+        level: "info",
+      },
+    ]);
     expect(err).toContain("Listening on");
     const combined = await listen(["serve", "public", "--port", "0", "--log", "combined"]);
     await fetch(combined.url, { headers: { "User-Agent": 'a "b"', Referer: "http://x.test/" } });
-    expect((await combined.stop()).out).toMatch(/^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\"" "public\/index\.html"\n$/);
+    expect((await combined.stop()).out).toMatch(
+      /^127\.0\.0\.1 - - \[\d\d\/\w{3}\/\d{4}:[\d:]{8} \+0000\] "GET \/ HTTP\/1\.1" 200 13 "http:\/\/x\.test\/" "a \\"b\\"" "public\/index\.html"\n$/,
+    );
   });
 
   test("a log in a file that is opened again, in every form; queries left out; a full disk holds up nothing and is counted", async () => {
     const file = join(tree.root, "logs/deep/site.log");
-    const server = await listen(["serve", "public", "--port", "0", "--log", "extended", "--log-file", file, "--redact-query", "--proxies", "1"]);
+    const server = await listen([
+      "serve",
+      "public",
+      "--port",
+      "0",
+      "--log",
+      "extended",
+      "--log-file",
+      file,
+      "--redact-query",
+      "--proxies",
+      "1",
+    ]);
     const headers = { "X-Forwarded-For": "192.0.2.1", "User-Agent": 'a "b"' };
     await fetch(`${server.url}?secret=1`, { headers });
     const lines = (path: string): string[] => readFileSync(path, "utf8").trim().split("\n");
@@ -148,7 +183,9 @@ describe("serve", () => {
       expect.stringMatching(/^#Date: \d{4}-\d\d-\d\d [\d:]{8}$/),
       "#Fields: date time c-ip cs-method cs-uri-stem cs-uri-query cs-version cs-host sc-status sc-bytes time-taken cs(User-Agent) cs(Referer) x-outcome x-request-id",
     ]);
-    expect(lines(file)[4]).toMatch(/^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … HTTP\/1\.1 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/);
+    expect(lines(file)[4]).toMatch(
+      /^\d{4}-\d\d-\d\d [\d:]{8} 192\.0\.2\.1 GET \/ … HTTP\/1\.1 127\.0\.0\.1:\d+ 200 13 0\.\d{3} "a ""b""" - "public\/index\.html" -$/,
+    );
     renameSync(file, `${file}.1`);
     server.signal("SIGUSR2");
     await expect.poll(() => existsSync(file)).toBe(true);
@@ -156,7 +193,16 @@ describe("serve", () => {
     await expect.poll(() => lines(file).length).toBe(5);
     expect(lines(`${file}.1`)).toHaveLength(5);
     expect((await server.stop()).out).not.toContain("#Version");
-    const full = await listen(["serve", "public", "--port", "0", "--log", "common", "--log-file", "/dev/full"]);
+    const full = await listen([
+      "serve",
+      "public",
+      "--port",
+      "0",
+      "--log",
+      "common",
+      "--log-file",
+      "/dev/full",
+    ]);
     const answers = await Promise.all(Array.from({ length: 20 }, async () => (await fetch(full.url)).status));
     const { status, out } = await full.stop();
     expect([status, answers.every((one) => one === 200)]).toEqual([0, true]);
@@ -182,15 +228,35 @@ test("a log file begins with its head, also when lines come at once, or while it
   expect(readFileSync(file, "utf8")).toBe("#head\n4\n5\n");
   expect(output.takeLost()).toBe(0);
   writeFileSync(join(tree.root, "blocked"), "");
-  const refused = await run("serve", "public", "--port", "0", "--log", "common", "--log-file", "blocked/site.log");
-  expect(refused).toMatchObject({ status: 2, err: expect.stringMatching(/^The log file blocked\/site\.log cannot be opened \(E\w+\); write a path in a folder/) });
+  const refused = await run(
+    "serve",
+    "public",
+    "--port",
+    "0",
+    "--log",
+    "common",
+    "--log-file",
+    "blocked/site.log",
+  );
+  expect(refused).toMatchObject({
+    status: 2,
+    err: expect.stringMatching(
+      /^The log file blocked\/site\.log cannot be opened \(E\w+\); write a path in a folder/,
+    ),
+  });
 });
 
 test("seal writes down what a folder holds, and serve --seal serves exactly that", async () => {
   const sealed = await run("seal", "public", "--out", "public.jsonl");
-  expect(sealed).toEqual({ status: 0, out: "public.jsonl is written: 3 files, 27 B. Serve exactly these with: epistyle serve public --seal public.jsonl\n", err: "" });
+  expect(sealed).toEqual({
+    status: 0,
+    out: "public.jsonl is written: 3 files, 27 B. Serve exactly these with: epistyle serve public --seal public.jsonl\n",
+    err: "",
+  });
   const lines = readFileSync(join(tree.root, "public.jsonl"), "utf8").trimEnd().split("\n");
-  const valid = new Ajv({ strict: false, formats: { "date-time": true } }).compile(JSON.parse(readFileSync("dist/schema/seal.json", "utf8")));
+  const valid = new Ajv({ strict: false, formats: { "date-time": true } }).compile(
+    JSON.parse(readFileSync("dist/schema/seal.json", "utf8")),
+  );
   expect(lines.map((line) => valid(JSON.parse(line)))).toEqual([true, true, true, true]);
   for (const args of [["public", "--seal"], ["public", "--seal", "public.jsonl"], ["--seal"]]) {
     const { url, stop } = await listen(["serve", ...args, "--port", "0"]);
@@ -252,13 +318,17 @@ describe("serve, while things change", () => {
     const { out } = await server.stop();
     await own.remove();
     expect(out).toContain("SIGHUP: the site was opened again; the new one is in use.\n/  public");
-    expect(out).toMatch(/SIGHUP: the site cannot be opened again; the old one stays in use\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/);
+    expect(out).toMatch(
+      /SIGHUP: the site cannot be opened again; the old one stays in use\.\ne\.yaml: mounts\[0\]\.folder: found "nowhere", which does not exist/,
+    );
   });
 
   test("warnings of the start are printed", async () => {
     writeFileSync(join(tree.root, "warning.yaml"), "mounts: [{ folder: public, appShell: /none.html }]\n");
     const server = await listen(["serve", "--config", "warning.yaml", "--port", "0"]);
-    expect((await server.stop()).out).toContain("Warning: warning.yaml: mounts[0].appShell: there is no none.html in public; until there is, deep links are not found.");
+    expect((await server.stop()).out).toContain(
+      "Warning: warning.yaml: mounts[0].appShell: there is no none.html in public; until there is, deep links are not found.",
+    );
   });
 });
 
@@ -281,17 +351,28 @@ describe("explain", () => {
     ]) {
       expect(lines).toContain(line);
     }
-    expect(lines.findIndex((line) => line.startsWith("why"))).toBeLessThan(lines.findIndex((line) => line.startsWith("target")));
+    expect(lines.findIndex((line) => line.startsWith("why"))).toBeLessThan(
+      lines.findIndex((line) => line.startsWith("target")),
+    );
     const all = (await run("explain", "/?a", "--all")).out.replace(/ {2,}/g, "  ");
-    for (const line of ["rules  area  the whole mount", "impliedExtensions  .html  kind pages", "crossOrigin  none  default"]) expect(all).toContain(line);
+    for (const line of [
+      "rules  area  the whole mount",
+      "impliedExtensions  .html  kind pages",
+      "crossOrigin  none  default",
+    ])
+      expect(all).toContain(line);
     expect(all).not.toContain("--all shows them");
   });
 
   test("what is missing, with and without an application behind the site", async () => {
     const alone = (await run("explain", "/nope")).out;
-    expect(alone).toMatch(/^GET \/nope: 404 Not Found\n[\s\S]*\nfix +There is no nope[\s\S]*\nbehind +If an application is behind the site, it gets this request: --behind shows that\.\n/);
+    expect(alone).toMatch(
+      /^GET \/nope: 404 Not Found\n[\s\S]*\nfix +There is no nope[\s\S]*\nbehind +If an application is behind the site, it gets this request: --behind shows that\.\n/,
+    );
     const behind = (await run("explain", "/nope", "--behind")).out;
-    expect(behind).toMatch(/^GET \/nope: passed on\n━+\nanswer +the application behind the site\nwhy +no such file; passed on to the application behind the site \(whenMissing: pass, default\)\n━/);
+    expect(behind).toMatch(
+      /^GET \/nope: passed on\n━+\nanswer +the application behind the site\nwhy +no such file; passed on to the application behind the site \(whenMissing: pass, default\)\n━/,
+    );
     expect(behind).not.toMatch(/^fix/m);
   });
 
@@ -299,12 +380,18 @@ describe("explain", () => {
     const { status, out } = await run("explain", "http://localhost:8080/Index.html");
     expect(status).toBe(0);
     expect(out).toMatch(/answer +no file; public\/404\.html is sent for the error\n/);
-    expect(out).toMatch(/why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n/);
+    expect(out).toMatch(
+      /why +no such file\nfix +The name on disk is index\.html, and case matters: ask for \/index\.html\.\n/,
+    );
   });
 
   test("a current copy, another method, a folder without a configuration", async () => {
-    expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(/condition +if-none-match +not-modified\n/);
-    expect((await run("explain", "/", "--method", "PUT")).out).toMatch(/^GET|PUT \/: 405 Method Not Allowed\n/);
+    expect((await run("explain", "/", "--header", "If-None-Match: *")).out).toMatch(
+      /condition +if-none-match +not-modified\n/,
+    );
+    expect((await run("explain", "/", "--method", "PUT")).out).toMatch(
+      /^GET|PUT \/: 405 Method Not Allowed\n/,
+    );
     expect((await run("explain", "/", "--folder", "public")).out).toMatch(/answer +public\/index\.html\n/);
   });
 
@@ -322,56 +409,173 @@ describe("explain", () => {
   });
 });
 
-test.runIf(process.platform !== "win32")("a process that may open too few files is told so in a sentence", async () => {
-  // How many a start takes differs from one Node to the next: below that number each limit is told so, and from it on the site is served.
-  const outcomes: string[] = [];
-  for (const limit of [20, 21, 22, 23, 24, 25, 26]) {
-    const child = spawn("sh", ["-c", `ulimit -n ${limit}; exec "$0" "$@"`, process.execPath, CLI, "serve", "public", "--port", "0"], { cwd: tree.root });
-    child.stdout.on("data", (chunk) => /Listening/.test(String(chunk)) && child.kill());
-    const { status, out, err } = await finish(child);
-    const isTold = status === 2 && err.endsWith("This process may open too few files to start; raise the limit, for example with: ulimit -n 1024\n");
-    outcomes.push(out.includes("Listening") ? "served" : isTold ? "told" : `${status} ${err}`);
-  }
-  // Node itself may need more than the least of them.
-  expect(outcomes.filter((one) => !/^(?:served|told)$|^(?:null|13[34]|139) |too many open files/i.test(one))).toEqual([]);
-  expect(outcomes).toContain("told");
-});
+test.runIf(process.platform !== "win32")(
+  "a process that may open too few files is told so in a sentence",
+  async () => {
+    // How many a start takes differs from one Node to the next: below that number each limit is told so, and from it on the site is served.
+    const outcomes: string[] = [];
+    for (const limit of [20, 21, 22, 23, 24, 25, 26]) {
+      const child = spawn(
+        "sh",
+        ["-c", `ulimit -n ${limit}; exec "$0" "$@"`, process.execPath, CLI, "serve", "public", "--port", "0"],
+        { cwd: tree.root },
+      );
+      child.stdout.on("data", (chunk) => /Listening/.test(String(chunk)) && child.kill());
+      const { status, out, err } = await finish(child);
+      const isTold =
+        status === 2 &&
+        err.endsWith(
+          "This process may open too few files to start; raise the limit, for example with: ulimit -n 1024\n",
+        );
+      outcomes.push(out.includes("Listening") ? "served" : isTold ? "told" : `${status} ${err}`);
+    }
+    // Node itself may need more than the least of them.
+    expect(
+      outcomes.filter((one) => !/^(?:served|told)$|^(?:null|13[34]|139) |too many open files/i.test(one)),
+    ).toEqual([]);
+    expect(outcomes).toContain("told");
+  },
+);
 
 describe("what cannot be done ends with status 2 and one sentence", () => {
   test.each<[string, string[], RegExp]>([
-    ["a missing folder", ["serve", "missing-folder"], /^FOLDER: found "missing-folder", which does not exist, looked for in .*\.\n$/],
-    ["a folder that is a file", ["serve", "misspelt.yaml"], /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/],
-    ["a misspelt key", ["serve", "--config", "misspelt.yaml"], /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/],
-    ["both a folder and a configuration", ["serve", "public", "--config", "x.yaml"], /^Found both a folder .*\.\n$/],
-    ["a port that is none", ["serve", "public", "--port", "http"], /^--port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one\.\n$/],
-    ["a log form that is none", ["serve", "public", "--log", "fancy"], /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/],
+    [
+      "a missing folder",
+      ["serve", "missing-folder"],
+      /^FOLDER: found "missing-folder", which does not exist, looked for in .*\.\n$/,
+    ],
+    [
+      "a folder that is a file",
+      ["serve", "misspelt.yaml"],
+      /^FOLDER: found "misspelt\.yaml", which is a file; .*\.\n$/,
+    ],
+    [
+      "a misspelt key",
+      ["serve", "--config", "misspelt.yaml"],
+      /^misspelt\.yaml:2:5: mounts\[0\]: found the key "foldr"; write "folder"\.\n$/,
+    ],
+    [
+      "both a folder and a configuration",
+      ["serve", "public", "--config", "x.yaml"],
+      /^Found both a folder .*\.\n$/,
+    ],
+    [
+      "a port that is none",
+      ["serve", "public", "--port", "http"],
+      /^--port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one\.\n$/,
+    ],
+    [
+      "a log form that is none",
+      ["serve", "public", "--log", "fancy"],
+      /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/,
+    ],
     ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
-    ["an option that is none", ["serve", "--prot", "1"], /^epistyle serve: found the option "--prot"; write "--port"\.\n$/],
-    ["a command like no other", ["fly"], /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, lab, demo\.\n$/],
-    ["an option like no other", ["serve", "--fly"], /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/],
-    ["nothing to explain", ["explain"], /^epistyle explain: found no TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/],
-    ["too much to explain", ["explain", "GET", "/"], /^epistyle explain: found too many arguments; write epistyle explain \[options\] <TARGET>\.\n$/],
-    ["an option without its value", ["serve", "--port"], /^--port: found no value after it; write --port <N>\.\n$/],
+    [
+      "an option that is none",
+      ["serve", "--prot", "1"],
+      /^epistyle serve: found the option "--prot"; write "--port"\.\n$/,
+    ],
+    [
+      "a command like no other",
+      ["fly"],
+      /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, lab, demo\.\n$/,
+    ],
+    [
+      "an option like no other",
+      ["serve", "--fly"],
+      /^epistyle serve: found the option "--fly"; its options are --config, .*--help\.\n$/,
+    ],
+    [
+      "nothing to explain",
+      ["explain"],
+      /^epistyle explain: found no TARGET; write the address: a path such as \/guide\/, or the whole URL\.\n$/,
+    ],
+    [
+      "too much to explain",
+      ["explain", "GET", "/"],
+      /^epistyle explain: found too many arguments; write epistyle explain \[options\] <TARGET>\.\n$/,
+    ],
+    [
+      "an option without its value",
+      ["serve", "--port"],
+      /^--port: found no value after it; write --port <N>\.\n$/,
+    ],
     ["a log form that is nearly one", ["serve", "--log", "jsn"], /^--log: found "jsn"; write "json"\.\n$/],
-    ["a missing expectations file", ["check", "missing.yaml"], /^missing\.yaml: there is no such expectations file; check the path\.\n$/],
+    [
+      "a missing expectations file",
+      ["check", "missing.yaml"],
+      /^missing\.yaml: there is no such expectations file; check the path\.\n$/,
+    ],
     [
       "an expectations file with faults",
       ["check", "wrong.yaml"],
       /^wrong\.yaml:4:14: cases\[0\]\.request: found "GET"; a request is a method and a path without spaces: write it as "GET \/guide\/"\.\nwrong\.yaml:5:15: cases\[0\]\.expect: found the key "stauts"; write "status"\.\n$/,
     ],
-    ["another version of the format", ["check", "version.yaml"], /^version\.yaml:1:10: version: found 2; write 1\.\n/],
-    ["no configuration named", ["check", "noconfig.yaml"], /^noconfig\.yaml: names no configuration; .*\.\n$/],
-    ["an address that is none", ["check", "passing.yaml", "--against", "localhost"], /^--against: found "localhost"; write the address of the site, /],
-    ["both a folder and a configuration to check", ["check", "passing.yaml", "--folder", "public", "--config", "y"], /^Found both --config and --folder; /],
-    ["a header that is none", ["explain", "/", "--header", "Accept"], /^--header: found "Accept"; a header field is written 'Name: value'/],
-    ["no configuration and no folder", ["explain", "/", "--config", "none.yaml"], /^none\.yaml: there is no such configuration file; .*\n$/],
-    ["a kind without a folder", ["serve", "--kind", "app"], /^Found --kind or --listing without a folder; .*\.\n$/],
-    ["a folder behind an option that takes a file", ["serve", "--seal", "public"], /^--seal: found "public", which is a folder; write the folder first: epistyle serve public --seal\.\n$/],
-    ["a seal that is not there", ["serve", "public", "--seal", "none.jsonl"], /^none\.jsonl: there is no such seal file; write it with epistyle seal\.\n$/],
-    ["a missing folder to seal", ["seal", "missing-folder"], /^FOLDER: found "missing-folder", which does not exist/],
-    ["a kind that is none", ["serve", "public", "--kind", "spa"], /^--kind: found "spa"; write pages, app or archive/],
-    ["no file to check", ["check"], /^Found nothing to check: no expectations\.yaml and no \*\.expectations\.yaml is here; name a file or a pack, or write one with epistyle draft\.\n$/],
-    ["a folder without a file to check", ["check", "."], /^\.: no expectations\.yaml and no \*\.expectations\.yaml is in this folder; name a file or a pack\.\n$/],
+    [
+      "another version of the format",
+      ["check", "version.yaml"],
+      /^version\.yaml:1:10: version: found 2; write 1\.\n/,
+    ],
+    [
+      "no configuration named",
+      ["check", "noconfig.yaml"],
+      /^noconfig\.yaml: names no configuration; .*\.\n$/,
+    ],
+    [
+      "an address that is none",
+      ["check", "passing.yaml", "--against", "localhost"],
+      /^--against: found "localhost"; write the address of the site, /,
+    ],
+    [
+      "both a folder and a configuration to check",
+      ["check", "passing.yaml", "--folder", "public", "--config", "y"],
+      /^Found both --config and --folder; /,
+    ],
+    [
+      "a header that is none",
+      ["explain", "/", "--header", "Accept"],
+      /^--header: found "Accept"; a header field is written 'Name: value'/,
+    ],
+    [
+      "no configuration and no folder",
+      ["explain", "/", "--config", "none.yaml"],
+      /^none\.yaml: there is no such configuration file; .*\n$/,
+    ],
+    [
+      "a kind without a folder",
+      ["serve", "--kind", "app"],
+      /^Found --kind or --listing without a folder; .*\.\n$/,
+    ],
+    [
+      "a folder behind an option that takes a file",
+      ["serve", "--seal", "public"],
+      /^--seal: found "public", which is a folder; write the folder first: epistyle serve public --seal\.\n$/,
+    ],
+    [
+      "a seal that is not there",
+      ["serve", "public", "--seal", "none.jsonl"],
+      /^none\.jsonl: there is no such seal file; write it with epistyle seal\.\n$/,
+    ],
+    [
+      "a missing folder to seal",
+      ["seal", "missing-folder"],
+      /^FOLDER: found "missing-folder", which does not exist/,
+    ],
+    [
+      "a kind that is none",
+      ["serve", "public", "--kind", "spa"],
+      /^--kind: found "spa"; write pages, app or archive/,
+    ],
+    [
+      "no file to check",
+      ["check"],
+      /^Found nothing to check: no expectations\.yaml and no \*\.expectations\.yaml is here; name a file or a pack, or write one with epistyle draft\.\n$/,
+    ],
+    [
+      "a folder without a file to check",
+      ["check", "."],
+      /^\.: no expectations\.yaml and no \*\.expectations\.yaml is in this folder; name a file or a pack\.\n$/,
+    ],
   ])("%s", async (_sentence, args, expected) => {
     const { status, out, err } = await run(...args);
     expect([status, out]).toEqual([2, ""]);
@@ -384,14 +588,20 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     const { port } = other.address() as { port: number };
     const { status, err } = await run("serve", "public", "--port", String(port));
     other.close();
-    expect([status, err]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`]);
+    expect([status, err]).toEqual([
+      2,
+      `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`,
+    ]);
   });
 });
 
 describe("check", () => {
   test("all pass: status 0", async () => {
     const { status, out } = await run("check", "passing.yaml");
-    expect([status, out]).toEqual([0, expect.stringMatching(/passed {3}GET \/ +[\d.]+ ms {2}GET \/\n━+\nAll passed: 1 case\.\n$/)]);
+    expect([status, out]).toEqual([
+      0,
+      expect.stringMatching(/passed {3}GET \/ +[\d.]+ ms {2}GET \/\n━+\nAll passed: 1 case\.\n$/),
+    ]);
   });
 
   test("a failing case shows what was expected, what came, why, and where it is written: status 1", async () => {
@@ -424,12 +634,20 @@ describe("check", () => {
     expect((await run("check", "failing.yaml", "--against", server.url)).status).toBe(1);
     await server.stop();
     const { status, out } = await run("check", "passing.yaml", "--against", server.url);
-    expect([status, out]).toEqual([1, expect.stringMatching(/no answer .*no server listens at http:\/\/127\.0\.0\.1:\d+\n/)]);
+    expect([status, out]).toEqual([
+      1,
+      expect.stringMatching(/no answer .*no server listens at http:\/\/127\.0\.0\.1:\d+\n/),
+    ]);
   });
 
   test("the demo, and a demo that was broken", async () => {
     expect((await run("check", join(DEMO, "expectations.yaml"))).status).toBe(0);
-    const { status, out } = await run("check", join(DEMO, "expectations.yaml"), "--config", "epistyle.config.yaml");
+    const { status, out } = await run(
+      "check",
+      join(DEMO, "expectations.yaml"),
+      "--config",
+      "epistyle.config.yaml",
+    );
     expect([status, out]).toEqual([1, expect.stringContaining("of 30 cases failed.")]);
   });
 });

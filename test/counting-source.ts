@@ -4,7 +4,16 @@ import { Memory } from "../src/core/memory/memory.js";
 import type { SiteRequest } from "../src/core/request/request.js";
 import type { Mount } from "../src/core/rules/mount.js";
 import { PrefixTree } from "../src/core/rules/prefix-tree.js";
-import { type FileSource, type Found, type OpenedDirectory, type OpenedFile, openSite as openRealSite, releasePlan, type Site, type SiteConfig } from "../src/index.js";
+import {
+  type FileSource,
+  type Found,
+  type OpenedDirectory,
+  type OpenedFile,
+  openSite as openRealSite,
+  releasePlan,
+  type Site,
+  type SiteConfig,
+} from "../src/index.js";
 import { foldHeaderNames } from "../src/site/header-names.js";
 import { keeperOf } from "../src/site/keeper.js";
 import { assembleSite, compileSite } from "../src/site/open.js";
@@ -69,7 +78,12 @@ export async function openSite(config: SiteConfig): Promise<Site> {
     config.mounts.map(async (mount, index) => {
       const { folder, source, ...rules } = mount;
       if (source !== undefined) return { ...rules, source: countingSource(source) };
-      const found = await openFolder(folder!, { where: `mounts[${index}].folder`, base: config.base, links: mount.links ?? "inside", memory: new Memory() });
+      const found = await openFolder(folder!, {
+        where: `mounts[${index}].folder`,
+        base: config.base,
+        links: mount.links ?? "inside",
+        memory: new Memory(),
+      });
       return typeof found === "string" ? mount : { ...rules, source: countingSource(found) };
     }),
   );
@@ -83,7 +97,8 @@ async function openSealed(config: SiteConfig): Promise<Site> {
   const { compiled, warnings: told } = await compileSite(config, {});
   const warnings = told.map(({ text }) => text);
   const sealed = new PrefixTree<Mount>();
-  for (const mount of (await sealNow([...compiled.mounts.values()], compiled.pause)).mounts) sealed.set(mount.at, mount);
+  for (const mount of (await sealNow([...compiled.mounts.values()], compiled.pause)).mounts)
+    sealed.set(mount.at, mount);
   return assembleSite({ ...compiled, mounts: sealed }, warnings);
 }
 
@@ -106,7 +121,14 @@ async function openProved(config: SiteConfig): Promise<Site> {
   const respond = site.respond;
   return Object.assign(site, {
     respond: (request: SiteRequest) => {
-      const { method, target, headers, strippedPrefix, mayPass = false, isSecure = false } = foldHeaderNames(request);
+      const {
+        method,
+        target,
+        headers,
+        strippedPrefix,
+        mayPass = false,
+        isSecure = false,
+      } = foldHeaderNames(request);
       if (method !== "GET" && method !== "HEAD") return respond(request);
       return keeper.respond({ method, target, strippedPrefix, mayPass, isSecure }, { ...request, headers });
     },

@@ -8,7 +8,13 @@ const OLD_NAVIGATION = { accept: "text/html,application/xhtml+xml,*/*;q=0.8" };
 const SCRIPT = { accept: "*/*", "sec-fetch-mode": "no-cors", "sec-fetch-dest": "script" };
 
 /** A row: what it proves, the request, the answer, and header fields or circumstances where it needs them. */
-type Row = [sentence: string, request: string, answer: string, headers?: Record<string, string>, more?: object];
+type Row = [
+  sentence: string,
+  request: string,
+  answer: string,
+  headers?: Record<string, string>,
+  more?: object,
+];
 
 function table(title: string, open: () => Promise<Site>, rows: Row[]): void {
   describe(title, () => {
@@ -41,7 +47,19 @@ const PAGES = {
   "deep/.cache/a.txt": "secret",
 };
 
-const BOTH_FORMS = { ...PAGES, "a.html": "a", "a.htm": "other", "b.html.html": "b", "c.html": "c", "c/x.html": "x", "d.html": "d", d: "exact", "two/index.html": "i", "two/home.html": "h", "deep:er/a.html": "a" };
+const BOTH_FORMS = {
+  ...PAGES,
+  "a.html": "a",
+  "a.htm": "other",
+  "b.html.html": "b",
+  "c.html": "c",
+  "c/x.html": "x",
+  "d.html": "d",
+  d: "exact",
+  "two/index.html": "i",
+  "two/home.html": "h",
+  "deep:er/a.html": "a",
+};
 
 table(
   "long addresses are redirected, where the shorter one leads to the same file",
@@ -60,7 +78,11 @@ table(
     }),
   [
     ["a default document's own name", "GET /index.html?a=b", "301 ./?a=b"],
-    ["what no field may hold is escaped in its query", "GET /index.html?a=\u0000\u00e9\u00ff\u0100\r\n\ud800b c", "301 ./?a=%00%E9%FF%C4%80%0D%0A%EF%BF%BDb%20c"],
+    [
+      "what no field may hold is escaped in its query",
+      "GET /index.html?a=\u0000\u00e9\u00ff\u0100\r\n\ud800b c",
+      "301 ./?a=%00%E9%FF%C4%80%0D%0A%EF%BF%BDb%20c",
+    ],
     ["in a folder", "GET /both/index.html", "301 ./"],
     ["HEAD, too", "HEAD /index.html", "301 ./"],
     ["a default document that stands behind another keeps its name", "GET /two/index.html", "301 ./index"],
@@ -131,7 +153,13 @@ table("kind pages", () => openSite({ mounts: [{ source: memorySource(PAGES) }] }
   ["OPTIONS of the server", "OPTIONS *", "204 options"],
   ["GET of the server is no path", "GET *", "400 not-a-path"],
   ["a navigation gets no shell, since there is none", "GET /sightings/42", "404 no-such-file", NAVIGATION],
-  ["behind: a miss is passed on, where nothing else is said", "GET /nope", "pass no-such-file", {}, { mayPass: true }],
+  [
+    "behind: a miss is passed on, where nothing else is said",
+    "GET /nope",
+    "pass no-such-file",
+    {},
+    { mayPass: true },
+  ],
   ["behind: a file that is there is answered", "GET /about.html", "200 about.html", {}, { mayPass: true }],
   ["behind: another method is passed on", "POST /about", "pass method-passed-on", {}, { mayPass: true }],
   ["behind: OPTIONS too", "OPTIONS /about", "pass method-passed-on", {}, { mayPass: true }],
@@ -160,7 +188,11 @@ table(
           appShell: { file: "/index.html", except: ["/api", "/files/private"] },
           areas: {
             "/admin": { appShell: "/admin/index.html" },
-            "/records": { appShell: false, defaultDocuments: ["home.html"], impliedExtensions: [".html", ".txt"] },
+            "/records": {
+              appShell: false,
+              defaultDocuments: ["home.html"],
+              impliedExtensions: [".html", ".txt"],
+            },
             "/records/unreviewed": { defaultDocuments: ["missing.html", "notes.txt"] },
           },
         },
@@ -171,13 +203,28 @@ table(
     ["a deep link", "GET /sightings/42", "200 index.html", NAVIGATION],
     ["a deep link with a slash", "GET /sightings/42/", "200 index.html", NAVIGATION],
     ["a deep link, HEAD", "HEAD /sightings/42", "200 index.html", NAVIGATION],
-    ["a client without Fetch Metadata that prefers HTML", "GET /sightings/42", "200 index.html", OLD_NAVIGATION],
+    [
+      "a client without Fetch Metadata that prefers HTML",
+      "GET /sightings/42",
+      "200 index.html",
+      OLD_NAVIGATION,
+    ],
     ["a script's fetch is no navigation", "GET /sightings/42", "404 no-such-file", SCRIPT],
-    ["the mode is believed before Accept", "GET /x", "404 no-such-file", { ...NAVIGATION, "sec-fetch-mode": "cors" }],
+    [
+      "the mode is believed before Accept",
+      "GET /x",
+      "404 no-such-file",
+      { ...NAVIGATION, "sec-fetch-mode": "cors" },
+    ],
     ["any type is no preference for HTML", "GET /sightings/42", "404 no-such-file", { accept: "*/*" }],
     ["no Accept at all", "GET /sightings/42", "404 no-such-file"],
     ["a missing script stays missing", "GET /assets/old-11111111.js", "404 no-such-file", SCRIPT],
-    ["a missing script stays missing, even navigated to", "GET /assets/old.js", "404 no-such-file", NAVIGATION],
+    [
+      "a missing script stays missing, even navigated to",
+      "GET /assets/old.js",
+      "404 no-such-file",
+      NAVIGATION,
+    ],
     ["a name with a dot asks for a file", "GET /users/jane.doe", "404 no-such-file", NAVIGATION],
     ["a dot in a folder's name does not", "GET /v1.2/users", "200 index.html", NAVIGATION],
     ["a file goes before the shell", "GET /main.js", "200 main.js", NAVIGATION],
@@ -192,7 +239,12 @@ table(
     ["exceptions are whole segments", "GET /apiary", "200 index.html", NAVIGATION],
     ["an exception further down", "GET /files/private/x", "404 no-such-file", NAVIGATION],
     ["beside it", "GET /files/public", "200 index.html", NAVIGATION],
-    ["a deep link that is longer than any file's name", `GET /search/${"x".repeat(300)}`, "200 index.html", NAVIGATION],
+    [
+      "a deep link that is longer than any file's name",
+      `GET /search/${"x".repeat(300)}`,
+      "200 index.html",
+      NAVIGATION,
+    ],
     ["a withheld name gets the shell like any other", "GET /.git", "200 index.html", NAVIGATION],
     ["an area's own shell", "GET /admin/users/7", "200 admin/index.html", NAVIGATION],
     ["an area inherits what it does not say", "GET /admin/api", "200 admin/index.html", NAVIGATION],
@@ -201,9 +253,19 @@ table(
     ["an area's default document is not the mount's", "GET /records/2026/", "403 no-default-document"],
     ["an area's implied extension", "GET /records/home", "200 records/home.html"],
     ["a list is tried in order", "GET /records/unreviewed/", "200 records/unreviewed/notes.txt"],
-    ["an inner area inherits from the outer one", "GET /records/unreviewed/notes", "200 records/unreviewed/notes.txt"],
+    [
+      "an inner area inherits from the outer one",
+      "GET /records/unreviewed/notes",
+      "200 records/unreviewed/notes.txt",
+    ],
     ["areas are whole segments", "GET /recordsx", "200 index.html", NAVIGATION],
-    ["behind: the shell goes before the application", "GET /x", "200 index.html", NAVIGATION, { mayPass: true }],
+    [
+      "behind: the shell goes before the application",
+      "GET /x",
+      "200 index.html",
+      NAVIGATION,
+      { mayPass: true },
+    ],
   ],
 );
 
@@ -213,11 +275,27 @@ table(
     openSite({
       mounts: [
         { at: "/docs/api", source: memorySource({ "index.html": "api", "a.txt": "api a" }) },
-        { at: "/", source: memorySource({ "index.html": "root", "docs/hidden.txt": "hidden", "docsx.txt": "x" }) },
-        { at: "/docs/", source: memorySource({ "index.html": "docs", "api/a.txt": "shadowed", "b.txt": "b" }) },
+        {
+          at: "/",
+          source: memorySource({ "index.html": "root", "docs/hidden.txt": "hidden", "docsx.txt": "x" }),
+        },
+        {
+          at: "/docs/",
+          source: memorySource({ "index.html": "docs", "api/a.txt": "shadowed", "b.txt": "b" }),
+        },
         { at: "/Grüße an alle", source: memorySource({ "a.txt": "hello" }) },
-        { at: "/app", kind: "app", whenMissing: "pass", source: memorySource({ "index.html": "shell", "assets/a.js": "a" }) },
-        { at: "/open", whenMissing: "pass", impliedExtensions: [], source: memorySource({ "a.txt": "a", "sub/b.txt": "b" }) },
+        {
+          at: "/app",
+          kind: "app",
+          whenMissing: "pass",
+          source: memorySource({ "index.html": "shell", "assets/a.js": "a" }),
+        },
+        {
+          at: "/open",
+          whenMissing: "pass",
+          impliedExtensions: [],
+          source: memorySource({ "a.txt": "a", "sub/b.txt": "b" }),
+        },
       ],
     }),
   [
@@ -233,26 +311,67 @@ table(
     ["a prefix beyond ASCII", "GET /Gr%C3%BC%C3%9Fe%20an%20alle/a.txt", "200 Grüße an alle/a.txt"],
     ["an application under a prefix", "GET /app/birds/3", "200 app/index.html", NAVIGATION],
     ["its missing script stays missing", "GET /app/assets/b.js", "404 no-such-file", SCRIPT],
-    ["its missing script is passed on where it can be", "GET /app/assets/b.js", "pass no-such-file", SCRIPT, { mayPass: true }],
+    [
+      "its missing script is passed on where it can be",
+      "GET /app/assets/b.js",
+      "pass no-such-file",
+      SCRIPT,
+      { mayPass: true },
+    ],
     ["a miss is passed on", "GET /open/nope", "pass no-such-file", {}, { mayPass: true }],
     ["nothing behind: a miss is answered", "GET /open/nope", "404 no-such-file"],
     ["a file is not passed on", "GET /open/a.txt", "200 open/a.txt", {}, { mayPass: true }],
-    ["a directory that shows nothing is passed on", "GET /open/", "pass no-default-document", {}, { mayPass: true }],
-    ["the same without its slash: the route is the application's", "GET /open/sub", "pass no-default-document", {}, { mayPass: true }],
-    ["withheld looks like missing to the application too", "GET /open/.env", "pass withheld", {}, { mayPass: true }],
+    [
+      "a directory that shows nothing is passed on",
+      "GET /open/",
+      "pass no-default-document",
+      {},
+      { mayPass: true },
+    ],
+    [
+      "the same without its slash: the route is the application's",
+      "GET /open/sub",
+      "pass no-default-document",
+      {},
+      { mayPass: true },
+    ],
+    [
+      "withheld looks like missing to the application too",
+      "GET /open/.env",
+      "pass withheld",
+      {},
+      { mayPass: true },
+    ],
     ["POST goes to the application", "POST /open/a.txt", "pass method-passed-on", {}, { mayPass: true }],
   ],
 );
 
-table("no mount at the root, and a prefix that the host took off", () => openSite({ mounts: [{ at: "/docs", source: memorySource({ "a.txt": "a", "sub/index.html": "s" }) }] }), [
-  ["outside every mount", "GET /other", "404 outside-every-mount"],
-  ["outside every mount, passed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
-  ["the root itself", "GET /", "404 outside-every-mount"],
-  ["a stripped prefix", "GET /static/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/static" }],
-  ["a stripped prefix and a redirect", "GET /static/docs/sub?q", "301 ./sub/?q", {}, { strippedPrefix: "/static" }],
-  ["a stripped prefix is whole segments", "GET /staticx/docs/a.txt", "404 outside-stripped-prefix", {}, { strippedPrefix: "/static" }],
-  ["an escaped prefix", "GET /a%20b/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/a%20b" }],
-]);
+table(
+  "no mount at the root, and a prefix that the host took off",
+  () =>
+    openSite({ mounts: [{ at: "/docs", source: memorySource({ "a.txt": "a", "sub/index.html": "s" }) }] }),
+  [
+    ["outside every mount", "GET /other", "404 outside-every-mount"],
+    ["outside every mount, passed on", "GET /other", "pass outside-every-mount", {}, { mayPass: true }],
+    ["the root itself", "GET /", "404 outside-every-mount"],
+    ["a stripped prefix", "GET /static/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/static" }],
+    [
+      "a stripped prefix and a redirect",
+      "GET /static/docs/sub?q",
+      "301 ./sub/?q",
+      {},
+      { strippedPrefix: "/static" },
+    ],
+    [
+      "a stripped prefix is whole segments",
+      "GET /staticx/docs/a.txt",
+      "404 outside-stripped-prefix",
+      {},
+      { strippedPrefix: "/static" },
+    ],
+    ["an escaped prefix", "GET /a%20b/docs/a.txt", "200 docs/a.txt", {}, { strippedPrefix: "/a%20b" }],
+  ],
+);
 
 table(
   "withheld patterns",
@@ -295,13 +414,28 @@ table(
 );
 
 test.each<[string, AreaConfig, string]>([
-  ["by default", {}, "no such file; passed on to the application behind the site (whenMissing: pass, default)"],
-  ["where that is said", { whenMissing: "pass" }, "no such file; passed on to the application behind the site (whenMissing: pass, mounts[0])"],
-  ["where the site answers itself", { whenMissing: "answer" }, "no such file; answered here (whenMissing: answer, mounts[0])"],
+  [
+    "by default",
+    {},
+    "no such file; passed on to the application behind the site (whenMissing: pass, default)",
+  ],
+  [
+    "where that is said",
+    { whenMissing: "pass" },
+    "no such file; passed on to the application behind the site (whenMissing: pass, mounts[0])",
+  ],
+  [
+    "where the site answers itself",
+    { whenMissing: "answer" },
+    "no such file; answered here (whenMissing: answer, mounts[0])",
+  ],
 ])("what became of a missing file, with something behind the site, %s", async (_where, rules, why) => {
   const site = await openMemory({ "a.txt": "a" }, rules);
   const request = { method: "GET", target: "/nope", headers: {}, mayPass: true };
-  expect([describeReason((await site.respond(request)).reason), (await site.explain(request)).why]).toEqual([why, why]);
+  expect([describeReason((await site.respond(request)).reason), (await site.explain(request)).why]).toEqual([
+    why,
+    why,
+  ]);
   expect((await site.explain({ ...request, mayPass: false })).why).toBe("no such file");
 });
 
@@ -309,10 +443,28 @@ test("the prefixes under which a shell answers: of each application one", async 
   const tree = { "i.html": "", "b.html": "", "a/x": "", "b/x": "", "b/c/x": "", "d e/x": "" };
   const site = await openSite({
     mounts: [
-      { at: "/x", source: memorySource(tree), appShell: "/i.html", areas: { "/a": {}, "/b": { appShell: "/b.html" }, "/b/c": { appShell: "/b.html" }, "/d e": { appShell: false } } },
-      { at: "/y", source: memorySource(tree), areas: { "/b": { appShell: "/b.html" }, "/d e": { appShell: "/b.html" } } },
+      {
+        at: "/x",
+        source: memorySource(tree),
+        appShell: "/i.html",
+        areas: {
+          "/a": {},
+          "/b": { appShell: "/b.html" },
+          "/b/c": { appShell: "/b.html" },
+          "/d e": { appShell: false },
+        },
+      },
+      {
+        at: "/y",
+        source: memorySource(tree),
+        areas: { "/b": { appShell: "/b.html" }, "/d e": { appShell: "/b.html" } },
+      },
       { source: memorySource(tree), kind: "app" },
     ],
   });
-  expect(site.mounts.map(({ appShells }) => appShells.toSorted())).toEqual([["/x/", "/x/b/"], ["/y/b/", "/y/d%20e/"], ["/"]]);
+  expect(site.mounts.map(({ appShells }) => appShells.toSorted())).toEqual([
+    ["/x/", "/x/b/"],
+    ["/y/b/", "/y/d%20e/"],
+    ["/"],
+  ]);
 });

@@ -5,7 +5,14 @@ import zlib, { brotliCompressSync, brotliDecompressSync, gunzipSync, gzipSync } 
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { Memory } from "../src/core/memory/memory.js";
-import { type AreaConfig, type FileSource, type MountConfig, memorySource, type Site, type SiteConfig } from "../src/index.js";
+import {
+  type AreaConfig,
+  type FileSource,
+  type MountConfig,
+  memorySource,
+  type Site,
+  type SiteConfig,
+} from "../src/index.js";
 import { MADE_CODINGS, makeCompressor } from "../src/sources/compressor.js";
 import { openSite } from "./counting-source.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
@@ -21,7 +28,8 @@ async function get(site: Site, request: string, headers: Record<string, string> 
   return { status: answer.status, fields: fieldsOf(answer), bytes: Buffer.from(await readPlan(answer)) };
 }
 
-const openWith = (tree: Record<string, string | Uint8Array>, rules: AreaConfig): Promise<Site> => openSite({ mounts: [{ source: memorySource(tree, { modified: AT }), ...rules }] });
+const openWith = (tree: Record<string, string | Uint8Array>, rules: AreaConfig): Promise<Site> =>
+  openSite({ mounts: [{ source: memorySource(tree, { modified: AT }), ...rules }] });
 
 describe("RFC 9110 §14, through a site", () => {
   let site: Site;
@@ -36,39 +44,146 @@ describe("RFC 9110 §14, through a site", () => {
     ["§15.3.7.1 one part", "GET /a.bin", { range: "bytes=2-4" }, 206, "234", "bytes 2-4/10"],
     ["§14.1.2 a suffix", "GET /a.bin", { range: "bytes=-3" }, 206, "789", "bytes 7-9/10"],
     ["§14.2 HEAD has no ranges", "HEAD /a.bin", { range: "bytes=2-4" }, 200, "", undefined],
-    ["§15.5.17 none of it", "GET /a.bin", { range: "bytes=50-" }, 416, "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n", "bytes */10"],
+    [
+      "§15.5.17 none of it",
+      "GET /a.bin",
+      { range: "bytes=50-" },
+      416,
+      "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n",
+      "bytes */10",
+    ],
     ["§14.2 overlapping: the whole", "GET /a.bin", { range: "bytes=0-5,3-6" }, 200, "0123456789", undefined],
-    ["an empty file, from its first byte", "GET /empty.bin", { range: "bytes=0-" }, 416, "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n", "bytes */0"],
+    [
+      "an empty file, from its first byte",
+      "GET /empty.bin",
+      { range: "bytes=0-" },
+      416,
+      "416 Range Not Satisfiable\nThe file is shorter than the range that you asked for.\n",
+      "bytes */0",
+    ],
     ["an empty file, its end", "GET /empty.bin", { range: "bytes=-1" }, 200, "", undefined],
-    ["§13.1.5 If-Range with the tag", "GET /a.bin", { range: "bytes=0-1", "if-range": "TAG" }, 206, "01", "bytes 0-1/10"],
-    ["§13.1.5 If-Range with another tag: the whole", "GET /a.bin", { range: "bytes=0-1", "if-range": '"x"' }, 200, "0123456789", undefined],
-    ["§13.1.5 If-Range compares strongly", "GET /a.bin", { range: "bytes=0-1", "if-range": "W/TAG" }, 200, "0123456789", undefined],
-    ["§13.1.5 If-Range is one tag, no list", "GET /a.bin", { range: "bytes=0-1", "if-range": "TAG, TAG" }, 200, "0123456789", undefined],
-    ["§13.1.5 If-Range with the date", "GET /a.bin", { range: "bytes=0-1", "if-range": AT.toUTCString() }, 206, "01", "bytes 0-1/10"],
-    ["§13.1.5 a later date is another date", "GET /a.bin", { range: "bytes=0-1", "if-range": LATER }, 200, "0123456789", undefined],
-    ["§13.1.5 a date that cannot be read", "GET /a.bin", { range: "bytes=0-1", "if-range": "soon" }, 200, "0123456789", undefined],
-    ["§13.1.5 satisfiable only with the tag: no 416 else", "GET /a.bin", { range: "bytes=50-", "if-range": '"x"' }, 200, "0123456789", undefined],
-    ["§13.2.2 a current copy goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-none-match": "TAG" }, 304, "", undefined],
-    ["§13.2.2 a failed precondition goes before a range", "GET /a.bin", { range: "bytes=0-1", "if-match": '"x"' }, 412, "412 Precondition Failed\nThe page has changed since you last saw it.\n", undefined],
-    ["§13.2.2 a condition that holds, then the range", "GET /a.bin", { range: "bytes=0-1", "if-match": "TAG" }, 206, "01", "bytes 0-1/10"],
+    [
+      "§13.1.5 If-Range with the tag",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "TAG" },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
+    [
+      "§13.1.5 If-Range with another tag: the whole",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": '"x"' },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range compares strongly",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "W/TAG" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range is one tag, no list",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "TAG, TAG" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 If-Range with the date",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": AT.toUTCString() },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
+    [
+      "§13.1.5 a later date is another date",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": LATER },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 a date that cannot be read",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-range": "soon" },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.1.5 satisfiable only with the tag: no 416 else",
+      "GET /a.bin",
+      { range: "bytes=50-", "if-range": '"x"' },
+      200,
+      "0123456789",
+      undefined,
+    ],
+    [
+      "§13.2.2 a current copy goes before a range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-none-match": "TAG" },
+      304,
+      "",
+      undefined,
+    ],
+    [
+      "§13.2.2 a failed precondition goes before a range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-match": '"x"' },
+      412,
+      "412 Precondition Failed\nThe page has changed since you last saw it.\n",
+      undefined,
+    ],
+    [
+      "§13.2.2 a condition that holds, then the range",
+      "GET /a.bin",
+      { range: "bytes=0-1", "if-match": "TAG" },
+      206,
+      "01",
+      "bytes 0-1/10",
+    ],
   ])("%s", async (_sentence, request, headers, status, body, contentRange) => {
     const filled = Object.fromEntries(Object.entries(headers).map(([k, v]) => [k, v.replaceAll("TAG", tag)]));
     const answer = await get(site, request, filled);
-    expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([status, body, contentRange]);
+    expect([answer.status, answer.bytes.toString(), answer.fields["content-range"]]).toEqual([
+      status,
+      body,
+      contentRange,
+    ]);
     if (status === 206 || (status === 200 && request.startsWith("GET"))) {
-      expect(answer.fields).toMatchObject({ "accept-ranges": "bytes", "content-length": String(answer.bytes.length) });
+      expect(answer.fields).toMatchObject({
+        "accept-ranges": "bytes",
+        "content-length": String(answer.bytes.length),
+      });
     }
     if (status === 206) expect(answer.fields).toMatchObject({ etag: tag, "last-modified": AT.toUTCString() });
   });
 
   test("§14.6 several parts, each with its type and place, and a length that is right", async () => {
     const { status, fields, bytes } = await get(site, "GET /a.bin", { range: "bytes=8-9,0-1" });
-    const boundary = /^multipart\/byteranges; boundary=(epistyle-part-\w+-end)$/.exec(fields["content-type"]!)![1];
-    expect([status, fields["content-length"], fields["content-range"]]).toEqual([206, String(bytes.length), undefined]);
+    const boundary = /^multipart\/byteranges; boundary=(epistyle-part-\w+-end)$/.exec(
+      fields["content-type"]!,
+    )![1];
+    expect([status, fields["content-length"], fields["content-range"]]).toEqual([
+      206,
+      String(bytes.length),
+      undefined,
+    ]);
     expect(bytes.toString().split(`--${boundary}`)).toEqual(
-      ["", "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n", "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n", "--\r\n"].map((part) =>
-        part.replaceAll("text/plain; charset=utf-8", "application/octet-stream"),
-      ),
+      [
+        "",
+        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n",
+        "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n",
+        "--\r\n",
+      ].map((part) => part.replaceAll("text/plain; charset=utf-8", "application/octet-stream")),
     );
   });
 });
@@ -100,10 +215,20 @@ describe("content codings", () => {
       "stale.js": LONG,
       "stale.js.br": brotliCompressSync("stale"),
       "fixed.html": LONG,
-      "noise.txt": Buffer.from(Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!)),
+      "noise.txt": Buffer.from(
+        Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!),
+      ),
     });
     utimesSync(join(tree.root, "stale.js.br"), 1_000_000_000, 1_000_000_000);
-    site = await openSite({ mounts: [{ folder: tree.root, codings: { prebuilt: ["br", "zstd", "gzip"] }, caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }] }] });
+    site = await openSite({
+      mounts: [
+        {
+          folder: tree.root,
+          codings: { prebuilt: ["br", "zstd", "gzip"] },
+          caching: [{ files: "fixed.html", policy: { maxAge: "1m", noTransform: true } }],
+        },
+      ],
+    });
   });
   afterAll(() => tree.remove());
 
@@ -118,23 +243,44 @@ describe("content codings", () => {
     ["prebuilt", "/app.js", BROWSER, "br", true],
     ["prebuilt, gzip", "/app.js", "gzip", "gzip", true],
     ["prebuilt, zstd", "/app.js", "zstd, gzip;q=0.5", "zstd", true],
-    ["zstd where the platform makes it", "/page.html", "zstd", zstdDecompress === undefined ? undefined : "zstd", true],
+    [
+      "zstd where the platform makes it",
+      "/page.html",
+      "zstd",
+      zstdDecompress === undefined ? undefined : "zstd",
+      true,
+    ],
     ["a prebuilt file that is out of date is not sent", "/stale.js", BROWSER, "br", true],
     ["what does not become smaller is sent as it is", "/noise.txt", BROWSER, undefined, true],
     ["no-transform keeps the bytes", "/fixed.html", BROWSER, undefined, true],
   ])("%s", async (_sentence, path, accept, coding, varies) => {
     const headers: Record<string, string> = accept === undefined ? {} : { "accept-encoding": accept };
     const { status, fields, bytes } = await get(site, `GET ${path}`, headers);
-    expect([status, fields["content-encoding"], fields.vary]).toEqual([200, coding, varies ? "Accept-Encoding" : undefined]);
+    expect([status, fields["content-encoding"], fields.vary]).toEqual([
+      200,
+      coding,
+      varies ? "Accept-Encoding" : undefined,
+    ]);
     expect(fields["content-length"]).toBe(String(bytes.length));
-    const decoded = coding === "br" ? brotliDecompressSync(bytes) : coding === "gzip" ? gunzipSync(bytes) : coding === "zstd" ? (zstdDecompress ?? readStored)(bytes) : bytes;
+    const decoded =
+      coding === "br"
+        ? brotliDecompressSync(bytes)
+        : coding === "gzip"
+          ? gunzipSync(bytes)
+          : coding === "zstd"
+            ? (zstdDecompress ?? readStored)(bytes)
+            : bytes;
     const plain = await get(site, `GET ${path}`);
     if (path === "/app.js" && coding !== undefined) expect(decoded.toString()).toBe(`${LONG}prebuilt`);
     else expect(decoded.equals(plain.bytes)).toBe(true);
     // §8.8.3.3 each coding has its own tag; §15.4.5 a 304 varies too; §9.3.2 HEAD says what GET would.
     expect(fields.etag === plain.fields.etag).toBe(coding === undefined);
     const current = await get(site, `GET ${path}`, { ...headers, "if-none-match": fields.etag! });
-    expect([current.status, current.fields.vary, current.fields.etag]).toEqual([304, fields.vary, fields.etag]);
+    expect([current.status, current.fields.vary, current.fields.etag]).toEqual([
+      304,
+      fields.vary,
+      fields.etag,
+    ]);
     expect((await get(site, `HEAD ${path}`, headers)).fields).toEqual(fields);
   });
 
@@ -148,7 +294,11 @@ describe("content codings", () => {
     const headers = { "accept-encoding": "gzip" };
     const whole = await get(site, "GET /page.html", headers);
     const first = await get(site, "GET /page.html", { ...headers, range: "bytes=0-9" });
-    const rest = await get(site, "GET /page.html", { ...headers, range: "bytes=10-", "if-range": whole.fields.etag! });
+    const rest = await get(site, "GET /page.html", {
+      ...headers,
+      range: "bytes=10-",
+      "if-range": whole.fields.etag!,
+    });
     expect([first.status, rest.status, first.fields["content-encoding"]]).toEqual([206, 206, "gzip"]);
     expect(gunzipSync(Buffer.concat([first.bytes, rest.bytes])).toString()).toBe(LONG);
     const several = await get(site, "GET /page.html", { ...headers, range: "bytes=0-1,4-5" });
@@ -166,13 +316,18 @@ describe("content codings", () => {
   test("once per file and coding however many ask, and no more is kept than may be", async () => {
     const compressor = makeCompressor(new Memory().open({ ...MADE_CODINGS, bound: 20_000 }));
     let reads = 0;
-    const noise = (seed: number) => Buffer.concat(Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest())).map((byte) => byte & 63);
+    const noise = (seed: number) =>
+      Buffer.concat(
+        Array.from({ length: 280 }, (_, i) => createHash("sha256").update(`${seed} ${i}`).digest()),
+      ).map((byte) => byte & 63);
     const read = (seed: number) => async () => {
       reads++;
       return noise(seed);
     };
     const keys = Array.from({ length: 8 }, (_, i) => ({ address: String(i), version: {} }));
-    const all = await Promise.all(Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))));
+    const all = await Promise.all(
+      Array.from({ length: 20 }, () => compressor.compress(keys[0]!, "gzip", read(0))),
+    );
     expect([reads, new Set(all).size]).toEqual([1, 1]);
     await compressor.compress(keys[0]!, "gzip", read(0));
     await compressor.compress(keys[0]!, "br", read(0));
@@ -188,7 +343,9 @@ describe("content codings", () => {
     await compressor.compress({ ...keys[0]!, version: {} }, "gzip", read(0));
     await compressor.compress(keys[0]!, "gzip", read(0));
     expect(reads).toBe(3);
-    await expect(compressor.compress({ address: "x", version: {} }, "br", () => Promise.reject(new Error("gone")))).rejects.toThrow("gone");
+    await expect(
+      compressor.compress({ address: "x", version: {} }, "br", () => Promise.reject(new Error("gone"))),
+    ).rejects.toThrow("gone");
   });
 });
 
@@ -200,7 +357,11 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
       { files: ["*.tmp", "private/**"], policy: "no-store" },
       { files: "*.html", policy: "revalidate" },
       { files: "media/**", policy: { maxAge: "10m", staleWhileRevalidate: "1d", staleIfError: "1w" } },
-      { files: "shared.txt", policy: { maxAge: 60, sharedMaxAge: "1h", mustRevalidate: true }, cdn: { maxAge: "1d" } },
+      {
+        files: "shared.txt",
+        policy: { maxAge: 60, sharedMaxAge: "1h", mustRevalidate: true },
+        cdn: { maxAge: "1d" },
+      },
       { files: "own.txt", policy: { private: true, maxAge: "5m", noTransform: true } },
       { files: "fixed.txt", policy: { maxAge: "1y", immutable: true } },
       { files: "*.txt", policy: { maxAge: "1h" } },
@@ -208,7 +369,21 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
     appShell: "/shell.txt",
     areas: { "/media/live": { caching: [] } },
   } as AreaConfig;
-  const names = ["app-Dct7elz_.js", "a.tmp", "private/a-5f3a91bc.txt", "private/a.html", "index.html", "media/a.mp3", "shared.txt", "own.txt", "fixed.txt", "other.txt", "plain.js", "media/live/a.mp3", "shell.txt"];
+  const names = [
+    "app-Dct7elz_.js",
+    "a.tmp",
+    "private/a-5f3a91bc.txt",
+    "private/a.html",
+    "index.html",
+    "media/a.mp3",
+    "shared.txt",
+    "own.txt",
+    "fixed.txt",
+    "other.txt",
+    "plain.js",
+    "media/live/a.mp3",
+    "shell.txt",
+  ];
   const open = () => openWith(Object.fromEntries(names.map((name) => [name, "x"])), rules);
 
   test.each([
@@ -236,7 +411,8 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
   });
 
   test("start-up warns of long lifetimes for names without a fingerprint", async () => {
-    const warn = async (caching: AreaConfig["caching"]) => (await openWith({ "a.css": "", "index.html": "", "x-5f3a91bc.css": "" }, { caching })).warnings;
+    const warn = async (caching: AreaConfig["caching"]) =>
+      (await openWith({ "a.css": "", "index.html": "", "x-5f3a91bc.css": "" }, { caching })).warnings;
     expect(await warn([{ files: "fingerprinted", policy: "immutable" }])).toEqual([]);
     expect(await warn([{ files: "**", policy: { maxAge: "1h" } }])).toEqual([]);
     expect(await warn([{ files: "**", policy: "immutable" }])).toEqual([
@@ -246,29 +422,49 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
 });
 
 describe("validators, RFC 9110 §8.8", () => {
-  const tagOf = (bytes: string | Buffer): string => `"${createHash("sha256").update(bytes).digest("base64url").slice(0, 22)}"`;
+  const tagOf = (bytes: string | Buffer): string =>
+    `"${createHash("sha256").update(bytes).digest("base64url").slice(0, 22)}"`;
   const CHOICES = ["automatic", "content", "metadata"] as const;
 
-  test.each(CHOICES)("%s: equal bytes and times have equal tags on every machine; other bytes or times others, where they count", async (validators) => {
-    const tag = async (text: string, at: number) => (await get(await openSite({ mounts: [{ source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators }] }), "GET /a.txt")).fields.etag!;
-    const first = await tag("same", 1e12);
-    expect(await tag("same", 1e12)).toBe(first);
-    expect((await tag("same", 1.5e12)) === first).toBe(validators !== "metadata");
-    expect((await tag("else", 1e12)) === first).toBe(validators === "metadata");
-    expect(await tag("longer", 1e12)).not.toBe(first);
-    if (validators !== "metadata") expect(first).toBe(tagOf("same"));
-    // Nothing is to be read off it.
-    else expect(first).not.toMatch(new RegExp(`\\b(4|${(1e18).toString(36)}|${1e12})\\b`));
-  });
+  test.each(CHOICES)(
+    "%s: equal bytes and times have equal tags on every machine; other bytes or times others, where they count",
+    async (validators) => {
+      const tag = async (text: string, at: number) =>
+        (
+          await get(
+            await openSite({
+              mounts: [{ source: memorySource({ "a.txt": text }, { modified: new Date(at) }), validators }],
+            }),
+            "GET /a.txt",
+          )
+        ).fields.etag!;
+      const first = await tag("same", 1e12);
+      expect(await tag("same", 1e12)).toBe(first);
+      expect((await tag("same", 1.5e12)) === first).toBe(validators !== "metadata");
+      expect((await tag("else", 1e12)) === first).toBe(validators === "metadata");
+      expect(await tag("longer", 1e12)).not.toBe(first);
+      if (validators !== "metadata") expect(first).toBe(tagOf("same"));
+      // Nothing is to be read off it.
+      else expect(first).not.toMatch(new RegExp(`\\b(4|${(1e18).toString(36)}|${1e12})\\b`));
+    },
+  );
 
   test("from a folder: of all the bytes, in a large file as it is chosen; one file is read once, however many ask", async () => {
     const large = Buffer.alloc(1_048_577, "x");
     const tree = await makeTree({ "large.bin": large, "limit.bin": large.subarray(1), "empty.txt": "" });
     const tags = async (validators: (typeof CHOICES)[number]) => {
       const site = await openSite({ mounts: [{ folder: tree.root, validators }] });
-      return Promise.all(["large.bin", "limit.bin", "empty.txt"].map(async (name) => (await get(site, `HEAD /${name}`)).fields.etag));
+      return Promise.all(
+        ["large.bin", "limit.bin", "empty.txt"].map(
+          async (name) => (await get(site, `HEAD /${name}`)).fields.etag,
+        ),
+      );
     };
-    const [automatic, content, metadata] = [await tags("automatic"), await tags("content"), await tags("metadata")];
+    const [automatic, content, metadata] = [
+      await tags("automatic"),
+      await tags("content"),
+      await tags("metadata"),
+    ];
     expect(content).toEqual([tagOf(large), tagOf(large.subarray(1)), tagOf("")]);
     expect(automatic).toEqual([metadata[0], content[1], content[2]]);
     let digests = 0;
@@ -308,7 +504,8 @@ describe("validators, RFC 9110 §8.8", () => {
   ])("a release of equal sizes and times is exchanged: %s", async (_what, size, validators) => {
     const release = async (fill: string) => {
       const tree = await makeTree({ "page.html": Buffer.alloc(size, fill), "other.js": fill });
-      for (const name of ["page.html", "other.js"]) utimesSync(join(tree.root, name), 315_532_800, 315_532_800);
+      for (const name of ["page.html", "other.js"])
+        utimesSync(join(tree.root, name), 315_532_800, 315_532_800);
       return tree;
     };
     const [old, next] = [await release("a"), await release("b")];
@@ -331,7 +528,11 @@ describe("validators, RFC 9110 §8.8", () => {
     expect(await ask({ range: "bytes=1-9", "if-range": before.etag! })).toBe(`200 ${size} b`);
     expect(await ask({ range: "bytes=1-9", "if-range": since })).toBe(`200 ${size} b`);
     const after = (await get(site, "HEAD /page.html")).fields;
-    expect([before["last-modified"], after["last-modified"], after.etag === before.etag]).toEqual([undefined, undefined, false]);
+    expect([before["last-modified"], after["last-modified"], after.etag === before.etag]).toEqual([
+      undefined,
+      undefined,
+      false,
+    ]);
     expect(await ask({ range: "bytes=1-9", "if-range": after.etag! })).toBe("206 9 b");
     await old.remove();
   });
@@ -340,17 +541,33 @@ describe("validators, RFC 9110 §8.8", () => {
   test.each<[string, Record<string, number>, string[]]>([
     ["one time for all", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1e9 }, []],
     ["most have it, and the others their own", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1.1e9 }, ["c.txt"]],
-    ["half of them have it", { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1.1e9, "d.txt": 1.2e9 }, ["a.txt", "b.txt", "c.txt", "d.txt"]],
+    [
+      "half of them have it",
+      { "a.txt": 1e9, "b.txt": 1e9, "c.txt": 1.1e9, "d.txt": 1.2e9 },
+      ["a.txt", "b.txt", "c.txt", "d.txt"],
+    ],
     ["each its own", { "a.txt": 1e9, "b.txt": 1.1e9 }, ["a.txt", "b.txt"]],
     ["one time, which is no whole second", { "a.txt": 1e9 + 0.5, "b.txt": 1e9 + 0.5 }, ["a.txt", "b.txt"]],
     ["nothing is beside it", { "a.txt": 1e9 }, []],
     ["written now", { "a.txt": NOW, "b.txt": NOW }, ["a.txt", "b.txt"]],
   ])("a date is told where it says something: %s", async (_sentence, times, told) => {
-    const tree = await makeTree({ ...Object.fromEntries(Object.keys(times).map((name) => [name, name])), "folder/x": "x" });
-    for (const [name, time] of Object.entries(times)) utimesSync(join(tree.root, name), time || Math.floor(Date.now() / 1000), time || Math.floor(Date.now() / 1000));
+    const tree = await makeTree({
+      ...Object.fromEntries(Object.keys(times).map((name) => [name, name])),
+      "folder/x": "x",
+    });
+    for (const [name, time] of Object.entries(times))
+      utimesSync(
+        join(tree.root, name),
+        time || Math.floor(Date.now() / 1000),
+        time || Math.floor(Date.now() / 1000),
+      );
     const dated = async (rules: AreaConfig) => {
       const site = await openSite({ mounts: [{ folder: tree.root, ...rules }] });
-      const found = await Promise.all(Object.keys(times).map(async (name) => ((await get(site, `HEAD /${name}`)).fields["last-modified"] === undefined ? [] : [name])));
+      const found = await Promise.all(
+        Object.keys(times).map(async (name) =>
+          (await get(site, `HEAD /${name}`)).fields["last-modified"] === undefined ? [] : [name],
+        ),
+      );
       return found.flat();
     };
     expect([await dated({}), await dated({ validators: "metadata" })]).toEqual([told, Object.keys(times)]);
@@ -361,7 +578,11 @@ describe("validators, RFC 9110 §8.8", () => {
     ["changed just now: it is looked at each time", 0, 4],
     ["changed a while ago: it is looked at once", 5000, 1],
   ])("bytes that change while no time tells of it, in a file that %s", async (_sentence, agoMs, looked) => {
-    const metadata = { sizeBytes: 3000, modifiedNs: 10n ** 18n, changedNs: BigInt(Date.now() - agoMs) * 1_000_000n };
+    const metadata = {
+      sizeBytes: 3000,
+      modifiedNs: 10n ** 18n,
+      changedNs: BigInt(Date.now() - agoMs) * 1_000_000n,
+    };
     let [letter, digests] = ["a", 0];
     const bytes = () => Buffer.alloc(3000, letter);
     const file = {
@@ -373,9 +594,14 @@ describe("validators, RFC 9110 §8.8", () => {
       },
       close() {},
     };
-    const site = await openSite({ mounts: [{ source: { ...memorySource({}), open: () => ({ kind: "file", file }) } }] });
+    const site = await openSite({
+      mounts: [{ source: { ...memorySource({}), open: () => ({ kind: "file", file }) } }],
+    });
     const ask = async () => {
-      const [plain, coded] = [await get(site, "GET /page.html"), await get(site, "GET /page.html", { "accept-encoding": "gzip" })];
+      const [plain, coded] = [
+        await get(site, "GET /page.html"),
+        await get(site, "GET /page.html", { "accept-encoding": "gzip" }),
+      ];
       return [plain.fields.etag, coded.fields.etag, gunzipSync(coded.bytes).toString("latin1", 0, 1)];
     };
     const first = await ask();
@@ -389,7 +615,12 @@ describe("validators, RFC 9110 §8.8", () => {
     for (const path of ["/index.html", "/deep/link"]) {
       const { fields } = await get(site, `GET ${path}`, { accept: "text/html" });
       const again = await get(site, `GET ${path}`, { accept: "text/html", "if-none-match": fields.etag! });
-      expect([fields["last-modified"] !== undefined, again.status, again.fields.etag, again.fields["last-modified"]]).toEqual([true, 304, fields.etag, undefined]);
+      expect([
+        fields["last-modified"] !== undefined,
+        again.status,
+        again.fields.etag,
+        again.fields["last-modified"],
+      ]).toEqual([true, 304, fields.etag, undefined]);
     }
   });
 });
@@ -404,33 +635,72 @@ test.each<[string, string, Record<string, string>, number, string | undefined]>(
   ["its own address", "GET /guide/about.html", {}, 200, undefined],
   ["a default document", "GET /guide/", {}, 200, undefined],
   ["no such part", "GET /guide/about", { range: "bytes=9000000-" }, 416, undefined],
-])("Content-Location names the file that a shorter address leads to, RFC 9110 §8.7: %s", async (_what, request, headers, status, location) => {
-  const site = await openWith({ "guide/about.html": LONG, "guide/what? é.html": "what", "guide/index.html": "i" }, {});
-  // Asked twice, each by turns: what is remembered of the file at one address is not sent at the other.
-  for (const _ of [1, 2]) {
-    const { fields, status: got } = await get(site, request, headers);
-    expect([got, fields["content-location"]]).toEqual([status, location]);
-    await get(site, "GET /guide/about.html");
-  }
-});
+])(
+  "Content-Location names the file that a shorter address leads to, RFC 9110 §8.7: %s",
+  async (_what, request, headers, status, location) => {
+    const site = await openWith(
+      { "guide/about.html": LONG, "guide/what? é.html": "what", "guide/index.html": "i" },
+      {},
+    );
+    // Asked twice, each by turns: what is remembered of the file at one address is not sent at the other.
+    for (const _ of [1, 2]) {
+      const { fields, status: got } = await get(site, request, headers);
+      expect([got, fields["content-location"]]).toEqual([status, location]);
+      await get(site, "GET /guide/about.html");
+    }
+  },
+);
 
 describe("delivery", () => {
   const rules: AreaConfig = {
     headers: [
       { files: "**", set: { "Referrer-Policy": "no-referrer" } },
-      { files: "*.html", set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" } },
+      {
+        files: "*.html",
+        set: { "Content-Security-Policy": "default-src 'self'", "referrer-policy": "same-origin" },
+      },
     ],
     downloads: ["*.csv", { files: "report.pdf", saveAs: "Óðinn 2026.pdf" }],
-    mediaTypes: { ".brl": 'application/x-birds; form="a.b"; level=12', ".BRD": "text/X-Bird", ".tar.brd": "application/x-birds" },
+    mediaTypes: {
+      ".brl": 'application/x-birds; form="a.b"; level=12',
+      ".BRD": "text/X-Bird",
+      ".tar.brd": "application/x-birds",
+    },
     errorPages: { 404: "/404.html" },
   };
-  const tree = { "a.html": "a", "b.css": "b", "c.csv": "c", "report.pdf": "%PDF-", "x.brd": "x", "x.brl": "x", "x.tar.brd": "x", "404.html": "gone", page: "<!doctype html>", data: "\0\x01" };
+  const tree = {
+    "a.html": "a",
+    "b.css": "b",
+    "c.csv": "c",
+    "report.pdf": "%PDF-",
+    "x.brd": "x",
+    "x.brl": "x",
+    "x.tar.brd": "x",
+    "404.html": "gone",
+    page: "<!doctype html>",
+    data: "\0\x01",
+  };
   test.each<[string, string, Record<string, string | undefined>]>([
     ["a header rule", "/b.css", { "referrer-policy": "no-referrer", "content-security-policy": undefined }],
-    ["a later rule replaces the field, whatever its case", "/a.html", { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" }],
-    ["an error page has its headers too", "/nope", { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" }],
+    [
+      "a later rule replaces the field, whatever its case",
+      "/a.html",
+      { "referrer-policy": "same-origin", "content-security-policy": "default-src 'self'" },
+    ],
+    [
+      "an error page has its headers too",
+      "/nope",
+      { "content-security-policy": "default-src 'self'", "cache-control": "no-cache" },
+    ],
     ["a download", "/c.csv", { "content-disposition": 'attachment; filename="c.csv"' }],
-    ["a download under another name", "/report.pdf", { "content-disposition": "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf" }],
+    [
+      "a download under another name",
+      "/report.pdf",
+      {
+        "content-disposition":
+          "attachment; filename=\"O_inn 2026.pdf\"; filename*=UTF-8''%C3%93%C3%B0inn%202026.pdf",
+      },
+    ],
     ["shown in place", "/a.html", { "content-disposition": undefined }],
     ["a type of one's own, whatever the case", "/x.brd", { "content-type": "text/x-bird; charset=utf-8" }],
     ["a type with parameters", "/x.brl", { "content-type": 'application/x-birds; form="a.b"; level=12' }],
@@ -445,7 +715,10 @@ describe("delivery", () => {
 
   test("one file on one route, saved under a name", async () => {
     const site = await openWith({ "a b.csv": "a" }, {});
-    const disposition = async (saveAs: string | true) => fieldsOf(await site.file("/a b.csv", { saveAs }).respond({ method: "HEAD", target: "/x", headers: {} }))["content-disposition"];
+    const disposition = async (saveAs: string | true) =>
+      fieldsOf(
+        await site.file("/a b.csv", { saveAs }).respond({ method: "HEAD", target: "/x", headers: {} }),
+      )["content-disposition"];
     expect(await disposition(true)).toBe('attachment; filename="a b.csv"');
     expect(await disposition("season.csv")).toBe('attachment; filename="season.csv"');
   });
@@ -458,11 +731,27 @@ describe("delivery", () => {
       "public/b.note": "b",
       "public/c.css": "c",
     });
-    const open = (typesFile: string) => openSite({ base: files.root, typesFile, mediaTypes: { ".note": "text/x-own" }, mounts: [{ folder: "public" }] });
+    const open = (typesFile: string) =>
+      openSite({
+        base: files.root,
+        typesFile,
+        mediaTypes: { ".note": "text/x-own" },
+        mounts: [{ folder: "public" }],
+      });
     const site = await open("mime.types");
-    const types = await Promise.all(["/a.txt", "/b.note", "/c.css"].map(async (path) => (await get(site, `GET ${path}`)).fields["content-type"]));
-    expect(types).toEqual(["text/x-note; charset=utf-8", "text/x-own; charset=utf-8", "text/css; charset=utf-8"]);
-    await expect(open("wrong.types")).rejects.toThrow('typesFile: line 2 of wrong.types begins with "nonsense"; a line begins with a media type: write it as "text/x-bird brd".');
+    const types = await Promise.all(
+      ["/a.txt", "/b.note", "/c.css"].map(
+        async (path) => (await get(site, `GET ${path}`)).fields["content-type"],
+      ),
+    );
+    expect(types).toEqual([
+      "text/x-note; charset=utf-8",
+      "text/x-own; charset=utf-8",
+      "text/css; charset=utf-8",
+    ]);
+    await expect(open("wrong.types")).rejects.toThrow(
+      'typesFile: line 2 of wrong.types begins with "nonsense"; a line begins with a media type: write it as "text/x-bird brd".',
+    );
     await expect(open("none.types")).rejects.toThrow('typesFile: found "none.types", which does not exist;');
     await files.remove();
   });
@@ -470,24 +759,154 @@ describe("delivery", () => {
 
 describe("other origins, Fetch Standard §3.2", () => {
   const A = "https://a.example";
-  const preflight = { origin: A, "access-control-request-method": "GET", "access-control-request-headers": "range" };
-  const site = (crossOrigin: AreaConfig["crossOrigin"]) => openWith({ "a.png": "x", "index.html": "x" }, { crossOrigin, areas: { "/closed": { crossOrigin: false } } } as AreaConfig);
-  test.each<[string, AreaConfig["crossOrigin"], string, Record<string, string>, number, Record<string, string | undefined>]>([
-    ["closed by default", false, "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": undefined, "cross-origin-resource-policy": undefined, vary: undefined }],
-    ["any origin", "*", "GET /a.png", {}, 200, { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined }],
-    ["an origin of the list", [A], "GET /a.png", { origin: A }, 200, { "access-control-allow-origin": A, vary: "Origin" }],
-    ["another origin", [A], "GET /a.png", { origin: "https://b.example" }, 200, { "access-control-allow-origin": undefined, vary: "Origin" }],
-    ["no origin at all varies too", [A], "GET /a.png", {}, 200, { "access-control-allow-origin": undefined, vary: "Origin" }],
+  const preflight = {
+    origin: A,
+    "access-control-request-method": "GET",
+    "access-control-request-headers": "range",
+  };
+  const site = (crossOrigin: AreaConfig["crossOrigin"]) =>
+    openWith({ "a.png": "x", "index.html": "x" }, {
+      crossOrigin,
+      areas: { "/closed": { crossOrigin: false } },
+    } as AreaConfig);
+  test.each<
+    [
+      string,
+      AreaConfig["crossOrigin"],
+      string,
+      Record<string, string>,
+      number,
+      Record<string, string | undefined>,
+    ]
+  >([
+    [
+      "closed by default",
+      false,
+      "GET /a.png",
+      { origin: A },
+      200,
+      {
+        "access-control-allow-origin": undefined,
+        "cross-origin-resource-policy": undefined,
+        vary: undefined,
+      },
+    ],
+    [
+      "any origin",
+      "*",
+      "GET /a.png",
+      {},
+      200,
+      { "access-control-allow-origin": "*", "cross-origin-resource-policy": "cross-origin", vary: undefined },
+    ],
+    [
+      "an origin of the list",
+      [A],
+      "GET /a.png",
+      { origin: A },
+      200,
+      { "access-control-allow-origin": A, vary: "Origin" },
+    ],
+    [
+      "another origin",
+      [A],
+      "GET /a.png",
+      { origin: "https://b.example" },
+      200,
+      { "access-control-allow-origin": undefined, vary: "Origin" },
+    ],
+    [
+      "no origin at all varies too",
+      [A],
+      "GET /a.png",
+      {},
+      200,
+      { "access-control-allow-origin": undefined, vary: "Origin" },
+    ],
     ["on a 304", "*", "GET /a.png", { "if-none-match": "*" }, 304, { "access-control-allow-origin": "*" }],
-    ["on a 304 of a list", [A], "GET /a.png", { origin: A, "if-none-match": "*" }, 304, { "access-control-allow-origin": A, vary: "Origin" }],
-    ["on an error, so that it can be read", "*", "GET /nope", {}, 404, { "access-control-allow-origin": "*" }],
-    ["what a script may see", "*", "GET /a.png", { range: "bytes=0-0" }, 206, { "access-control-expose-headers": "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag" }],
-    ["a preflight", "*", "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": "*", "access-control-allow-methods": "GET, HEAD", "access-control-max-age": "600" }],
-    ["a preflight grants what readers send", [A], "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": A, "access-control-allow-headers": expect.stringContaining("Range") as unknown as string, vary: "Origin" }],
-    ["a preflight of another origin", [A], "OPTIONS /a.png", { ...preflight, origin: "https://b.example" }, 204, { "access-control-allow-origin": undefined, "access-control-allow-methods": undefined, vary: "Origin" }],
-    ["a preflight for HEAD", [A], "OPTIONS /a.png", { ...preflight, "access-control-request-method": "HEAD" }, 204, { "access-control-allow-origin": A, "access-control-allow-methods": "GET, HEAD" }],
-    ["a preflight to write", "*", "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, 204, { "access-control-allow-origin": undefined }],
-    ["a preflight where it is closed", false, "OPTIONS /a.png", preflight, 204, { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" }],
+    [
+      "on a 304 of a list",
+      [A],
+      "GET /a.png",
+      { origin: A, "if-none-match": "*" },
+      304,
+      { "access-control-allow-origin": A, vary: "Origin" },
+    ],
+    [
+      "on an error, so that it can be read",
+      "*",
+      "GET /nope",
+      {},
+      404,
+      { "access-control-allow-origin": "*" },
+    ],
+    [
+      "what a script may see",
+      "*",
+      "GET /a.png",
+      { range: "bytes=0-0" },
+      206,
+      {
+        "access-control-expose-headers":
+          "Accept-Ranges, Content-Encoding, Content-Length, Content-Range, ETag",
+      },
+    ],
+    [
+      "a preflight",
+      "*",
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      {
+        "access-control-allow-origin": "*",
+        "access-control-allow-methods": "GET, HEAD",
+        "access-control-max-age": "600",
+      },
+    ],
+    [
+      "a preflight grants what readers send",
+      [A],
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      {
+        "access-control-allow-origin": A,
+        "access-control-allow-headers": expect.stringContaining("Range") as unknown as string,
+        vary: "Origin",
+      },
+    ],
+    [
+      "a preflight of another origin",
+      [A],
+      "OPTIONS /a.png",
+      { ...preflight, origin: "https://b.example" },
+      204,
+      { "access-control-allow-origin": undefined, "access-control-allow-methods": undefined, vary: "Origin" },
+    ],
+    [
+      "a preflight for HEAD",
+      [A],
+      "OPTIONS /a.png",
+      { ...preflight, "access-control-request-method": "HEAD" },
+      204,
+      { "access-control-allow-origin": A, "access-control-allow-methods": "GET, HEAD" },
+    ],
+    [
+      "a preflight to write",
+      "*",
+      "OPTIONS /a.png",
+      { ...preflight, "access-control-request-method": "PUT" },
+      204,
+      { "access-control-allow-origin": undefined },
+    ],
+    [
+      "a preflight where it is closed",
+      false,
+      "OPTIONS /a.png",
+      preflight,
+      204,
+      { "access-control-allow-origin": undefined, allow: "GET, HEAD, OPTIONS" },
+    ],
   ])("%s", async (_sentence, crossOrigin, request, headers, status, expected) => {
     const answer = await get(await site(crossOrigin), request, headers);
     expect(answer.status).toBe(status);
@@ -495,29 +914,62 @@ describe("other origins, Fetch Standard §3.2", () => {
   });
 
   test("with an application behind, a preflight to write is the application's", async () => {
-    expect((await ask(await site("*"), "OPTIONS /a.png", { ...preflight, "access-control-request-method": "PUT" }, { mayPass: true })).summary).toBe("pass method-passed-on");
-    expect((await ask(await site("*"), "OPTIONS /a.png", preflight, { mayPass: true })).summary).toBe("204 preflight");
-    expect((await ask(await site("*"), "OPTIONS /api/birds", preflight, { mayPass: true })).summary).toBe("pass method-passed-on");
+    expect(
+      (
+        await ask(
+          await site("*"),
+          "OPTIONS /a.png",
+          { ...preflight, "access-control-request-method": "PUT" },
+          { mayPass: true },
+        )
+      ).summary,
+    ).toBe("pass method-passed-on");
+    expect((await ask(await site("*"), "OPTIONS /a.png", preflight, { mayPass: true })).summary).toBe(
+      "204 preflight",
+    );
+    expect((await ask(await site("*"), "OPTIONS /api/birds", preflight, { mayPass: true })).summary).toBe(
+      "pass method-passed-on",
+    );
   });
 });
 
 test.each<[object, string]>([
   [{ headers: [{ files: "*", set: { "X\r\nY": "z" } }] }, "a field name has letters, digits and dashes"],
   [{ headers: [{ files: "*", set: { "X-A": "a\r\nSet-Cookie: b" } }] }, "a field value is one line of ASCII"],
-  [{ headers: [{ files: "*", set: { "Content-Length": "5" } }] }, "you cannot set this field here, because it is part of the message format, and always set"],
-  [{ headers: [{ files: "*", set: { "cache-control": "x" } }] }, "you cannot set this field here, because the key caching sets it"],
+  [
+    { headers: [{ files: "*", set: { "Content-Length": "5" } }] },
+    "you cannot set this field here, because it is part of the message format, and always set",
+  ],
+  [
+    { headers: [{ files: "*", set: { "cache-control": "x" } }] },
+    "you cannot set this field here, because the key caching sets it",
+  ],
   [{ caching: [{ files: "*", policy: "forever" }] }, 'write "immutable" or "revalidate" or "no-store"'],
-  [{ caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] }, 'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"'],
+  [
+    { caching: [{ files: "*", policy: { maxAge: "10 minutes" } }] },
+    'found "10 minutes"; a duration is seconds, or a number with a unit: write it as "10m", "7d" or "1y"',
+  ],
   [{ caching: [{ files: "*", policy: {} }] }, "a policy says something: write policy: revalidate"],
-  [{ caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] }, "leave out private or sharedMaxAge"],
+  [
+    { caching: [{ files: "*", policy: { private: true, sharedMaxAge: 1 } }] },
+    "leave out private or sharedMaxAge",
+  ],
   [{ caching: [{ files: "*", policy: { maxage: 1 } }] }, 'found the key "maxage"; write "maxAge"'],
-  [{ crossOrigin: ["example.org"] }, 'an origin is scheme, host and port, and no more: write it as "https://example.org"'],
+  [
+    { crossOrigin: ["example.org"] },
+    'an origin is scheme, host and port, and no more: write it as "https://example.org"',
+  ],
   [{ crossOrigin: ["https://example.org/"] }, "an origin is scheme, host and port"],
   [{ downloads: [{ files: "*", saveAs: "a/b" }] }, "a name to save under has no folder"],
-  [{ codings: { prebuilt: ["lz4"] } }, 'mounts[0].codings.prebuilt[0]: found "lz4"; write "br" or "zstd" or "gzip"'],
+  [
+    { codings: { prebuilt: ["lz4"] } },
+    'mounts[0].codings.prebuilt[0]: found "lz4"; write "br" or "zstd" or "gzip"',
+  ],
   [{ validators: "hash" }, 'write "automatic" or "content" or "metadata"'],
 ])("%j is refused with what to write", async (rules, message) => {
-  await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(message);
+  await expect(openSite({ mounts: [{ source: memorySource({}), ...rules }] } as SiteConfig)).rejects.toThrow(
+    message,
+  );
 });
 
 test.each<[MountConfig["noVarySearch"], string | undefined]>([
@@ -526,9 +978,13 @@ test.each<[MountConfig["noVarySearch"], string | undefined]>([
   [{ except: ["page"] }, 'params, except=("page")'],
   [false, undefined],
 ])("what a query means to files: %j", async (noVarySearch, expected) => {
-  const site = await openSite({ mounts: [{ source: memorySource({ "a.html": "a" }), listing: true, noVarySearch }] });
+  const site = await openSite({
+    mounts: [{ source: memorySource({ "a.html": "a" }), listing: true, noVarySearch }],
+  });
   expect((await get(site, "GET /a.html?x")).fields["no-vary-search"]).toBe(expected);
   // A listing's query means something.
   expect((await get(site, "GET /?order=size")).fields["no-vary-search"]).toBeUndefined();
-  await expect(openSite({ mounts: [{ source: memorySource({}), noVarySearch: ['a"b'] }] })).rejects.toThrow("a parameter is a name of a query");
+  await expect(openSite({ mounts: [{ source: memorySource({}), noVarySearch: ['a"b'] }] })).rejects.toThrow(
+    "a parameter is a name of a query",
+  );
 });

@@ -73,8 +73,12 @@ const DEPARTURES: Readonly<Record<string, Readonly<Record<string, readonly strin
       "validators, RFC 9110 §8.8 a 304 has the tag and no date; a shell too",
       "replicas that were copied at different times: what was fetched from one is current with th",
     ],
-    "a prebuilt coding is used whatever its time is": ["content codings a prebuilt file that is out of date is not sent"],
-    "each file is read when it is sealed": ["validators, RFC 9110 §8.8 from a folder: of all the bytes, in a large file as it is chosen"],
+    "a prebuilt coding is used whatever its time is": [
+      "content codings a prebuilt file that is out of date is not sent",
+    ],
+    "each file is read when it is sealed": [
+      "validators, RFC 9110 §8.8 from a folder: of all the bytes, in a large file as it is chosen",
+    ],
     "tags, times and reasons are told otherwise": [
       "a listing plain",
       "a listing ordered",
@@ -88,7 +92,10 @@ const DEPARTURES: Readonly<Record<string, Readonly<Record<string, readonly strin
     ],
   },
   proved: {
-    "the clock of these sites goes before": ["validators, RFC 9110 §8.8 bytes that change while no time tells of it, in a file that changed just now", "a folder on disk RFC 9110 §8.8.2.1 a date in the future is not told"],
+    "the clock of these sites goes before": [
+      "validators, RFC 9110 §8.8 bytes that change while no time tells of it, in a file that changed just now",
+      "a folder on disk RFC 9110 §8.8.2.1 a date in the future is not told",
+    ],
   },
 };
 

@@ -28,17 +28,39 @@ beforeAll(async () => {
     ...Object.fromEntries(Array.from({ length: 12 }, (_, i) => [`many/${i}.txt`, String(i)])),
   });
   // What was written a moment ago may change again without a sign: its digest is not known yet.
-  execFileSync("touch", ["-d", "2026-01-01", ...["note.txt", "large.bin"].map((name) => join(tree.root, name))]);
+  execFileSync("touch", [
+    "-d",
+    "2026-01-01",
+    ...["note.txt", "large.bin"].map((name) => join(tree.root, name)),
+  ]);
 });
 afterAll(() => tree.remove());
 
-const open = (mount: MountConfig = {}): Promise<Site> => openSite({ mounts: [{ folder: tree.root, digests: true, listing: true, ...mount }] });
+const open = (mount: MountConfig = {}): Promise<Site> =>
+  openSite({ mounts: [{ folder: tree.root, digests: true, listing: true, ...mount }] });
 
-async function ask(site: Site, target: string, headers: Record<string, string> = {}, method = "GET"): Promise<{ status: number; repr: string | undefined; content: string | undefined; body: Buffer; coding: string | undefined }> {
+async function ask(
+  site: Site,
+  target: string,
+  headers: Record<string, string> = {},
+  method = "GET",
+): Promise<{
+  status: number;
+  repr: string | undefined;
+  content: string | undefined;
+  body: Buffer;
+  coding: string | undefined;
+}> {
   const answer = await site.respond({ method, target, headers });
   if (answer.kind === "pass") throw new Error("passed");
   const { status, fields } = answer;
-  return { status, repr: fields.get("Repr-Digest"), content: fields.get("Content-Digest"), coding: fields.get("Content-Encoding"), body: Buffer.from(await readPlan(answer)) };
+  return {
+    status,
+    repr: fields.get("Repr-Digest"),
+    content: fields.get("Content-Digest"),
+    coding: fields.get("Content-Encoding"),
+    body: Buffer.from(await readPlan(answer)),
+  };
 }
 const REPR = { "want-repr-digest": "sha-256=5" };
 const CONTENT = { "want-content-digest": "sha-256=1" };
@@ -58,18 +80,31 @@ test("of the whole representation: where it is known, and where it is asked for;
   expect((await ask(site, "/note.txt", REPR, "HEAD")).repr).toBe(field(TEXT));
   expect((await ask(site, "/none", { ...REPR, ...CONTENT })).repr).toBeUndefined();
   const off = await openSite({ mounts: [{ folder: tree.root }] });
-  expect(await ask(off, "/note.txt", { ...REPR, ...CONTENT })).toMatchObject({ repr: undefined, content: undefined });
+  expect(await ask(off, "/note.txt", { ...REPR, ...CONTENT })).toMatchObject({
+    repr: undefined,
+    content: undefined,
+  });
 });
 
 test("of what is sent, where that is asked for", async () => {
   const site = await open();
-  for (const headers of [{}, { range: "bytes=10-19" }, { range: "bytes=0-1,100-101" }, { "accept-encoding": "gzip" }, { "accept-encoding": "gzip", range: "bytes=1-9" }] as Record<string, string>[]) {
+  for (const headers of [
+    {},
+    { range: "bytes=10-19" },
+    { range: "bytes=0-1,100-101" },
+    { "accept-encoding": "gzip" },
+    { "accept-encoding": "gzip", range: "bytes=1-9" },
+  ] as Record<string, string>[]) {
     const { content, body } = await ask(site, "/note.txt", { ...headers, ...CONTENT });
     expect(content).toBe(field(body));
   }
   expect((await ask(site, "/note.txt", { "want-content-digest": "sha-512=3" })).content).toBeUndefined();
   // Nothing is sent.
-  for (const [headers, method, status] of [[{ "if-none-match": "*" }, "GET", 304] as const, [{ range: "bytes=0-1" }, "HEAD", 200] as const, [{ range: "bytes=99999-" }, "GET", 416] as const])
+  for (const [headers, method, status] of [
+    [{ "if-none-match": "*" }, "GET", 304] as const,
+    [{ range: "bytes=0-1" }, "HEAD", 200] as const,
+    [{ range: "bytes=99999-" }, "GET", 416] as const,
+  ])
     expect(await ask(site, "/note.txt", { ...headers, ...CONTENT }, method)).toMatchObject({ status });
 });
 
@@ -83,30 +118,49 @@ test("a file that changes has another digest at once", async () => {
 });
 
 describe("of a folder", () => {
-  const list = async (site: Site, accept: string): Promise<string> => String((await ask(site, "/downloads/?digests", { accept })).body);
+  const list = async (site: Site, accept: string): Promise<string> =>
+    String((await ask(site, "/downloads/?digests", { accept })).body);
 
   test("as the list that sha256sum reads, and as JSON", async () => {
     const site = await open();
     const text = await list(site, "*/*");
-    expect(text).toBe(`${toHex(sha256("one"))}  a.zip\n${toHex(sha256("two"))}  b c.zip\n\\${toHex(sha256("three"))}  odd\\\\name.txt\n`);
-    const said = execFileSync("sha256sum", ["--check", "--strict"], { cwd: join(tree.root, "downloads"), input: text, encoding: "utf8" });
+    expect(text).toBe(
+      `${toHex(sha256("one"))}  a.zip\n${toHex(sha256("two"))}  b c.zip\n\\${toHex(sha256("three"))}  odd\\\\name.txt\n`,
+    );
+    const said = execFileSync("sha256sum", ["--check", "--strict"], {
+      cwd: join(tree.root, "downloads"),
+      input: text,
+      encoding: "utf8",
+    });
     expect(said.match(/: OK$/gm)).toHaveLength(3);
     expect(await list(site, "text/html")).toBe(text);
-    const { entries } = JSON.parse(await list(site, "application/json")) as { entries: { name: string; digest?: string }[] };
+    const { entries } = JSON.parse(await list(site, "application/json")) as {
+      entries: { name: string; digest?: string }[];
+    };
     expect(entries.map(({ name, digest }) => [name, digest])).toEqual([
       ["inner", undefined],
       ["a.zip", field("one")],
       ["b c.zip", field("two")],
       ["odd\\name.txt", field("three")],
     ]);
-    const offers = await Promise.all(["/downloads/", "/many/", "/folders/"].map(async (path) => String((await ask(site, path, { accept: "text/html" })).body).includes('<a href="./?digests">Digests of these files</a>')));
+    const offers = await Promise.all(
+      ["/downloads/", "/many/", "/folders/"].map(async (path) =>
+        String((await ask(site, path, { accept: "text/html" })).body).includes(
+          '<a href="./?digests">Digests of these files</a>',
+        ),
+      ),
+    );
     expect(offers).toEqual([true, true, false]);
   });
 
   test("page by page, and only where it is on", async () => {
     const paged = await open({ listing: { pageSize: 10 } });
-    expect(String((await ask(paged, "/many/?digests")).body)).toContain("# page 1 of 2; the next one is ?digests&page=2\n");
-    expect(JSON.parse(String((await ask(paged, "/many/?digests", { accept: "application/json" })).body)).next).toBe("./?digests&page=2");
+    expect(String((await ask(paged, "/many/?digests")).body)).toContain(
+      "# page 1 of 2; the next one is ?digests&page=2\n",
+    );
+    expect(
+      JSON.parse(String((await ask(paged, "/many/?digests", { accept: "application/json" })).body)).next,
+    ).toBe("./?digests&page=2");
     expect(String((await ask(paged, "/many/?digests&page=2")).body).split("\n")).toHaveLength(3);
     const off = await openSite({ mounts: [{ folder: tree.root, listing: true }] });
     expect(String((await ask(off, "/downloads/?digests", { accept: "*/*" })).body)).toContain("a.zip\n");
@@ -120,8 +174,19 @@ test("what is sealed, or lies in memory, has digests", async () => {
   const { openSite: openReal } = await import("../src/index.js");
   const huge = await makeTree({ "huge.bin": "" });
   truncateSync(join(huge.root, "huge.bin"), 65 * 1024 * 1024);
-  const list = async (seal: boolean): Promise<string> => String((await ask(await openReal({ mounts: [{ folder: huge.root, digests: true, listing: true }] }, { seal }), "/?digests")).body);
-  expect([await list(false), (await list(true)).slice(64)]).toEqual(["# no digest: huge.bin\n", "  huge.bin\n"]);
+  const list = async (seal: boolean): Promise<string> =>
+    String(
+      (
+        await ask(
+          await openReal({ mounts: [{ folder: huge.root, digests: true, listing: true }] }, { seal }),
+          "/?digests",
+        )
+      ).body,
+    );
+  expect([await list(false), (await list(true)).slice(64)]).toEqual([
+    "# no digest: huge.bin\n",
+    "  huge.bin\n",
+  ]);
   await huge.remove();
   const sealed = await openReal({ mounts: [{ folder: tree.root, digests: true }] }, { seal: true });
   expect((await ask(sealed, "/large.bin")).repr).toBe(field(LARGE));

@@ -25,8 +25,15 @@ const files = [
     .filter((name) => name.endsWith(".md"))
     .map((name) => join("docs", name)),
 ];
-const examples: Example[] = files.flatMap((file) => [...readFileSync(file, "utf8").matchAll(/```(\w+)\n([\s\S]*?)```/g)].map(([, language, text], index) => ({ title: `${basename(file)}, example ${index + 1}`, language: language!, text: text! })));
-const inLanguage = (language: string): Example[] => examples.filter((example) => example.language === language);
+const examples: Example[] = files.flatMap((file) =>
+  [...readFileSync(file, "utf8").matchAll(/```(\w+)\n([\s\S]*?)```/g)].map(([, language, text], index) => ({
+    title: `${basename(file)}, example ${index + 1}`,
+    language: language!,
+    text: text!,
+  })),
+);
+const inLanguage = (language: string): Example[] =>
+  examples.filter((example) => example.language === language);
 
 const freePort = (): Promise<number> =>
   new Promise((done) => {
@@ -47,7 +54,9 @@ function writeExample(name: string, text: string): string {
 // The server that is asked runs in this process, so the command must not hold it up.
 function runShell(line: string, cwd: string): Promise<{ status: number; out: string }> {
   return new Promise((done) => {
-    exec(line, { cwd, timeout: 200_000 }, (error, stdout, stderr) => done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }));
+    exec(line, { cwd, timeout: 200_000 }, (error, stdout, stderr) =>
+      done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }),
+    );
   });
 }
 
@@ -64,20 +73,25 @@ test("every command of the page for troubles is one that there is, with its opti
   const program = readFileSync("docs/reference.md", "utf8");
   for (const command of commands) {
     const [, , name] = command.split(" ");
-    for (const [option] of command.matchAll(/ --[\w-]+/g)) expect(program, command).toContain(`${option!.trim()}`);
+    for (const [option] of command.matchAll(/ --[\w-]+/g))
+      expect(program, command).toContain(`${option!.trim()}`);
     expect(program, command).toContain(`### epistyle ${name}`);
   }
 });
 
 test("the table of rules is what the rules say of themselves: npm run docs writes it", () => {
-  expect(readFileSync("docs/choosing-a-file.md", "utf8")).toContain(`-->\n${formatRuleTable()}\n<!-- end of table -->`);
+  expect(readFileSync("docs/choosing-a-file.md", "utf8")).toContain(
+    `-->\n${formatRuleTable()}\n<!-- end of table -->`,
+  );
 });
 
 describe("examples of the docs", () => {
   test.each(inLanguage("yaml"))("$title is a configuration or an expectations file", async ({ text }) => {
     const value = parse(text);
     if ("accept" in value) {
-      expect(("version" in value ? acceptedFailuresSchema : acceptedSchema).safeParse(value).error).toBeUndefined();
+      expect(
+        ("version" in value ? acceptedFailuresSchema : acceptedSchema).safeParse(value).error,
+      ).toBeUndefined();
       return;
     }
     if (!("version" in value)) {
@@ -94,7 +108,12 @@ describe("examples of the docs", () => {
     writeExample("example.test.ts", text);
     writeExample("vitest.config.mjs", "export default {};");
     const vitest = resolve("node_modules/vitest/vitest.mjs");
-    const printed = execFileSync(process.execPath, [vitest, "run", "--config", "vitest.config.mjs"], { cwd: EXAMPLES, encoding: "utf8", timeout: 120_000, env: { ...process.env, NO_COLOR: "1" } });
+    const printed = execFileSync(process.execPath, [vitest, "run", "--config", "vitest.config.mjs"], {
+      cwd: EXAMPLES,
+      encoding: "utf8",
+      timeout: 120_000,
+      env: { ...process.env, NO_COLOR: "1" },
+    });
     expect(printed).toMatch(/Tests {2}2 passed/);
   });
 
@@ -102,14 +121,27 @@ describe("examples of the docs", () => {
     const folder = join(EXAMPLES, "project");
     rmSync(folder, { recursive: true, force: true });
     cpSync("demo/site", join(folder, "public"), { recursive: true });
-    writeFileSync(join(folder, "epistyle.config.yaml"), "mounts: [{ folder: public, errorPages: { 404: /404.html } }]\n");
-    const server = await startServer(await openSite({ base: folder, mounts: [{ folder: "public", errorPages: { 404: "/404.html" } }] }), { port: 0 });
+    writeFileSync(
+      join(folder, "epistyle.config.yaml"),
+      "mounts: [{ folder: public, errorPages: { 404: /404.html } }]\n",
+    );
+    const server = await startServer(
+      await openSite({ base: folder, mounts: [{ folder: "public", errorPages: { 404: "/404.html" } }] }),
+      { port: 0 },
+    );
     const text = readFileSync("docs/testing.md", "utf8");
-    const commands = [...text.matchAll(/```sh\n([\s\S]*?)```/g)].flatMap(([, block]) => block!.split("\n").filter((line) => line.startsWith("npx epistyle ")));
+    const commands = [...text.matchAll(/```sh\n([\s\S]*?)```/g)].flatMap(([, block]) =>
+      block!.split("\n").filter((line) => line.startsWith("npx epistyle ")),
+    );
     expect(commands.length).toBeGreaterThan(10);
     for (const command of commands) {
-      const line = command.replace(/ +#.*/, "").replaceAll(/https?:\/\/(?:localhost:8080|www\.larkholm\.example)\//g, server.url);
-      const { status, out } = await runShell(line.replace("npx epistyle", `${process.execPath} ${resolve("dist/cli/bin.js")}`), folder);
+      const line = command
+        .replace(/ +#.*/, "")
+        .replaceAll(/https?:\/\/(?:localhost:8080|www\.larkholm\.example)\//g, server.url);
+      const { status, out } = await runShell(
+        line.replace("npx epistyle", `${process.execPath} ${resolve("dist/cli/bin.js")}`),
+        folder,
+      );
       expect([line, status, out]).toEqual([line, 0, out]);
     }
     await server.close();
@@ -130,8 +162,13 @@ describe("examples of the docs", () => {
     const commands = [...page.matchAll(/```sh\n([\s\S]*?)```/g)].map(([, block]) => block!).join("");
     const ports: Record<string, number> = {};
     for (const port of ["8080", "8081", "8443", "9100"]) ports[port] = await freePort();
-    const script = commands.replace("npm install epistyle\n", "").replace(/\b(?:8080|8081|8443|9100)\b/g, (port) => String(ports[port]));
-    writeFileSync(join(folder, "page.sh"), `set -eux\ntrap 'kill $(jobs -p) 2>/dev/null || true' EXIT\n${script}`);
+    const script = commands
+      .replace("npm install epistyle\n", "")
+      .replace(/\b(?:8080|8081|8443|9100)\b/g, (port) => String(ports[port]));
+    writeFileSync(
+      join(folder, "page.sh"),
+      `set -eux\ntrap 'kill $(jobs -p) 2>/dev/null || true' EXIT\n${script}`,
+    );
     const { status, out } = await runShell("bash page.sh 2>&1", folder);
     expect([status, status === 0 ? "" : out]).toEqual([0, ""]);
     expect(out).toContain("SIGHUP: the site was opened again");
@@ -139,12 +176,16 @@ describe("examples of the docs", () => {
   });
 
   // Those with a server are asked for their front page, in a folder that has one. The README's first is run by tools/check-package.mjs, too.
-  const servers = inLanguage("js").filter(({ title, text }) => /^(?:README|recipes)\.md/.test(title) && /\bconst (?:server = |\{ server \})/.test(text));
+  const servers = inLanguage("js").filter(
+    ({ title, text }) =>
+      /^(?:README|recipes)\.md/.test(title) && /\bconst (?:server = |\{ server \})/.test(text),
+  );
   test.each(servers)("$title answers", ({ title, text }) => {
     const folder = join(EXAMPLES, "recipes");
     mkdirSync(join(folder, "public"), { recursive: true });
     mkdirSync(join(folder, "tls"), { recursive: true });
-    for (const name of ["index.html", "404.html"]) writeFileSync(join(folder, "public", name), "<h1>Larkholm</h1>");
+    for (const name of ["index.html", "404.html"])
+      writeFileSync(join(folder, "public", name), "<h1>Larkholm</h1>");
     const pem = readFileSync("test/fixtures/self-signed.pem");
     for (const name of ["cert.pem", "key.pem"]) writeFileSync(join(folder, "tls", name), pem);
     const file = join(folder, `${title.replaceAll(/\W+/g, "-")}.mjs`);
@@ -157,7 +198,12 @@ console.log(answer.status, await answer.text());
 process.exit(0);
 `,
     );
-    const printed = execFileSync(process.execPath, [file], { cwd: folder, encoding: "utf8", timeout: 60_000, env: { ...process.env, NODE_TLS_REJECT_UNAUTHORIZED: "0", NODE_NO_WARNINGS: "1" } });
+    const printed = execFileSync(process.execPath, [file], {
+      cwd: folder,
+      encoding: "utf8",
+      timeout: 60_000,
+      env: { ...process.env, NODE_TLS_REJECT_UNAUTHORIZED: "0", NODE_NO_WARNINGS: "1" },
+    });
     expect(printed).toMatch(/isSignedIn/.test(text) ? /^401/m : /^200 <h1>/m);
   });
 
@@ -188,5 +234,6 @@ test("the demo data is what its script makes", () => {
     );
   expect(list(made).sort()).toEqual(list("demo").sort());
   // Encoders of pictures make other bytes on other processors.
-  for (const name of list(made).filter((one) => !/\.(?:avif|webp)$/.test(one))) expect(readFileSync(made + name).equals(readFileSync(`demo${name}`)), name).toBe(true);
+  for (const name of list(made).filter((one) => !/\.(?:avif|webp)$/.test(one)))
+    expect(readFileSync(made + name).equals(readFileSync(`demo${name}`)), name).toBe(true);
 });

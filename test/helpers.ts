@@ -4,7 +4,13 @@ import { dirname, join } from "node:path";
 import { isMainThread } from "node:worker_threads";
 import { readPlan } from "../src/adapters/in-process.js";
 import type { Answer } from "../src/core/answer/plan.js";
-import { type FileSource, memorySource, type OpenedDirectory, type Site, type SiteConfig } from "../src/index.js";
+import {
+  type FileSource,
+  memorySource,
+  type OpenedDirectory,
+  type Site,
+  type SiteConfig,
+} from "../src/index.js";
 import { openSite } from "./counting-source.js";
 
 /** Runs as a user without rights, where this process is root. */
@@ -15,7 +21,10 @@ export async function asNobody<Outcome>(run: () => Promise<Outcome>): Promise<Ou
 }
 
 /** Runs as if on another platform, where the system tells less. */
-export async function onPlatform<Outcome>(platform: NodeJS.Platform, run: () => Promise<Outcome>): Promise<Outcome> {
+export async function onPlatform<Outcome>(
+  platform: NodeJS.Platform,
+  run: () => Promise<Outcome>,
+): Promise<Outcome> {
   const own = Object.getOwnPropertyDescriptor(process, "platform")!;
   Object.defineProperty(process, "platform", { ...own, value: platform });
   return run().finally(() => Object.defineProperty(process, "platform", own));
@@ -64,18 +73,27 @@ export async function makeTree(tree: Record<string, string | Uint8Array | { link
 }
 
 /** A source whose directories are changed in some of what they tell. */
-export function changeDirectories(source: FileSource, change: (path: string, own: OpenedDirectory) => Partial<OpenedDirectory>): FileSource {
+export function changeDirectories(
+  source: FileSource,
+  change: (path: string, own: OpenedDirectory) => Partial<OpenedDirectory>,
+): FileSource {
   return {
     ...source,
     async open(path) {
       const found = await source.open(path);
-      return found.kind === "directory" ? { ...found, directory: { ...found.directory, ...change(path, found.directory) } } : found;
+      return found.kind === "directory"
+        ? { ...found, directory: { ...found.directory, ...change(path, found.directory) } }
+        : found;
     },
   };
 }
 
 /** What a source's directory of a path tells, and lets it go; undefined where there is none. */
-export async function readDirectory<Outcome>(source: FileSource, path: string, read: (directory: OpenedDirectory) => Outcome): Promise<Awaited<Outcome> | undefined> {
+export async function readDirectory<Outcome>(
+  source: FileSource,
+  path: string,
+  read: (directory: OpenedDirectory) => Outcome,
+): Promise<Awaited<Outcome> | undefined> {
   const found = await source.open(path);
   if (found.kind === "file") found.file.close();
   if (found.kind !== "directory") return undefined;
@@ -87,7 +105,10 @@ export async function readDirectory<Outcome>(source: FileSource, path: string, r
 }
 
 /** A site with one mount in memory. */
-export function openMemory(tree: Record<string, string>, mount: Omit<SiteConfig["mounts"][number], "source" | "folder"> = {}): Promise<Site> {
+export function openMemory(
+  tree: Record<string, string>,
+  mount: Omit<SiteConfig["mounts"][number], "source" | "folder"> = {},
+): Promise<Site> {
   return openSite({ mounts: [{ source: memorySource(tree), ...mount }] });
 }
 
@@ -106,7 +127,12 @@ export interface Asked {
 }
 
 /** Asks `GET /path`; the summary reads `200 file`, `301 location`, `404 reason-code` or `pass reason-code`. */
-export async function ask(site: Site, request: string, headers: Record<string, string> = {}, more: { mayPass?: boolean; strippedPrefix?: string } = {}): Promise<Asked> {
+export async function ask(
+  site: Site,
+  request: string,
+  headers: Record<string, string> = {},
+  more: { mayPass?: boolean; strippedPrefix?: string } = {},
+): Promise<Asked> {
   const [method = "GET", target = "/"] = request.split(/ (.*)/s);
   const answer = await site.respond({ method, target, headers, ...more });
   const fields = fieldsOf(answer);

@@ -22,7 +22,13 @@ let records: ResponseRecord[];
 beforeAll(async () => {
   const large = Buffer.alloc(LARGE);
   for (let i = 0; i < LARGE; i += 4) large.writeUInt32LE(i, i);
-  tree = await makeTree({ "index.html": "<h1>home</h1>", "empty.txt": "", "ö.txt": "umlaut", "large.bin": large, "sub/index.html": "sub" });
+  tree = await makeTree({
+    "index.html": "<h1>home</h1>",
+    "empty.txt": "",
+    "ö.txt": "umlaut",
+    "large.bin": large,
+    "sub/index.html": "sub",
+  });
   site = await openSite({ mounts: [{ folder: tree.root }] });
   records = [];
   running = await startServer(site, { port: 0, onResponse: (record) => records.push(record) });
@@ -68,8 +74,16 @@ describe("over node:http", () => {
 
   test.each([
     ["an empty file", "GET /empty.txt HTTP/1.1", /^HTTP\/1.1 200 .*Content-Length: 0\r\n/s],
-    ["HEAD has the length and no body", "HEAD / HTTP/1.1", /^HTTP\/1.1 200 .*Content-Length: 13\r\n.*\r\n\r\n$/s],
-    ["the redirect's Location is relative", "GET /sub?x HTTP/1.1", /^HTTP\/1.1 301 .*Location: \.\/sub\/\?x\r\n/s],
+    [
+      "HEAD has the length and no body",
+      "HEAD / HTTP/1.1",
+      /^HTTP\/1.1 200 .*Content-Length: 13\r\n.*\r\n\r\n$/s,
+    ],
+    [
+      "the redirect's Location is relative",
+      "GET /sub?x HTTP/1.1",
+      /^HTTP\/1.1 301 .*Location: \.\/sub\/\?x\r\n/s,
+    ],
     ["nothing behind: a miss is answered", "GET /nope HTTP/1.1", /^HTTP\/1.1 404 /],
     ["absolute form", "GET http://x.test/empty.txt HTTP/1.1", /^HTTP\/1.1 200 /],
     ["dots do not lead out", "GET /../../etc/passwd HTTP/1.1", /^HTTP\/1.1 400 /],
@@ -81,7 +95,10 @@ describe("over node:http", () => {
 
   test("requests one after the other on one connection, a body on a GET among them", async () => {
     const one = "GET /empty.txt HTTP/1.1\r\nHost: x\r\n";
-    const answers = await exchange(running.port, `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}Connection: close\r\n\r\n`);
+    const answers = await exchange(
+      running.port,
+      `${one}Content-Length: 5\r\n\r\nhello${one}\r\nHEAD / HTTP/1.1\r\nHost: x\r\n\r\n${one}Connection: close\r\n\r\n`,
+    );
     expect(answers.match(/HTTP\/1\.1 200/g)).toHaveLength(4);
   });
 
@@ -99,7 +116,8 @@ describe("over node:http", () => {
           }),
       ),
     );
-    for (let i = 0; i < 100 && (records.length < 20 || openDescriptors().length > before); i++) await wait(20);
+    for (let i = 0; i < 100 && (records.length < 20 || openDescriptors().length > before); i++)
+      await wait(20);
     expect(records.map(({ delivery }) => delivery.complete)).toEqual(Array(20).fill(false));
     expect(openDescriptors().length).toBeLessThanOrEqual(before);
   });
@@ -107,7 +125,9 @@ describe("over node:http", () => {
   test("a slow client holds up nobody, and only so much is read ahead for it", async () => {
     const before = process.memoryUsage().rss;
     const slow = Array.from({ length: 8 }, () => {
-      const socket = connect(running.port, "127.0.0.1", () => socket.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"));
+      const socket = connect(running.port, "127.0.0.1", () =>
+        socket.write("GET /large.bin HTTP/1.1\r\nHost: x\r\n\r\n"),
+      );
       socket.pause();
       return socket;
     });
@@ -157,7 +177,9 @@ describe("in a chain of handlers", () => {
         request.url = request.url.slice("/static".length);
         if (!request.url.startsWith("/")) request.url = `/${request.url}`;
       }
-      handler(request, response, (error) => response.writeHead(error ? 500 : 299).end(`application: ${request.method} ${request.url}`));
+      handler(request, response, (error) =>
+        response.writeHead(error ? 500 : 299).end(`application: ${request.method} ${request.url}`),
+      );
     });
     await new Promise<void>((resolve) => server.listen(0, "127.0.0.1", resolve));
     url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
@@ -185,21 +207,43 @@ describe("in a chain of handlers", () => {
 });
 
 test("the site's own error page after the application's routes, in each host, with one site", async () => {
-  const own = await openSite({ mounts: [{ source: memorySource({ "index.html": "home", "404.html": "gone" }), errorPages: { 404: "/404.html" } }] });
+  const own = await openSite({
+    mounts: [
+      {
+        source: memorySource({ "index.html": "home", "404.html": "gone" }),
+        errorPages: { 404: "/404.html" },
+      },
+    ],
+  });
   const files = nodeHandler(own);
   const last = (request: IncomingMessage, response: ServerResponse): void => files(request, response);
   // This host runs all handlers before any route; what no route answers is left to `onNoMatch`.
   const app = polka({ onNoMatch: last })
     .use(files)
     .get("/about", (_request, response) => void response.end("rendered"));
-  const plain = createServer((request, response) => files(request, response, () => (request.url === "/about" ? void response.end("rendered") : last(request, response))));
+  const plain = createServer((request, response) =>
+    files(request, response, () =>
+      request.url === "/about" ? void response.end("rendered") : last(request, response),
+    ),
+  );
   const fetchHandler = async (request: Request): Promise<Response> => {
-    const routes = (): Response | undefined => (new URL(request.url).pathname === "/about" ? new Response("rendered") : undefined);
-    return (await webHandler(own)(request)) ?? routes() ?? (await webHandler(own, { mayPass: false })(request))!;
+    const routes = (): Response | undefined =>
+      new URL(request.url).pathname === "/about" ? new Response("rendered") : undefined;
+    return (
+      (await webHandler(own)(request)) ?? routes() ?? (await webHandler(own, { mayPass: false })(request))!
+    );
   };
-  await Promise.all([new Promise<void>((done) => app.listen(0, "127.0.0.1", () => done())), new Promise<void>((done) => plain.listen(0, "127.0.0.1", done))]);
-  const over = (server: Server) => (path: string) => fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}${path}`);
-  for (const ask of [over(app.server as Server), over(plain), (path: string) => fetchHandler(new Request(`http://x.test${path}`))]) {
+  await Promise.all([
+    new Promise<void>((done) => app.listen(0, "127.0.0.1", () => done())),
+    new Promise<void>((done) => plain.listen(0, "127.0.0.1", done)),
+  ]);
+  const over = (server: Server) => (path: string) =>
+    fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}${path}`);
+  for (const ask of [
+    over(app.server as Server),
+    over(plain),
+    (path: string) => fetchHandler(new Request(`http://x.test${path}`)),
+  ]) {
     const told = await Promise.all(
       ["/", "/about", "/nope"].map(async (path) => {
         const answer = await ask(path);
@@ -222,7 +266,20 @@ describe("in a general framework", () => {
       .get("/api/birds", (_request, response) => void response.end("birds"))
       .get("/home", fileHandler(site, "/index.html"))
       .use("/static", nodeHandler(site))
-      .use("/own", nodeHandler(await openSite({ mounts: [{ source: memorySource({ "404.html": "gone" }), whenMissing: "answer", errorPages: { 404: "/404.html" } }] })))
+      .use(
+        "/own",
+        nodeHandler(
+          await openSite({
+            mounts: [
+              {
+                source: memorySource({ "404.html": "gone" }),
+                whenMissing: "answer",
+                errorPages: { 404: "/404.html" },
+              },
+            ],
+          }),
+        ),
+      )
       .use(nodeHandler(site))
       .get("/about", (_request, response) => void response.end("rendered"));
     await new Promise<void>((resolve) => app.listen(0, "127.0.0.1", () => resolve()));
@@ -253,7 +310,9 @@ describe("one file on one route", () => {
   const ask = async (path: string, method = "GET", headers = {}, mayPass = false): Promise<string> => {
     const answer = await site.file(path).respond({ method, target: "/anything?at=all", headers, mayPass });
     releasePlan(answer);
-    return answer.kind === "pass" ? `pass ${answer.reason.code}` : `${answer.status} ${answer.file ?? answer.reason.code}`;
+    return answer.kind === "pass"
+      ? `pass ${answer.reason.code}`
+      : `${answer.status} ${answer.file ?? answer.reason.code}`;
   };
 
   test.each<[string, string, Parameters<typeof ask>]>([

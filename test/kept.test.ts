@@ -45,9 +45,16 @@ describe("an answer that is given again", () => {
   const portOf = (index: number): number => (servers[index]!.address() as AddressInfo).port;
 
   beforeAll(async () => {
-    const source = memorySource({ "index.html": "<h1>Larkholm</h1>", "404.html": "not here", "a.txt": "x".repeat(300_000) });
+    const source = memorySource({
+      "index.html": "<h1>Larkholm</h1>",
+      "404.html": "not here",
+      "a.txt": "x".repeat(300_000),
+    });
     const site = await openSite({ mounts: [{ source, errorPages: { 404: "/404.html" } }] });
-    const handler = nodeHandler(site, { stalledAfterSeconds: 0.3, onResponse: (record) => records.push(record) });
+    const handler = nodeHandler(site, {
+      stalledAfterSeconds: 0.3,
+      onResponse: (record) => records.push(record),
+    });
     servers.push(createServer(handler), createHttp2(handler));
     for (const server of servers) await once(server.listen(0, "127.0.0.1"), "listening");
   });
@@ -71,7 +78,16 @@ describe("an answer that is given again", () => {
       await expect.poll(() => records.length).toBe(1);
       const { request, answer, delivery, remoteAddress, why } = records[0]!;
       const fields = [...response.headers].filter(([name]) => name !== "date");
-      told.push({ status: response.status, fields, body, target: request.target, delivery, remoteAddress, why, file: answer.kind === "response" && answer.file });
+      told.push({
+        status: response.status,
+        fields,
+        body,
+        target: request.target,
+        delivery,
+        remoteAddress,
+        why,
+        file: answer.kind === "response" && answer.file,
+      });
     }
     expect(told.slice(1)).toEqual([told[0], told[0], told[0]]);
   });
@@ -82,11 +98,22 @@ describe("an answer that is given again", () => {
     servers.push(server);
     await once(server.listen(0, "127.0.0.1"), "listening");
     const { port } = server.address() as AddressInfo;
-    const kept = (): number => site.memory.figures().find(({ name }) => name === "answers kept with their bytes")!.entries;
+    const kept = (): number =>
+      site.memory.figures().find(({ name }) => name === "answers kept with their bytes")!.entries;
     const seen: number[] = [];
-    for (const headers of [{}, { "Accept-Encoding": "br" }, { "Accept-Encoding": "gzip" }, { Range: "bytes=1-2" }, { "X-Other": "1" }] as Record<string, string>[])
+    for (const headers of [
+      {},
+      { "Accept-Encoding": "br" },
+      { "Accept-Encoding": "gzip" },
+      { Range: "bytes=1-2" },
+      { "X-Other": "1" },
+    ] as Record<string, string>[])
       for (const _ of [1, 2]) {
-        await (await fetch(`http://127.0.0.1:${port}/a.txt`, { headers: { "Accept-Encoding": "identity", ...headers } })).text();
+        await (
+          await fetch(`http://127.0.0.1:${port}/a.txt`, {
+            headers: { "Accept-Encoding": "identity", ...headers },
+          })
+        ).text();
         seen.push(kept());
       }
     expect(seen).toEqual([0, 1, 2, 2, 3, 3, 3, 3, 3, 3]);
@@ -108,12 +135,16 @@ describe("an answer that is given again", () => {
     records.length = 0;
     expect([await read(true), await read(true), await read(true)]).toEqual([300_000, 300_000, 300_000]);
     expect(await read(false)).toBeLessThan(300_000);
-    await expect.poll(() => records.map(({ delivery }) => delivery.cutOff ?? "whole")).toEqual(["whole", "whole", "whole", "client-stalled"]);
+    await expect
+      .poll(() => records.map(({ delivery }) => delivery.cutOff ?? "whole"))
+      .toEqual(["whole", "whole", "whole", "client-stalled"]);
     session.close();
   });
 
   test("is the host's where it is asked for under its prefix, and the next handler's where it is nobody's", async () => {
-    const site = await openSite({ mounts: [{ source: memorySource({ "a.txt": "a", "static/a.txt": "inner" }) }] });
+    const site = await openSite({
+      mounts: [{ source: memorySource({ "a.txt": "a", "static/a.txt": "inner" }) }],
+    });
     const handler = nodeHandler(site);
     const server = createServer((request, response) => {
       const { url } = request;
@@ -126,8 +157,15 @@ describe("an answer that is given again", () => {
     let passed = 0;
     await once(server.listen(0, "127.0.0.1"), "listening");
     const port = (server.address() as AddressInfo).port;
-    const get = async (path: string): Promise<string> => (await fetch(`http://127.0.0.1:${port}${path}`)).text();
-    for (let i = 0; i < 3; i++) expect([await get("/a.txt"), await get("/static/a.txt"), await get("/static/none"), await get("/none")]).toEqual(["a", "a", "the application", "the application"]);
+    const get = async (path: string): Promise<string> =>
+      (await fetch(`http://127.0.0.1:${port}${path}`)).text();
+    for (let i = 0; i < 3; i++)
+      expect([
+        await get("/a.txt"),
+        await get("/static/a.txt"),
+        await get("/static/none"),
+        await get("/none"),
+      ]).toEqual(["a", "a", "the application", "the application"]);
     expect(passed).toBe(6);
     server.close().closeAllConnections();
   });
@@ -141,13 +179,28 @@ test("a file that fails while it is read for keeping is told with a 500 each tim
     async open(path) {
       const found = await source.open(path);
       if (found.kind !== "file") return found;
-      return { ...found, file: { ...found.file, read: () => Promise.reject(new Error("EIO")), close: () => void closed.push(path) } };
+      return {
+        ...found,
+        file: {
+          ...found.file,
+          read: () => Promise.reject(new Error("EIO")),
+          close: () => void closed.push(path),
+        },
+      };
     },
   };
-  const server = createServer(nodeHandler(await openSite({ mounts: [{ source: failing, charset: "", validators: "metadata" }] })));
+  const server = createServer(
+    nodeHandler(await openSite({ mounts: [{ source: failing, charset: "", validators: "metadata" }] })),
+  );
   await once(server.listen(0, "127.0.0.1"), "listening");
-  const ask = async () => (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).status;
-  expect([await ask(), await ask(), await ask(), closed]).toEqual([500, 500, 500, ["a.txt", "a.txt", "a.txt"]]);
+  const ask = async () =>
+    (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).status;
+  expect([await ask(), await ask(), await ask(), closed]).toEqual([
+    500,
+    500,
+    500,
+    ["a.txt", "a.txt", "a.txt"],
+  ]);
   server.close().closeAllConnections();
 });
 
@@ -162,7 +215,10 @@ test("a next handler that throws is told so each time, and never the server", as
     }),
   );
   await once(server.listen(0, "127.0.0.1"), "listening");
-  for (let i = 0; i < 4; i++) expect(await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/none`)).text()).toBe("sorry");
+  for (let i = 0; i < 4; i++)
+    expect(
+      await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/none`)).text(),
+    ).toBe("sorry");
   expect(told).toEqual(Array(4).fill("the application's"));
   server.close().closeAllConnections();
 });
@@ -173,17 +229,35 @@ test("a listener of answers that throws ends nothing but its answer", async () =
     told++;
     throw new Error("the log is full");
   };
-  const server = createServer(nodeHandler(await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] }), { onResponse }));
+  const server = createServer(
+    nodeHandler(await openSite({ mounts: [{ source: memorySource({ "a.txt": "a" }) }] }), { onResponse }),
+  );
   await once(server.listen(0, "127.0.0.1"), "listening");
-  for (let i = 0; i < 4; i++) expect(await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).text()).toBe("a");
+  for (let i = 0; i < 4; i++)
+    expect(
+      await (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/a.txt`)).text(),
+    ).toBe("a");
   await expect.poll(() => told).toBe(4);
   server.close().closeAllConnections();
 });
 
 test("no more is kept than may be, and what is used stays", () => {
   const kept = new KeptAnswers(() => 0);
-  const key = (target: string): RequestKey => ({ method: "GET", target, strippedPrefix: undefined, mayPass: false, isSecure: false });
-  const plan = (bytes: number): ReadyPlan => ({ kind: "response", status: 200, fields: Fields.NONE, body: { kind: "bytes", bytes: new Uint8Array(bytes) }, file: undefined, reason: { code: "exact-file" } });
+  const key = (target: string): RequestKey => ({
+    method: "GET",
+    target,
+    strippedPrefix: undefined,
+    mayPass: false,
+    isSecure: false,
+  });
+  const plan = (bytes: number): ReadyPlan => ({
+    kind: "response",
+    status: 200,
+    fields: Fields.NONE,
+    body: { kind: "bytes", bytes: new Uint8Array(bytes) },
+    file: undefined,
+    reason: { code: "exact-file" },
+  });
   const none = { reads: [], looks: [], ownBytes: 0 };
   kept.keep(key("/used"), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
   for (let i = 0; i < 300; i++) {
@@ -191,9 +265,13 @@ test("no more is kept than may be, and what is used stays", () => {
     expect(kept.recall(key("/used"), [], 0)).toBeDefined();
     expect(kept.cost).toBeLessThanOrEqual(kept.options.bound);
   }
-  expect([kept.recall(key("/0"), [], 0), kept.recall(key("/299"), [], 0) === undefined]).toEqual([undefined, false]);
+  expect([kept.recall(key("/0"), [], 0), kept.recall(key("/299"), [], 0) === undefined]).toEqual([
+    undefined,
+    false,
+  ]);
   // What was used, and then no more, makes room like the others.
-  for (let i = 0; i < 300; i++) kept.keep(key(`/late/${i}`), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
+  for (let i = 0; i < 300; i++)
+    kept.keep(key(`/late/${i}`), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
   expect(kept.recall(key("/used"), [], 0)).toBeUndefined();
   kept.keep(key("/299"), plan(500_000), { ...none, ownBytes: 500_000 }, 0);
   // What differs in a field that was read is another answer, of which some are kept for a target; the rest makes room.
@@ -203,16 +281,38 @@ test("no more is kept than may be, and what is used stays", () => {
   // One whose look does not hold is let go of; one that was not asked for lately is not looked at.
   const before = kept.size;
   kept.keep(key("/gone"), plan(1), { ...none, looks: [{ holds: () => false, changedMs: 0 }] }, 0);
-  expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([1, undefined, 0]);
+  expect([kept.size - before, kept.recall(key("/gone"), [], 0), kept.size - before]).toEqual([
+    1,
+    undefined,
+    0,
+  ]);
   // The same once more takes the place of the one before; a very long target is not worth it.
   const alike = kept.size;
   for (let i = 0; i < 2; i++) kept.keep(key("/alike"), plan(1), { ...none, reads: [[0, "br"]] }, 0);
   const long = `/${"a".repeat(20_000)}`;
-  expect([kept.size - alike, kept.isWanted(key(long), 0), kept.isWanted(key(long), 0), kept.isWanted(key("/alike"), 0), kept.isWanted(key("/alike"), 0)]).toEqual([1, false, false, false, true]);
+  expect([
+    kept.size - alike,
+    kept.isWanted(key(long), 0),
+    kept.isWanted(key(long), 0),
+    kept.isWanted(key("/alike"), 0),
+    kept.isWanted(key("/alike"), 0),
+  ]).toEqual([1, false, false, false, true]);
   // Of several for a target, only that one goes.
-  for (const holds of [true, false]) kept.keep(key("/two"), plan(1), { ...none, reads: [[0, String(holds)]], looks: [{ holds: () => holds, changedMs: 0 }] }, 0);
-  expect([kept.recall(key("/two"), ["false"], 0), kept.recall(key("/two"), ["true"], 0) === undefined]).toEqual([undefined, false]);
-  expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([undefined, false]);
+  for (const holds of [true, false])
+    kept.keep(
+      key("/two"),
+      plan(1),
+      { ...none, reads: [[0, String(holds)]], looks: [{ holds: () => holds, changedMs: 0 }] },
+      0,
+    );
+  expect([
+    kept.recall(key("/two"), ["false"], 0),
+    kept.recall(key("/two"), ["true"], 0) === undefined,
+  ]).toEqual([undefined, false]);
+  expect([kept.recall(key("/299"), [], 20_000), kept.recall(key("/299"), [], 1) === undefined]).toEqual([
+    undefined,
+    false,
+  ]);
 });
 
 test("a disk that is slow is asked off the main thread for a while; a pause now and then is no such disk", () => {
@@ -225,8 +325,21 @@ test("a disk that is slow is asked off the main thread for a while; a pause now 
     },
   };
   const kept = new KeptAnswers(() => now);
-  const key: RequestKey = { method: "GET", target: "/a", strippedPrefix: undefined, mayPass: false, isSecure: false };
-  const plan: ReadyPlan = { kind: "response", status: 200, fields: Fields.NONE, body: { kind: "none" }, file: undefined, reason: { code: "exact-file" } };
+  const key: RequestKey = {
+    method: "GET",
+    target: "/a",
+    strippedPrefix: undefined,
+    mayPass: false,
+    isSecure: false,
+  };
+  const plan: ReadyPlan = {
+    kind: "response",
+    status: 200,
+    fields: Fields.NONE,
+    body: { kind: "none" },
+    file: undefined,
+    reason: { code: "exact-file" },
+  };
   kept.keep(key, plan, { reads: [], looks: [look], ownBytes: 0 }, 0);
   const answered = (count: number, everyNth: number): number =>
     Array.from({ length: count }, (_, i) => {

@@ -37,10 +37,15 @@ async function closed(stream: { readonly destroyed: boolean } & NodeJS.EventEmit
 }
 
 const REQUEST = "GET /large.bin HTTP/1.1\r\nHost: a\r\n\r\n";
-const asked = (signal?: AbortSignal): Request => new Request("http://larkholm.invalid/large.bin", { signal: signal ?? null });
+const asked = (signal?: AbortSignal): Request =>
+  new Request("http://larkholm.invalid/large.bin", { signal: signal ?? null });
 
 beforeAll(async () => {
-  tree = await makeTree({ "large.bin": Buffer.alloc(20_000_000, "x"), "small.txt": "small", "folder/a.txt": "a" });
+  tree = await makeTree({
+    "large.bin": Buffer.alloc(20_000_000, "x"),
+    "small.txt": "small",
+    "folder/a.txt": "a",
+  });
   site = await openSite({ mounts: [{ folder: tree.root, listing: true }] });
   const handler = nodeHandler(site, { stalledAfterSeconds: 0.3 });
   http = createServer(handler);
@@ -62,7 +67,10 @@ async function open(request = REQUEST): Promise<Socket> {
   return client;
 }
 
-async function openStream(): Promise<{ session: ReturnType<typeof connectHttp2>; stream: ReturnType<ReturnType<typeof connectHttp2>["request"]> }> {
+async function openStream(): Promise<{
+  session: ReturnType<typeof connectHttp2>;
+  stream: ReturnType<ReturnType<typeof connectHttp2>["request"]>;
+}> {
   const session = connectHttp2(`http://127.0.0.1:${portOf(http2)}`);
   const stream = session.request({ ":path": "/large.bin" }).on("error", () => {});
   await once(stream, "response");
@@ -89,7 +97,14 @@ const ENDINGS: Record<string, () => Promise<unknown>> = {
     client.destroy();
   },
   "a client that asked for many at once": async () => (await open(REQUEST.repeat(300))).destroy(),
-  "a client that asked for several kinds at once": async () => (await open(["small.txt", "folder/", "none", "large.bin", "folder"].map((path) => REQUEST.replace("large.bin", path)).join(""))).destroy(),
+  "a client that asked for several kinds at once": async () =>
+    (
+      await open(
+        ["small.txt", "folder/", "none", "large.bin", "folder"]
+          .map((path) => REQUEST.replace("large.bin", path))
+          .join(""),
+      )
+    ).destroy(),
   "a client that takes nothing": async () => {
     const client = await open();
     client.pause();
@@ -170,7 +185,9 @@ describe("descriptors and timers are what they were after", () => {
     const before = descriptors();
     await end();
     // What closed late in the test before is one less.
-    await expect.poll(() => [Math.max(before, descriptors()), ...timers.values()], { interval: 25 }).toEqual([before]);
+    await expect
+      .poll(() => [Math.max(before, descriptors()), ...timers.values()], { interval: 25 })
+      .toEqual([before]);
   });
 });
 
@@ -178,7 +195,8 @@ test("a connection that is used again and again gathers no listeners", async () 
   const connected = once(http, "connection") as Promise<[Socket]>;
   const client = connect(portOf(http), "127.0.0.1");
   const [socket] = await connected;
-  const count = (): Record<string, number> => Object.fromEntries(socket.eventNames().map((name) => [String(name), socket.listenerCount(name)]));
+  const count = (): Record<string, number> =>
+    Object.fromEntries(socket.eventNames().map((name) => [String(name), socket.listenerCount(name)]));
   const ask = async (path: string): Promise<void> => {
     client.write(REQUEST.replace("large.bin", path));
     let got = 0;

@@ -3,7 +3,9 @@ import { expect, test } from "vitest";
 import { live } from "../soak/life.mjs";
 
 // The short form of `npm run soak`: what a week brings to a server, and nothing is left of it.
-test("reloads, certificates, deaths, scrapes, resets, silent clients and an open lab leave nothing behind", { timeout: 240_000 }, async () => {
+test("reloads, certificates, deaths, scrapes, resets, silent clients and an open lab leave nothing behind", {
+  timeout: 240_000,
+}, async () => {
   const { wrong, before, after } = await live({ rounds: 3 });
   expect(wrong).toEqual([]);
   // The command with the lab, whose process is the same all the time, holds what it held.

@@ -46,10 +46,17 @@ import type { CaseResult } from "../src/testing/run.js";
 import { processorSeconds } from "./helpers.js";
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
-const reply = (text: string, type: string) => ({ status: 200, headers: { "content-type": type }, body: bytes(text), inside: undefined });
+const reply = (text: string, type: string) => ({
+  status: 200,
+  headers: { "content-type": type },
+  body: bytes(text),
+  inside: undefined,
+});
 const TAG = { weak: false, opaque: '"a"' };
 const VALIDATORS = { tag: TAG, lastModifiedSeconds: 5 };
-const RULES = ["**/a/**/*.txt", "*(*a)b", "**/*a*/**/b", "@(a|b*)/+(ab|a)", "{a,b}*{c,d}*"].map((files) => compileFileRule(files, DEFAULT_ORIGIN, "rule"));
+const RULES = ["**/a/**/*.txt", "*(*a)b", "**/*a*/**/b", "@(a|b*)/+(ab|a)", "{a,b}*{c,d}*"].map((files) =>
+  compileFileRule(files, DEFAULT_ORIGIN, "rule"),
+);
 const rangesOf = (text: string): string => `bytes=${text}`;
 
 /** Whatever reads what a stranger sent: a client's fields and target, a server's fields and pages, names and texts of files. */
@@ -59,7 +66,10 @@ const READERS: Record<string, (text: string) => unknown> = {
   "Accept-Encoding": (text) => rankCodings(text, ["br", "gzip"]),
   Range: (text) => [decideRange(text, 1000), decideRange(rangesOf(text), 1000)],
   "If-Range": (text) => [matchesIfRange(text, TAG, 5, 9), matchesIfRange(`"${text}`, TAG, 5, 9)],
-  "If-Match, If-None-Match": (text) => [evaluatePreconditions({ "if-match": text }, VALIDATORS, 9), evaluatePreconditions({ "if-none-match": text }, VALIDATORS, 9)],
+  "If-Match, If-None-Match": (text) => [
+    evaluatePreconditions({ "if-match": text }, VALIDATORS, 9),
+    evaluatePreconditions({ "if-none-match": text }, VALIDATORS, 9),
+  ],
   "dates of conditions": (text) => evaluatePreconditions({ "if-modified-since": text }, VALIDATORS, 9),
   Forwarded: (text) => [parseForwarded(text), parseXForwarded({ for: text, proto: text, host: text })],
   Origin: (text) => compileCrossOrigin(["https://a.invalid"], DEFAULT_ORIGIN).fieldsFor(text),
@@ -67,38 +77,86 @@ const READERS: Record<string, (text: string) => unknown> = {
   "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),
   "a listing's query": (text) => [parseListingQuery(text, "name"), parseListingQuery(`?${text}`, "name")],
   "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), text)),
-  "a name, for its type": (text) => [mediaTypeByName(text, new Map()), isFingerprinted(text), extensionOf(text)],
+  "a name, for its type": (text) => [
+    mediaTypeByName(text, new Map()),
+    isFingerprinted(text),
+    extensionOf(text),
+  ],
   "a name, for its place": (text) => [makeNameKey(text), foldName(text)],
   "a name, as a page shows it": (text) => [showName(text), escapeHtml(text)],
   "a name, as a terminal shows it": printable,
   "a name, as an address": formatPath,
   "a name, as one to save under": formatAttachment,
-  "a file, for its charset": (text) => ["text/html", "text/css", "application/xml"].map((type) => readCharset(type, bytes(text))),
+  "a file, for its charset": (text) =>
+    ["text/html", "text/css", "application/xml"].map((type) => readCharset(type, bytes(text))),
   "Cache-Control": (text) => [parseCacheControl(text), decideFreshness({ "cache-control": text })],
-  "Content-Type": (text) => [mediaTypeOf(text), charsetOf(text), charsetOf(`text/html;${text}`), isMediaType(text)],
+  "Content-Type": (text) => [
+    mediaTypeOf(text),
+    charsetOf(text),
+    charsetOf(`text/html;${text}`),
+    isMediaType(text),
+  ],
   "Content-Encoding": (text) => listCodings({ "content-encoding": text }),
   "a page": (text) =>
-    [text, `<a href="${text}`, `<img srcset="${text}">`, `<p style='${text}' onclick='${text}'>`].map((html) => {
-      const page = atOnce(readPage(html, false));
-      return [findNamed(page, "http://a.invalid/"), findPreloads(page), findRelativeAddresses(page), findNeeds(findContents(page))];
-    }),
-  "an XML document": (text) => [text, `<a>${text}`, `<?xml-stylesheet ${text}?><a b="${text}"/>`].map((xml) => findNeeds(findContents(atOnce(readPage(xml, true))))),
-  "a file's charset": (text) => ["utf-8", "latin1", "x-user-defined", "none"].map((charset) => decodeText(bytes(text), charset)),
-  "a style sheet": (text) => [extractStyleLinks(text, "http://a.invalid/"), extractStyleLinks(`a{background:url(${text}`, "http://a.invalid/")],
-  "a body, in words": (text) => [describeBody(reply(text, "text/html")), describeFirstDifference(bytes(text), bytes(`${text}a`)), kindOf(reply(text, ""))],
-  "a file of any kind, for what is wrong with it": (text) => ["text/html", "text/css", "application/json", "application/xml", "image/png"].map((type) => listFlaws(reply(text, type))),
+    [text, `<a href="${text}`, `<img srcset="${text}">`, `<p style='${text}' onclick='${text}'>`].map(
+      (html) => {
+        const page = atOnce(readPage(html, false));
+        return [
+          findNamed(page, "http://a.invalid/"),
+          findPreloads(page),
+          findRelativeAddresses(page),
+          findNeeds(findContents(page)),
+        ];
+      },
+    ),
+  "an XML document": (text) =>
+    [text, `<a>${text}`, `<?xml-stylesheet ${text}?><a b="${text}"/>`].map((xml) =>
+      findNeeds(findContents(atOnce(readPage(xml, true)))),
+    ),
+  "a file's charset": (text) =>
+    ["utf-8", "latin1", "x-user-defined", "none"].map((charset) => decodeText(bytes(text), charset)),
+  "a style sheet": (text) => [
+    extractStyleLinks(text, "http://a.invalid/"),
+    extractStyleLinks(`a{background:url(${text}`, "http://a.invalid/"),
+  ],
+  "a body, in words": (text) => [
+    describeBody(reply(text, "text/html")),
+    describeFirstDifference(bytes(text), bytes(`${text}a`)),
+    kindOf(reply(text, "")),
+  ],
+  "a file of any kind, for what is wrong with it": (text) =>
+    ["text/html", "text/css", "application/json", "application/xml", "image/png"].map((type) =>
+      listFlaws(reply(text, type)),
+    ),
   "a page, a script and a manifest, for what they name": (text) =>
-    [reply(text, "text/html"), reply(text, "text/javascript"), { ...reply("", ""), headers: { link: text } }].map((one) => findReferences(one, "http://a.invalid/")).concat(findReferences(reply(text, "application/json"), "http://a.invalid/a.webmanifest")),
+    [reply(text, "text/html"), reply(text, "text/javascript"), { ...reply("", ""), headers: { link: text } }]
+      .map((one) => findReferences(one, "http://a.invalid/"))
+      .concat(findReferences(reply(text, "application/json"), "http://a.invalid/a.webmanifest")),
   "an error page, for what it tells": findLeak,
-  "an answer of several parts": (text) => [readBoundary(text), readBoundary(`multipart/byteranges; boundary=${text}`), readParts(bytes(`--a\r\n${text}`), "a"), readParts(bytes(text.repeat(2)), text.slice(0, 2))],
-  "a message, byte by byte": (text) => [readMessage(Buffer.from(text), "GET", true), readMessage(Buffer.from(`HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\n\r\n${text}`), "GET", true), readMessage(Buffer.from(`HTTP/1.1 200 OK\r\n${text}\r\n\r\n`), "GET", true)],
+  "an answer of several parts": (text) => [
+    readBoundary(text),
+    readBoundary(`multipart/byteranges; boundary=${text}`),
+    readParts(bytes(`--a\r\n${text}`), "a"),
+    readParts(bytes(text.repeat(2)), text.slice(0, 2)),
+  ],
+  "a message, byte by byte": (text) => [
+    readMessage(Buffer.from(text), "GET", true),
+    readMessage(Buffer.from(`HTTP/1.1 200 OK\r\nTransfer-Encoding: chunked\r\n\r\n${text}`), "GET", true),
+    readMessage(Buffer.from(`HTTP/1.1 200 OK\r\n${text}\r\n\r\n`), "GET", true),
+  ],
   "a name with stars, held against a text": (text) =>
     makeBaseline([
       { case: text, reason: "a" },
       { case: "*a*a*b", reason: "a" },
     ]).judge({ outcome: "failed", case: { name: text }, exchanges: [] } as unknown as CaseResult),
   "a file of media types": parseTypesText,
-  "durations and digests": (text) => [parseDuration(text), parseSpokenDuration(text), parseCachingPhrase(text), parseCachingPhrase(`fresh for ${text}`), readDigest(text)],
+  "durations and digests": (text) => [
+    parseDuration(text),
+    parseSpokenDuration(text),
+    parseCachingPhrase(text),
+    parseCachingPhrase(`fresh for ${text}`),
+    readDigest(text),
+  ],
 };
 
 /** What makes a reader go back: openings without an end, separators and blanks without anything between, escapes, and mixtures. */
@@ -117,15 +175,21 @@ const LONGEST: Record<string, number> = { "a path, held against patterns": 4096 
  */
 const FAR_TOO_LONG = 1;
 
-const lengthen = (unit: string, length: number): string => unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
+const lengthen = (unit: string, length: number): string =>
+  unit.repeat(Math.ceil(length / unit.length)).slice(0, length);
 
-test.each(Object.entries(READERS))("the work is linear in the length: %s", { timeout: 300_000 }, (name, read) => {
-  const most = LONGEST[name] ?? LONG;
-  const isSlow = (head: string, unit: string, tail: string): boolean => processorSeconds(() => read(`${head}${lengthen(unit, most)}${tail}`)) > FAR_TOO_LONG;
-  expect(UNITS.filter((unit) => isSlow("", unit, "") || isSlow("a", unit, "a"))).toEqual([]);
-  const piece = fc.string({ unit: fc.constantFrom(...UNITS), minLength: 1, maxLength: 4 });
-  fc.assert(
-    fc.property(piece, piece, piece, (head, unit, tail) => !isSlow(head, unit, tail)),
-    { numRuns: 12 },
-  );
-});
+test.each(Object.entries(READERS))(
+  "the work is linear in the length: %s",
+  { timeout: 300_000 },
+  (name, read) => {
+    const most = LONGEST[name] ?? LONG;
+    const isSlow = (head: string, unit: string, tail: string): boolean =>
+      processorSeconds(() => read(`${head}${lengthen(unit, most)}${tail}`)) > FAR_TOO_LONG;
+    expect(UNITS.filter((unit) => isSlow("", unit, "") || isSlow("a", unit, "a"))).toEqual([]);
+    const piece = fc.string({ unit: fc.constantFrom(...UNITS), minLength: 1, maxLength: 4 });
+    fc.assert(
+      fc.property(piece, piece, piece, (head, unit, tail) => !isSlow(head, unit, tail)),
+      { numRuns: 12 },
+    );
+  },
+);

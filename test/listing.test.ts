@@ -7,7 +7,12 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { listingSchema } from "../src/config/listing-schema.js";
 import { makeNameKey, selectFirst, sortIndexes } from "../src/core/listing/order.js";
 import { parseListingQuery } from "../src/core/listing/query.js";
-import { LISTING_SCRIPT, LISTING_SCRIPT_DIGEST, LISTING_STYLE, LISTING_STYLE_DIGEST } from "../src/core/listing/style.js";
+import {
+  LISTING_SCRIPT,
+  LISTING_SCRIPT_DIGEST,
+  LISTING_STYLE,
+  LISTING_STYLE_DIGEST,
+} from "../src/core/listing/style.js";
 import { escapeHtml } from "../src/core/text/html.js";
 import { showName } from "../src/core/text/printable.js";
 import { type AreaConfig, memorySource, type Site } from "../src/index.js";
@@ -24,15 +29,26 @@ interface Row {
   readonly size?: number;
   readonly mediaType?: string;
 }
-async function list(site: Site, path = "/"): Promise<{ total: number; pages: number; page: number; next?: string; entries: Row[] }> {
+async function list(
+  site: Site,
+  path = "/",
+): Promise<{ total: number; pages: number; page: number; next?: string; entries: Row[] }> {
   const { body, summary } = await ask(site, `GET ${path}`, JSON_);
   expect(summary).toBe("200 listing");
   return listingSchema.parse(JSON.parse(body));
 }
-const openMemory = (tree: Record<string, string>, rules: AreaConfig): Promise<Site> => openSite({ mounts: [{ source: memorySource(tree), ...rules }] });
+const openMemory = (tree: Record<string, string>, rules: AreaConfig): Promise<Site> =>
+  openSite({ mounts: [{ source: memorySource(tree), ...rules }] });
 
 describe("a listing is on by rule", () => {
-  const tree = { "a/x.txt": "x", "a/off/y.txt": "y", "a/off/on/z.txt": "z", "doc/index.html": "d", "doc/z.txt": "z", "b/x.txt": "x" };
+  const tree = {
+    "a/x.txt": "x",
+    "a/off/y.txt": "y",
+    "a/off/on/z.txt": "z",
+    "doc/index.html": "d",
+    "doc/z.txt": "z",
+    "b/x.txt": "x",
+  };
   test.each([
     ["off by default", {}, "/a/", "403 no-default-document"],
     ["on for a mount", { listing: true }, "/a/", "200 listing"],
@@ -40,20 +56,49 @@ describe("a listing is on by rule", () => {
     ["a default document wins", { listing: true }, "/doc/", "200 doc/index.html"],
     ["on for an area", { areas: { "/a": { listing: true } } }, "/a/", "200 listing"],
     ["and not beside it", { areas: { "/a": { listing: true } } }, "/b/", "403 no-default-document"],
-    ["off again below", { listing: true, areas: { "/a/off": { listing: false } } }, "/a/off/", "403 no-default-document"],
-    ["and on again below that", { listing: true, areas: { "/a/off": { listing: false }, "/a/off/on": { listing: true } } }, "/a/off/on/", "200 listing"],
+    [
+      "off again below",
+      { listing: true, areas: { "/a/off": { listing: false } } },
+      "/a/off/",
+      "403 no-default-document",
+    ],
+    [
+      "and on again below that",
+      { listing: true, areas: { "/a/off": { listing: false }, "/a/off/on": { listing: true } } },
+      "/a/off/on/",
+      "200 listing",
+    ],
     ["kind archive", { kind: "archive" }, "/a/", "200 listing"],
     ["before an app shell", { listing: true, appShell: "/doc/index.html" }, "/a/", "200 listing"],
     ["a missing directory", { listing: true }, "/nope/", "404 no-such-file"],
     ["a withheld directory", { listing: true, withheld: ["a"] }, "/a/", "404 withheld"],
   ])("%s", async (_sentence, rules, path, expected) => {
-    expect((await ask(await openMemory(tree, rules as AreaConfig), `GET ${path}`, HTML)).summary).toBe(expected);
+    expect((await ask(await openMemory(tree, rules as AreaConfig), `GET ${path}`, HTML)).summary).toBe(
+      expected,
+    );
   });
 });
 
 test("what is not listed is left out and served; withheld is neither; prebuilt codings are not listed; an area has its own rules", async () => {
-  const tree = { "a.txt": "a", "a.map": "m", "b.bak": "b", "app.js": "j", "app.js.br": "j", "own.br": "o", ".env": "e", "sub/x.map": "x", "sub/y.txt": "y", "drafts/d.txt": "d" };
-  const site = await openMemory(tree, { listing: true, notListed: ["*.map", "drafts"], withheld: ["*.bak"], codings: { prebuilt: ["br"] }, areas: { "/sub": { notListed: ["y.*"] } } } as AreaConfig);
+  const tree = {
+    "a.txt": "a",
+    "a.map": "m",
+    "b.bak": "b",
+    "app.js": "j",
+    "app.js.br": "j",
+    "own.br": "o",
+    ".env": "e",
+    "sub/x.map": "x",
+    "sub/y.txt": "y",
+    "drafts/d.txt": "d",
+  };
+  const site = await openMemory(tree, {
+    listing: true,
+    notListed: ["*.map", "drafts"],
+    withheld: ["*.bak"],
+    codings: { prebuilt: ["br"] },
+    areas: { "/sub": { notListed: ["y.*"] } },
+  } as AreaConfig);
   expect((await list(site)).entries.map(({ name }) => name)).toEqual(["sub", "a.txt", "app.js", "own.br"]);
   expect((await list(site, "/sub/")).entries.map(({ name }) => name)).toEqual(["x.map"]);
   expect((await ask(site, "GET /a.map")).summary).toBe("200 a.map");
@@ -63,8 +108,12 @@ test("what is not listed is left out and served; withheld is neither; prebuilt c
     'mounts[0].notListed: found "*.key", which leaves private keys out of listings but still sends them to anyone who knows a name; write withheld: ["*.key"] if nobody may have them.',
   ]);
   const keys = await openMemory({ "x.key": "k" }, { listing: true, notListed: ["*.key"] });
-  expect((await keys.explain({ method: "GET", target: "/x.key", headers: {} })).hints[0]).toMatch(/^It is left out of listings .* add it to withheld if nobody may have it\.$/);
-  expect((await (await openMemory(tree, {})).explain({ method: "GET", target: "/drafts/", headers: {} })).hints[0]).toMatch(/^Write listing: true/);
+  expect((await keys.explain({ method: "GET", target: "/x.key", headers: {} })).hints[0]).toMatch(
+    /^It is left out of listings .* add it to withheld if nobody may have it\.$/,
+  );
+  expect(
+    (await (await openMemory(tree, {})).explain({ method: "GET", target: "/drafts/", headers: {} })).hints[0],
+  ).toMatch(/^Write listing: true/);
 });
 
 describe("hostile names", () => {
@@ -95,8 +144,14 @@ describe("hostile names", () => {
   test("every link of the page, read by a URL parser, leads to the file that it names", async () => {
     const base = "http://x.test/arch%20ive/";
     const { body } = await ask(site, "GET /arch%20ive/", HTML);
-    const readEntities = (text: string): string => text.replace(/&(amp|lt|gt|quot|#39);/g, (_, e) => ({ amp: "&", lt: "<", gt: ">", quot: '"', "#39": "'" })[e as "amp"]!);
-    const links = [...body.matchAll(/<th scope="row">.*?<a href="([^"]*)"><bdi>(.*?)<\/bdi>/gs)].map(([, href, text]) => ({ href: readEntities(href!), text: readEntities(text!) }));
+    const readEntities = (text: string): string =>
+      text.replace(
+        /&(amp|lt|gt|quot|#39);/g,
+        (_, e) => ({ amp: "&", lt: "<", gt: ">", quot: '"', "#39": "'" })[e as "amp"]!,
+      );
+    const links = [...body.matchAll(/<th scope="row">.*?<a href="([^"]*)"><bdi>(.*?)<\/bdi>/gs)].map(
+      ([, href, text]) => ({ href: readEntities(href!), text: readEntities(text!) }),
+    );
     const served = new Set<string>();
     for (const { href, text } of links) {
       const url = new URL(href, base);
@@ -119,7 +174,8 @@ describe("hostile names", () => {
     expect(of("broken-link")).toMatchObject({ kind: "broken" });
     expect(of("out-link")).toMatchObject({ kind: "broken" });
     expect(of("back\\slash")).toMatchObject({ kind: "file" });
-    for (const name of ["pipe", "broken-link", "out-link", "back\\slash"]) expect(of(name)!.href).toBeUndefined();
+    for (const name of ["pipe", "broken-link", "out-link", "back\\slash"])
+      expect(of(name)!.href).toBeUndefined();
     expect(of("in-link")).toMatchObject({ kind: "file", href: "./in-link" });
     expect(entries.some(({ name }) => name === ".hidden" || name.startsWith("not-utf8"))).toBe(false);
   });
@@ -138,7 +194,9 @@ describe("hostile names", () => {
   test("no name can leave its place in the page", () => {
     fc.assert(
       fc.property(fc.string({ unit: "binary" }), (name) => {
-        expect(escapeHtml(showName(name))).not.toMatch(/[<>"'\x00-\x1f\x7f-\x9f]|&(?!(?:amp|lt|gt|quot|#39);)/);
+        expect(escapeHtml(showName(name))).not.toMatch(
+          /[<>"'\x00-\x1f\x7f-\x9f]|&(?!(?:amp|lt|gt|quot|#39);)/,
+        );
       }),
     );
   });
@@ -148,42 +206,98 @@ describe("orders and pages", () => {
   let tree: Awaited<ReturnType<typeof makeTree>>;
   let site: Site;
   beforeAll(async () => {
-    tree = await makeTree({ "record-10.txt": "aa", "record-2.txt": "aaaa", "record-02.csv": "a", "Émile.txt": "aaa", "zoo/x": "", "apes/x": "", "eagle.png": "aaaaaa", "record-1.txt": "" });
-    for (const [i, name] of ["record-10.txt", "record-2.txt", "record-02.csv", "Émile.txt", "eagle.png", "record-1.txt"].entries()) utimesSync(join(tree.root, name), 1e9 + i, 1e9 + i);
+    tree = await makeTree({
+      "record-10.txt": "aa",
+      "record-2.txt": "aaaa",
+      "record-02.csv": "a",
+      "Émile.txt": "aaa",
+      "zoo/x": "",
+      "apes/x": "",
+      "eagle.png": "aaaaaa",
+      "record-1.txt": "",
+    });
+    for (const [i, name] of [
+      "record-10.txt",
+      "record-2.txt",
+      "record-02.csv",
+      "Émile.txt",
+      "eagle.png",
+      "record-1.txt",
+    ].entries())
+      utimesSync(join(tree.root, name), 1e9 + i, 1e9 + i);
     site = await openSite({ mounts: [{ folder: tree.root, listing: { pageSize: 10 } }] });
   });
   afterAll(() => tree.remove());
 
   test.each([
-    ["by name, in natural order, folders first", "", "apes zoo eagle.png Émile.txt record-1.txt record-02.csv record-2.txt record-10.txt"],
-    ["by name, turned around", "?descending", "zoo apes record-10.txt record-2.txt record-02.csv record-1.txt Émile.txt eagle.png"],
-    ["by size", "?order=size", "apes zoo record-1.txt record-02.csv record-10.txt Émile.txt record-2.txt eagle.png"],
-    ["by time", "?order=time", "apes zoo record-10.txt record-2.txt record-02.csv Émile.txt eagle.png record-1.txt"],
-    ["by kind, then name", "?order=kind", "apes zoo eagle.png record-02.csv Émile.txt record-1.txt record-2.txt record-10.txt"],
-    ["an order that there is not", "?order=colour", "apes zoo eagle.png Émile.txt record-1.txt record-02.csv record-2.txt record-10.txt"],
+    [
+      "by name, in natural order, folders first",
+      "",
+      "apes zoo eagle.png Émile.txt record-1.txt record-02.csv record-2.txt record-10.txt",
+    ],
+    [
+      "by name, turned around",
+      "?descending",
+      "zoo apes record-10.txt record-2.txt record-02.csv record-1.txt Émile.txt eagle.png",
+    ],
+    [
+      "by size",
+      "?order=size",
+      "apes zoo record-1.txt record-02.csv record-10.txt Émile.txt record-2.txt eagle.png",
+    ],
+    [
+      "by time",
+      "?order=time",
+      "apes zoo record-10.txt record-2.txt record-02.csv Émile.txt eagle.png record-1.txt",
+    ],
+    [
+      "by kind, then name",
+      "?order=kind",
+      "apes zoo eagle.png record-02.csv Émile.txt record-1.txt record-2.txt record-10.txt",
+    ],
+    [
+      "an order that there is not",
+      "?order=colour",
+      "apes zoo eagle.png Émile.txt record-1.txt record-02.csv record-2.txt record-10.txt",
+    ],
   ])("%s", async (_sentence, query, expected) => {
     const { entries } = await list(site, `/${query}`);
     const names = entries.map(({ name }) => name);
     const folders = names.slice(0, 2).sort();
-    expect([query === "?order=time" ? [...folders, ...names.slice(2)] : names].flat().join(" ")).toBe(expected);
+    expect([query === "?order=time" ? [...folders, ...names.slice(2)] : names].flat().join(" ")).toBe(
+      expected,
+    );
   });
 
   test("pages: each entry once, the last page for one beyond it, addresses to turn them", async () => {
-    const many = await openMemory(Object.fromEntries(Array.from({ length: 25 }, (_, i) => [`n${i}.txt`, ""])), { listing: { pageSize: 10 } });
+    const many = await openMemory(
+      Object.fromEntries(Array.from({ length: 25 }, (_, i) => [`n${i}.txt`, ""])),
+      { listing: { pageSize: 10 } },
+    );
     const first = await list(many);
     expect(first).toMatchObject({ total: 25, page: 1, pages: 3, next: "./?page=2" });
-    const all = [...first.entries, ...(await list(many, "/?page=2")).entries, ...(await list(many, "/?page=3")).entries].map(({ name }) => name);
+    const all = [
+      ...first.entries,
+      ...(await list(many, "/?page=2")).entries,
+      ...(await list(many, "/?page=3")).entries,
+    ].map(({ name }) => name);
     expect(all).toEqual(Array.from({ length: 25 }, (_, i) => `n${i}.txt`));
     expect((await list(many, "/?page=99")).page).toBe(3);
-    expect((await list(many, "/?order=size&descending&page=2")).next).toBe("./?order=size&amp;descending&amp;page=3".replaceAll("&amp;", "&"));
+    expect((await list(many, "/?order=size&descending&page=2")).next).toBe(
+      "./?order=size&amp;descending&amp;page=3".replaceAll("&amp;", "&"),
+    );
     const { body } = await ask(many, "GET /?page=2", HTML);
     expect(body).toMatch(/11–20 of 25, page 2 of 3.*rel="prev" href="\.\/".*rel="next" href="\.\/\?page=3"/s);
   });
 
   test("a large directory: the first page before the others are in order, later pages, and back", async () => {
     const names = Array.from({ length: 1200 }, (_, i) => `n${i}.txt`);
-    const many = await openMemory(Object.fromEntries(names.map((name, i) => [`sub/${name}`, "x".repeat((i * 7) % 1200)])), { listing: { pageSize: 10 } });
-    const page = async (query: string): Promise<string[]> => (await list(many, `/sub/?${query}`)).entries.map(({ name }) => name);
+    const many = await openMemory(
+      Object.fromEntries(names.map((name, i) => [`sub/${name}`, "x".repeat((i * 7) % 1200)])),
+      { listing: { pageSize: 10 } },
+    );
+    const page = async (query: string): Promise<string[]> =>
+      (await list(many, `/sub/?${query}`)).entries.map(({ name }) => name);
     const bySize = names
       .map((_, i) => i)
       .sort((a, b) => ((a * 7) % 1200) - ((b * 7) % 1200) || a - b)
@@ -195,17 +309,30 @@ describe("orders and pages", () => {
       ["order=size&descending", [...bySize].reverse()],
       ["order=kind", names],
     ] as const) {
-      for (const n of [1, 3, 120, 1, 7]) expect([query, n, await page(`${query}&page=${n}`)]).toEqual([query, n, all.slice((n - 1) * 10, n * 10)]);
+      for (const n of [1, 3, 120, 1, 7])
+        expect([query, n, await page(`${query}&page=${n}`)]).toEqual([
+          query,
+          n,
+          all.slice((n - 1) * 10, n * 10),
+        ]);
     }
   });
 
   test("what is left out by a path from the mount's folder, and not by one that only ends like it", async () => {
-    const site = await openMemory({ "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" }, { listing: true, notListed: ["sub/x.map", "/y.map"], withheld: ["sub/y.*"] });
-    expect([(await list(site)).entries.map(({ name }) => name), (await list(site, "/sub/")).entries.map(({ name }) => name)]).toEqual([["sub", "x.map"], []]);
+    const site = await openMemory(
+      { "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" },
+      { listing: true, notListed: ["sub/x.map", "/y.map"], withheld: ["sub/y.*"] },
+    );
+    expect([
+      (await list(site)).entries.map(({ name }) => name),
+      (await list(site, "/sub/")).entries.map(({ name }) => name),
+    ]).toEqual([["sub", "x.map"], []]);
   });
 
   test("a query is read or left at its default, whatever it is", () => {
-    fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => parseListingQuery(`?${text}`, "name").page > 0));
+    fc.assert(
+      fc.property(fc.string({ unit: "binary" }), (text) => parseListingQuery(`?${text}`, "name").page > 0),
+    );
   });
 
   test("natural order agrees with a slow model, in steps and in one go", async () => {
@@ -215,7 +342,8 @@ describe("orders and pages", () => {
       fc.asyncProperty(fc.uniqueArray(name, { maxLength: 30 }), async (names) => {
         const keys = names.map(makeNameKey);
         const sorted = Array.from(await sortIndexes(keys, async () => {}), (i) => names[i]!);
-        for (let i = 1; i < sorted.length; i++) expect(collator.compare(sorted[i - 1]!, sorted[i]!)).toBeLessThanOrEqual(0);
+        for (let i = 1; i < sorted.length; i++)
+          expect(collator.compare(sorted[i - 1]!, sorted[i]!)).toBeLessThanOrEqual(0);
       }),
     );
     const large = Array.from({ length: 30_000 }, (_, i) => makeNameKey(`x${(i * 7919) % 30_000}`));
@@ -246,46 +374,124 @@ test("HEAD, validators, forms and fields", async () => {
   ] as const) {
     const get = await ask(site, "GET /", { ...headers });
     const head = await ask(site, "HEAD /", { ...headers });
-    expect(get.fields).toMatchObject({ "content-type": type, vary: "Accept", "cache-control": "no-cache", "content-length": String(new TextEncoder().encode(get.body).length) });
+    expect(get.fields).toMatchObject({
+      "content-type": type,
+      vary: "Accept",
+      "cache-control": "no-cache",
+      "content-length": String(new TextEncoder().encode(get.body).length),
+    });
     expect([head.body, head.fields]).toEqual(["", get.fields]);
     const current = await ask(site, "GET /", { ...headers, "if-none-match": get.fields.etag! });
-    expect([current.summary, current.fields.vary, current.fields.etag]).toEqual(["304 listing", "Accept", get.fields.etag]);
-    if (type === "text/html; charset=utf-8") expect(get.fields["content-security-policy"]).toMatch(/^default-src 'none'; style-src 'sha256-[^']+'; script-src 'sha256-[^']+'; frame-ancestors 'none'/);
+    expect([current.summary, current.fields.vary, current.fields.etag]).toEqual([
+      "304 listing",
+      "Accept",
+      get.fields.etag,
+    ]);
+    if (type === "text/html; charset=utf-8")
+      expect(get.fields["content-security-policy"]).toMatch(
+        /^default-src 'none'; style-src 'sha256-[^']+'; script-src 'sha256-[^']+'; frame-ancestors 'none'/,
+      );
   }
 });
 
 test("a theme: title, sentences, style sheet, no filter; a rendering of one's own gets plain data", async () => {
   const tree = { "sub/a.txt": "a", "sub/b.txt": "b" };
-  const themed = await ask(await openMemory(tree, { listing: { title: "A & B", header: "<above>", footer: "below", styleSheet: "/own.css", nameFilter: false } }), "GET /sub/", HTML);
-  expect(themed.body).toMatch(/<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s);
+  const themed = await ask(
+    await openMemory(tree, {
+      listing: {
+        title: "A & B",
+        header: "<above>",
+        footer: "below",
+        styleSheet: "/own.css",
+        nameFilter: false,
+      },
+    }),
+    "GET /sub/",
+    HTML,
+  );
+  expect(themed.body).toMatch(
+    /<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s,
+  );
   expect(themed.body).not.toContain("<script");
   expect(themed.fields["content-security-policy"]).toMatch(/style-src 'sha256-[^']+' 'self'; font-src/);
-  const deep = await ask(await openMemory({ "sub/d <e/a.txt": "a" }, { listing: true }), "GET /sub/d%20%3Ce/", HTML);
-  expect(deep.body).toContain('<li><a href="../../">Files</a></li><li><a href="../"><bdi>sub</bdi></a></li><li aria-current="page"><bdi>d &lt;e</bdi></li>');
+  const deep = await ask(
+    await openMemory({ "sub/d <e/a.txt": "a" }, { listing: true }),
+    "GET /sub/d%20%3Ce/",
+    HTML,
+  );
+  expect(deep.body).toContain(
+    '<li><a href="../../">Files</a></li><li><a href="../"><bdi>sub</bdi></a></li><li aria-current="page"><bdi>d &lt;e</bdi></li>',
+  );
   const own = await openMemory(tree, {
-    listing: { render: ({ path, entries }, form) => (form === "text/html" ? { mediaType: "text/html; charset=utf-8", body: `${path}: ${entries.map(({ name, href }) => `${name}=${href}`)}` } : undefined) },
+    listing: {
+      render: ({ path, entries }, form) =>
+        form === "text/html"
+          ? {
+              mediaType: "text/html; charset=utf-8",
+              body: `${path}: ${entries.map(({ name, href }) => `${name}=${href}`)}`,
+            }
+          : undefined,
+    },
   });
-  expect(await ask(own, "GET /sub/", HTML)).toMatchObject({ body: "/sub/: a.txt=./a.txt,b.txt=./b.txt", fields: expect.not.objectContaining({ "content-security-policy": expect.anything() }) });
+  expect(await ask(own, "GET /sub/", HTML)).toMatchObject({
+    body: "/sub/: a.txt=./a.txt,b.txt=./b.txt",
+    fields: expect.not.objectContaining({ "content-security-policy": expect.anything() }),
+  });
   expect((await list(own, "/sub/")).total).toBe(2);
-  expect((await ask(await openMemory(tree, { listing: true, notListed: ["*"] }), "GET /", HTML)).body).toContain("<span>nothing here ");
+  expect(
+    (await ask(await openMemory(tree, { listing: true, notListed: ["*"] }), "GET /", HTML)).body,
+  ).toContain("<span>nothing here ");
 });
 
-test.runIf(canBeNobody)("of what a link leads to and is withheld nothing is told; what may not be read is shown as that", async () => {
-  const tree = await makeTree({ "secret/keys.txt": "keys", ".env": "env", "to-env": { link: ".env" }, "to-keys": { link: "secret/keys.txt" }, "closed.txt": "c", "vault/x": "x", "open.txt": "o" });
-  await tree.forbid("closed.txt", "vault");
-  const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["secret"] }] });
-  const rows = (await asNobody(() => list(site))).entries;
-  const shown = (kind: string): string[] => rows.filter((row) => row.kind === kind).map(({ name }) => name);
-  expect([shown("broken"), shown("unreadable"), shown("file"), shown("directory")]).toEqual([["to-env", "to-keys"], ["vault", "closed.txt"], ["open.txt"], []]);
-  expect(rows.filter(({ kind }) => kind !== "file").every(({ href, size }) => href === undefined && size === undefined)).toBe(true);
-  await tree.remove();
-});
+test.runIf(canBeNobody)(
+  "of what a link leads to and is withheld nothing is told; what may not be read is shown as that",
+  async () => {
+    const tree = await makeTree({
+      "secret/keys.txt": "keys",
+      ".env": "env",
+      "to-env": { link: ".env" },
+      "to-keys": { link: "secret/keys.txt" },
+      "closed.txt": "c",
+      "vault/x": "x",
+      "open.txt": "o",
+    });
+    await tree.forbid("closed.txt", "vault");
+    const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["secret"] }] });
+    const rows = (await asNobody(() => list(site))).entries;
+    const shown = (kind: string): string[] => rows.filter((row) => row.kind === kind).map(({ name }) => name);
+    expect([shown("broken"), shown("unreadable"), shown("file"), shown("directory")]).toEqual([
+      ["to-env", "to-keys"],
+      ["vault", "closed.txt"],
+      ["open.txt"],
+      [],
+    ]);
+    expect(
+      rows
+        .filter(({ kind }) => kind !== "file")
+        .every(({ href, size }) => href === undefined && size === undefined),
+    ).toBe(true);
+    await tree.remove();
+  },
+);
 
 test("through a link to a directory, what is withheld where it lies is neither listed nor walked", async () => {
-  const tree = await makeTree({ "real/secret.txt": "s", "real/open.txt": "o", "real/deep/secret.txt": "s", "real/deep/open.txt": "o", alias: { link: "real" }, "far/near": { link: "../real/deep" } });
-  const site = await openSite({ mounts: [{ folder: tree.root, listing: true, withheld: ["real/secret.txt", "real/deep/secret.txt"] }] });
+  const tree = await makeTree({
+    "real/secret.txt": "s",
+    "real/open.txt": "o",
+    "real/deep/secret.txt": "s",
+    "real/deep/open.txt": "o",
+    alias: { link: "real" },
+    "far/near": { link: "../real/deep" },
+  });
+  const site = await openSite({
+    mounts: [{ folder: tree.root, listing: true, withheld: ["real/secret.txt", "real/deep/secret.txt"] }],
+  });
   const names = async (path: string) => (await list(site, path)).entries.map(({ name }) => name);
-  expect([await names("/alias/"), await names("/alias/deep/"), await names("/far/near/")]).toEqual([["deep", "open.txt"], ["open.txt"], ["open.txt"]]);
+  expect([await names("/alias/"), await names("/alias/deep/"), await names("/far/near/")]).toEqual([
+    ["deep", "open.txt"],
+    ["open.txt"],
+    ["open.txt"],
+  ]);
   const walked: string[] = [];
   for await (const { path } of site.files()) walked.push(path);
   expect(walked.filter((path) => path.includes("secret"))).toEqual([]);
@@ -297,7 +503,8 @@ test("through a link to a directory, what is withheld where it lies is neither l
 test("a directory that changes is listed anew", async () => {
   const tree = await makeTree({ "a.txt": "a" });
   const site = await openSite({ mounts: [{ folder: tree.root, listing: true }] });
-  const names = async (): Promise<string[]> => (await list(site)).entries.map(({ name, size }) => `${name} ${size}`);
+  const names = async (): Promise<string[]> =>
+    (await list(site)).entries.map(({ name, size }) => `${name} ${size}`);
   expect(await names()).toEqual(["a.txt 1"]);
   writeFileSync(join(tree.root, "b.txt"), "bb");
   writeFileSync(join(tree.root, "a.txt"), "aaa");
@@ -311,5 +518,8 @@ test("a directory that changes is listed anew", async () => {
 
 test("the policy lets the listing's own style and filter through, by their digests", () => {
   const digest = (text: string): string => createHash("sha256").update(text).digest("base64");
-  expect([digest(LISTING_STYLE), digest(LISTING_SCRIPT)]).toEqual([LISTING_STYLE_DIGEST, LISTING_SCRIPT_DIGEST]);
+  expect([digest(LISTING_STYLE), digest(LISTING_SCRIPT)]).toEqual([
+    LISTING_STYLE_DIGEST,
+    LISTING_SCRIPT_DIGEST,
+  ]);
 });

@@ -1,6 +1,12 @@
 import { beforeAll, describe, expect, test } from "vitest";
 import { Figures, formatFigures } from "../src/adapters/figures.js";
-import { formatLogHead, formatLogLine, type LineForm, type LineOptions, type ResponseRecord } from "../src/adapters/node.js";
+import {
+  formatLogHead,
+  formatLogLine,
+  type LineForm,
+  type LineOptions,
+  type ResponseRecord,
+} from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
 import type { MemoryFigure } from "../src/core/memory/memory.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
@@ -13,7 +19,11 @@ beforeAll(async () => {
   site = await openSite({
     mounts: [
       {
-        source: memorySource({ "index.html": "<title>Larkholm</title>", "guide/index.html": "guide", "records/a.csv": "a" }),
+        source: memorySource({
+          "index.html": "<title>Larkholm</title>",
+          "guide/index.html": "guide",
+          "records/a.csv": "a",
+        }),
         appShell: { file: "/index.html", except: ["/api"] },
         areas: { "/records": { listing: true } },
         earlierReleases: [memorySource({ "assets/app-5f3a91bc.js": "then" })],
@@ -24,24 +34,62 @@ beforeAll(async () => {
   });
 });
 
-async function record(target: string, headers: Record<string, string> = {}, more: Partial<ResponseRecord> = {}): Promise<ResponseRecord> {
+async function record(
+  target: string,
+  headers: Record<string, string> = {},
+  more: Partial<ResponseRecord> = {},
+): Promise<ResponseRecord> {
   const request = { method: "GET", target, headers, mayPass: target.startsWith("/alone") };
   const answer = await site.respond(request);
   const bytes = answer.kind === "response" ? (await readPlan(answer)).length : 0;
   const status = answer.kind === "response" ? answer.status : 404;
-  return { request, answer, delivery: { status, bytes, complete: true }, milliseconds: 1.23456, remoteAddress: "10.0.0.1", client: { address: "192.0.2.1", scheme: "https", host: "larkholm.example" }, httpVersion: "1.1", why: describeReason(answer.reason), ...more };
+  return {
+    request,
+    answer,
+    delivery: { status, bytes, complete: true },
+    milliseconds: 1.23456,
+    remoteAddress: "10.0.0.1",
+    client: { address: "192.0.2.1", scheme: "https", host: "larkholm.example" },
+    httpVersion: "1.1",
+    why: describeReason(answer.reason),
+    ...more,
+  };
 }
-const line = async (form: LineForm, given: Promise<ResponseRecord>, options: LineOptions = {}): Promise<string> => formatLogLine(form, await given, { now: NOW, mounts: site.mounts, ...options });
+const line = async (
+  form: LineForm,
+  given: Promise<ResponseRecord>,
+  options: LineOptions = {},
+): Promise<string> => formatLogLine(form, await given, { now: NOW, mounts: site.mounts, ...options });
 
 describe("what a line says of the answer", () => {
   test.each<[string, string, Record<string, string>, string]>([
     ["a file", "/guide/", {}, "memory/guide/index.html"],
-    ["the app shell, and why", "/sightings/42", { "sec-fetch-mode": "navigate" }, "memory/index.html (the app shell: a navigation that no file answers)"],
-    ["an earlier release, and which", "/assets/app-5f3a91bc.js", {}, "memory/assets/app-5f3a91bc.js (only the earlier release memory has it)"],
+    [
+      "the app shell, and why",
+      "/sightings/42",
+      { "sec-fetch-mode": "navigate" },
+      "memory/index.html (the app shell: a navigation that no file answers)",
+    ],
+    [
+      "an earlier release, and which",
+      "/assets/app-5f3a91bc.js",
+      {},
+      "memory/assets/app-5f3a91bc.js (only the earlier release memory has it)",
+    ],
     ["a listing", "/records/", {}, "the listing of the directory"],
     ["a slash that was missing", "/guide", {}, "redirect to ./guide/ (a slash was missing)"],
-    ["an address that moved", "/birds/tern", {}, 'redirect to ../guide/tern (moved[\\"/birds/\\"] redirects it)'],
-    ["nothing", "/none.js", {}, "none: no such file; the app shell was not used: the name has a file extension"],
+    [
+      "an address that moved",
+      "/birds/tern",
+      {},
+      'redirect to ../guide/tern (moved[\\"/birds/\\"] redirects it)',
+    ],
+    [
+      "nothing",
+      "/none.js",
+      {},
+      "none: no such file; the app shell was not used: the name has a file extension",
+    ],
     ["the application's", "/alone/none", {}, "passed on: no such file"],
   ])("%s", async (_title, target, headers, outcome) => {
     expect(await line("common", record(target, headers))).toContain(` "${outcome}`);
@@ -50,9 +98,13 @@ describe("what a line says of the answer", () => {
   test("a copy that is current, and an answer that was cut off", async () => {
     const { answer } = await record("/guide/");
     const tag = answer.kind === "response" ? answer.fields.get("etag")! : "";
-    expect(await line("common", record("/guide/", { "if-none-match": tag }))).toContain('304 - "memory/guide/index.html (the client\'s copy is current)"');
+    expect(await line("common", record("/guide/", { "if-none-match": tag }))).toContain(
+      '304 - "memory/guide/index.html (the client\'s copy is current)"',
+    );
     const cut = { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-stalled" as const } };
-    expect(await line("common", record("/guide/", {}, cut))).toContain('200 3 "memory/guide/index.html (cut off: the client accepted no bytes for too long)"');
+    expect(await line("common", record("/guide/", {}, cut))).toContain(
+      '200 3 "memory/guide/index.html (cut off: the client accepted no bytes for too long)"',
+    );
   });
 });
 
@@ -61,25 +113,36 @@ test("a file that only an earlier release has is named where it lies", () => {
     { at: "/", source: "dist" },
     { at: "/app", source: "app/dist" },
   ];
-  const of = (code: string, subject?: string) => nameAnswer(mounts, { kind: "response", file: "app/assets/a.js", reason: { code, subject } } as never);
-  expect([of("earlier-release", "../releases/41/"), of("exact-file")]).toEqual(["../releases/41/assets/a.js", "app/dist/assets/a.js"]);
+  const of = (code: string, subject?: string) =>
+    nameAnswer(mounts, { kind: "response", file: "app/assets/a.js", reason: { code, subject } } as never);
+  expect([of("earlier-release", "../releases/41/"), of("exact-file")]).toEqual([
+    "../releases/41/assets/a.js",
+    "app/dist/assets/a.js",
+  ]);
 });
 
 // U+009B begins a command to a terminal as Escape and a bracket do; U+202E turns a line around.
-test.each<LineForm>(["common", "combined", "extended", "json"])("nothing that a client writes does anything to a terminal: %s", async (form) => {
-  const odd = "a\u009b31mb\u202e\u0007\u{e0001}c";
-  const text = await line(form, record(`/guide/?${odd}`, { "user-agent": odd, referer: odd }, { id: odd }));
-  expect(text).not.toMatch(/[\p{Cc}\p{Cf}]/u);
-  if (form === "json") expect(JSON.parse(text)).toMatchObject({ target: `/guide/?${odd}`, id: odd });
-});
+test.each<LineForm>(["common", "combined", "extended", "json"])(
+  "nothing that a client writes does anything to a terminal: %s",
+  async (form) => {
+    const odd = "a\u009b31mb\u202e\u0007\u{e0001}c";
+    const text = await line(form, record(`/guide/?${odd}`, { "user-agent": odd, referer: odd }, { id: odd }));
+    expect(text).not.toMatch(/[\p{Cc}\p{Cf}]/u);
+    if (form === "json") expect(JSON.parse(text)).toMatchObject({ target: `/guide/?${odd}`, id: odd });
+  },
+);
 
 test("each form, with what a client wrote escaped", async () => {
   const headers = { "user-agent": 'A "quoted" \\ name', referer: "https://larkholm.example/\u0007" };
   const given = (): Promise<ResponseRecord> => record("/guide/?from=mail&to=a b", headers, { id: "ring-7" });
   const start = '192.0.2.1 - - [21/Sep/2026:06:02:03 +0000] "GET /guide/?from=mail&to=a b HTTP/1.1" 200 5';
   expect(await line("common", given())).toBe(`${start} "memory/guide/index.html" "ring-7"`);
-  expect(await line("combined", given())).toBe(String.raw`${start} "https://larkholm.example/\\u{7}" "A \"quoted\" \\ name" "memory/guide/index.html" "ring-7"`);
-  expect(await line("extended", given())).toBe(String.raw`2026-09-21 06:02:03 192.0.2.1 GET /guide/ from=mail&to=a+b HTTP/1.1 larkholm.example 200 5 0.001 "A ""quoted"" \ name" "https://larkholm.example/\u{7}" "memory/guide/index.html" ring-7`);
+  expect(await line("combined", given())).toBe(
+    String.raw`${start} "https://larkholm.example/\\u{7}" "A \"quoted\" \\ name" "memory/guide/index.html" "ring-7"`,
+  );
+  expect(await line("extended", given())).toBe(
+    String.raw`2026-09-21 06:02:03 192.0.2.1 GET /guide/ from=mail&to=a+b HTTP/1.1 larkholm.example 200 5 0.001 "A ""quoted"" \ name" "https://larkholm.example/\u{7}" "memory/guide/index.html" ring-7`,
+  );
   expect(JSON.parse(await line("json", given()))).toEqual({
     level: "info",
     time: NOW.toISOString(),
@@ -98,12 +161,23 @@ test("each form, with what a client wrote escaped", async () => {
     id: "ring-7",
     complete: true,
   });
-  expect(JSON.parse(await line("json", record("/alone/none")))).toMatchObject({ status: 404, mediaType: "-", why: expect.stringContaining("passed on") });
+  expect(JSON.parse(await line("json", record("/alone/none")))).toMatchObject({
+    status: 404,
+    mediaType: "-",
+    why: expect.stringContaining("passed on"),
+  });
   // Without what is unknown, and without what the query says.
-  const bare = (): Promise<ResponseRecord> => record("/alone/none?secret", {}, { client: { address: undefined, scheme: "http", host: undefined } });
-  expect(await line("combined", bare(), { redactQuery: true })).toMatch(/^- - - \[.*\] "GET \/alone\/none\?… HTTP\/1\.1" 404 - "-" "-" "passed on: [^"]*"$/);
-  expect(await line("extended", bare(), { redactQuery: true })).toMatch(/ - GET \/alone\/none … HTTP\/1\.1 - 404 0 0\.001 - - "passed on: [^"]*" -$/);
-  expect(formatLogHead("extended", NOW)).toMatch(/^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/);
+  const bare = (): Promise<ResponseRecord> =>
+    record("/alone/none?secret", {}, { client: { address: undefined, scheme: "http", host: undefined } });
+  expect(await line("combined", bare(), { redactQuery: true })).toMatch(
+    /^- - - \[.*\] "GET \/alone\/none\?… HTTP\/1\.1" 404 - "-" "-" "passed on: [^"]*"$/,
+  );
+  expect(await line("extended", bare(), { redactQuery: true })).toMatch(
+    / - GET \/alone\/none … HTTP\/1\.1 - 404 0 0\.001 - - "passed on: [^"]*" -$/,
+  );
+  expect(formatLogHead("extended", NOW)).toMatch(
+    /^#Version: 1\.0\n#Software: epistyle\n#Date: 2026-09-21 06:02:03\n#Fields: date time c-ip .* x-request-id\n$/,
+  );
   expect([formatLogHead("common"), formatLogHead("json")]).toEqual(["", ""]);
 });
 
@@ -124,17 +198,38 @@ test.each<[string, string]>([
 
 test("figures count an answer by what it was, and its time in seconds", async () => {
   const figures = new Figures();
-  const count = async (target: string, headers: Record<string, string> = {}, more: Partial<ResponseRecord> = {}): Promise<void> => figures.count(await record(target, headers, more));
+  const count = async (
+    target: string,
+    headers: Record<string, string> = {},
+    more: Partial<ResponseRecord> = {},
+  ): Promise<void> => figures.count(await record(target, headers, more));
   await count("/guide/", {}, { milliseconds: 20 });
   await count("/guide/", { range: "bytes=0-1" }, { milliseconds: 3_600_000 });
   await count("/guide/", { "if-none-match": "*" });
   await count("/sightings/42", { "sec-fetch-mode": "navigate" });
-  for (const target of ["/assets/app-5f3a91bc.js", "/records/", "/birds/tern", "/none.js", "/alone/none"]) await count(target);
+  for (const target of ["/assets/app-5f3a91bc.js", "/records/", "/birds/tern", "/none.js", "/alone/none"])
+    await count(target);
   await count("/guide/", {}, { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } });
   const { answers, cuts, times, seconds, bytes, startedAt } = figures.snapshot(site.memory);
-  const one = ["app shell 200", "earlier release 200", "error 404", "listing 200", "not modified 304", "part 206", "passed on 404", "redirect 301"].map((name) => [name, 1]);
-  expect(answers.map(([labels, n]) => [labels.replace(/status="(\d+)",kind="(.*)"/, "$2 $1"), n]).sort()).toEqual([...one, ["file 200", 2]].sort());
-  expect([cuts, bytes > 100, times.reduce((sum, n) => sum + n), times.at(-1)]).toEqual([[['cause="client-left"', 1]], true, 10, 1]);
+  const one = [
+    "app shell 200",
+    "earlier release 200",
+    "error 404",
+    "listing 200",
+    "not modified 304",
+    "part 206",
+    "passed on 404",
+    "redirect 301",
+  ].map((name) => [name, 1]);
+  expect(
+    answers.map(([labels, n]) => [labels.replace(/status="(\d+)",kind="(.*)"/, "$2 $1"), n]).sort(),
+  ).toEqual([...one, ["file 200", 2]].sort());
+  expect([cuts, bytes > 100, times.reduce((sum, n) => sum + n), times.at(-1)]).toEqual([
+    [['cause="client-left"', 1]],
+    true,
+    10,
+    1,
+  ]);
   expect(seconds).toBeCloseTo(3600.02 + 8 * 0.00123456, 6);
   expect(Math.abs(startedAt - Date.now() / 1000)).toBeLessThan(60);
 });
@@ -149,10 +244,27 @@ test("figures of two processes are told as one, to the last character", async ()
     [30_001, 400],
     [0, 500],
   ] as const)
-    for (const one of [a, b].slice(status === 500 ? 1 : 0)) one.count(await record("/guide/", {}, { milliseconds, delivery: { status, bytes: 10, complete: true } }));
-  a.count(await record("/guide/", {}, { milliseconds: 1, delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } }));
-  const kept = (used: number) => [{ name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryFigure];
-  const snapshots = [a, b].map((one, i) => ({ ...one.snapshot(site.memory), kept: kept(40 + i), residentBytes: 1000, descriptors: 20 + i, startedAt: 1_790_000_000.5 + i }));
+    for (const one of [a, b].slice(status === 500 ? 1 : 0))
+      one.count(
+        await record("/guide/", {}, { milliseconds, delivery: { status, bytes: 10, complete: true } }),
+      );
+  a.count(
+    await record(
+      "/guide/",
+      {},
+      { milliseconds: 1, delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } },
+    ),
+  );
+  const kept = (used: number) => [
+    { name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryFigure,
+  ];
+  const snapshots = [a, b].map((one, i) => ({
+    ...one.snapshot(site.memory),
+    kept: kept(40 + i),
+    residentBytes: 1000,
+    descriptors: 20 + i,
+    startedAt: 1_790_000_000.5 + i,
+  }));
   await expect(formatFigures(snapshots)).toMatchFileSnapshot("fixtures/golden/figures.txt");
   const untold = formatFigures([{ ...snapshots[0]!, descriptors: undefined }]);
   expect(untold).not.toContain("open_fds");

@@ -1,4 +1,16 @@
-import { chmodSync, chownSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import {
+  chmodSync,
+  chownSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import { setImmediate as nextTurn } from "node:timers/promises";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
@@ -56,26 +68,82 @@ describe("a look at a name", () => {
     ["a file that others may read", "a.txt", () => chmodSync(at("site/a.txt"), 0o666), false],
     ["a file that is gone", "a.txt", () => rmSync(at("site/a.txt")), false],
     ["a file that another one took the place of", "a.txt", () => move("site/b.txt", "site/a.txt"), false],
-    ["a file that a link to it took the place of", "a.txt", () => void [move("site/a.txt", "site/c.txt"), symlinkSync("c.txt", at("site/a.txt"))], false],
-    ["a file that a folder took the place of", "a.txt", () => void [rmSync(at("site/a.txt")), mkdirSync(at("site/a.txt"))], false],
-    ["a file below a folder that was moved, with a link in its place", "sub/a.txt", () => void [move("site/sub", "elsewhere"), symlinkSync("../elsewhere", at("site/sub"))], false],
+    [
+      "a file that a link to it took the place of",
+      "a.txt",
+      () => void [move("site/a.txt", "site/c.txt"), symlinkSync("c.txt", at("site/a.txt"))],
+      false,
+    ],
+    [
+      "a file that a folder took the place of",
+      "a.txt",
+      () => void [rmSync(at("site/a.txt")), mkdirSync(at("site/a.txt"))],
+      false,
+    ],
+    [
+      "a file below a folder that was moved, with a link in its place",
+      "sub/a.txt",
+      () => void [move("site/sub", "elsewhere"), symlinkSync("../elsewhere", at("site/sub"))],
+      false,
+    ],
     ["a file below a folder that is gone", "sub/a.txt", () => move("site/sub", "elsewhere"), false],
     ["a file behind a link", "link.txt", () => put("site/new.txt", "n"), true],
-    ["a file behind a link that leads elsewhere now", "link.txt", () => void [rmSync(at("site/link.txt")), symlinkSync("b.txt", at("site/link.txt"))], false],
-    ["a file below a link that leads elsewhere now", "link/a.txt", () => void [rmSync(at("site/link")), symlinkSync(".", at("site/link"))], false],
+    [
+      "a file behind a link that leads elsewhere now",
+      "link.txt",
+      () => void [rmSync(at("site/link.txt")), symlinkSync("b.txt", at("site/link.txt"))],
+      false,
+    ],
+    [
+      "a file below a link that leads elsewhere now",
+      "link/a.txt",
+      () => void [rmSync(at("site/link")), symlinkSync(".", at("site/link"))],
+      false,
+    ],
     ["a folder, with another file in it", "sub", () => put("site/sub/new.txt", "n"), true],
     ["the folder itself, with another file in it", "", () => put("site/new.txt", "n"), true],
     ["a folder that is gone", "sub", () => move("site/sub", "elsewhere"), false],
-    ["a folder that another one took the place of", "sub", () => void [move("site/sub", "elsewhere"), mkdirSync(at("site/sub"))], false],
-    ["a folder that a file took the place of", "sub", () => void [move("site/sub", "elsewhere"), put("site/sub", "f")], false],
+    [
+      "a folder that another one took the place of",
+      "sub",
+      () => void [move("site/sub", "elsewhere"), mkdirSync(at("site/sub"))],
+      false,
+    ],
+    [
+      "a folder that a file took the place of",
+      "sub",
+      () => void [move("site/sub", "elsewhere"), put("site/sub", "f")],
+      false,
+    ],
     ["a folder that others may not enter", "sub", () => chmodSync(at("site/sub"), 0o700), false],
-    ["a folder of another owner", "sub", () => (isRoot ? chownSync(at("site/sub"), 7, statSync(at("site/sub")).gid) : move("site/sub", "elsewhere")), false],
-    ["a folder of another group", "sub", () => (isRoot ? chownSync(at("site/sub"), 0, 7) : move("site/sub", "elsewhere")), false],
+    [
+      "a folder of another owner",
+      "sub",
+      () =>
+        isRoot ? chownSync(at("site/sub"), 7, statSync(at("site/sub")).gid) : move("site/sub", "elsewhere"),
+      false,
+    ],
+    [
+      "a folder of another group",
+      "sub",
+      () => (isRoot ? chownSync(at("site/sub"), 0, 7) : move("site/sub", "elsewhere")),
+      false,
+    ],
     ["nothing", "none.txt", () => put("site/new.txt", "n"), true],
     ["nothing, where something is now", "none.txt", () => put("site/none.txt", "n"), false],
     ["nothing below a file", "a.txt/x", () => put("site/new.txt", "n"), true],
-    ["nothing below a folder that is a file now", "sub/none.txt", () => void [move("site/sub", "elsewhere"), put("site/sub", "f")], true],
-    ["nothing, where a link in a circle is now", "none.txt", () => symlinkSync("none.txt", at("site/none.txt")), false],
+    [
+      "nothing below a folder that is a file now",
+      "sub/none.txt",
+      () => void [move("site/sub", "elsewhere"), put("site/sub", "f")],
+      true,
+    ],
+    [
+      "nothing, where a link in a circle is now",
+      "none.txt",
+      () => symlinkSync("none.txt", at("site/none.txt")),
+      false,
+    ],
   ])("%s", async (_what, path, change, holds) => {
     const look = await lookAt(path);
     const before = look.holds();
@@ -109,8 +177,14 @@ describe("a look at a name", () => {
     const { ctimeMs } = statSync(at("site/b.txt"));
     const linked = folderSource(at("site"), { local: true, link: at("current") });
     for (const from of [source, linked]) {
-      const [a, b, ...others] = await Promise.all(["a.txt", "b.txt", "sub", "none.txt"].map(async (path) => (await lookAt(path, from)).changedMs));
-      expect([a, b, others]).toEqual([4_000_000_000_000, Math.floor(ctimeMs), [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY]]);
+      const [a, b, ...others] = await Promise.all(
+        ["a.txt", "b.txt", "sub", "none.txt"].map(async (path) => (await lookAt(path, from)).changedMs),
+      );
+      expect([a, b, others]).toEqual([
+        4_000_000_000_000,
+        Math.floor(ctimeMs),
+        [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY],
+      ]);
     }
   });
 
@@ -120,8 +194,18 @@ describe("a look at a name", () => {
     const folder = await find("sub");
     put("site/a.txt", "aaaaaa");
     await find("a.txt");
-    const kinds = [await find("loop"), { kind: "special" }, { kind: "unsettled" }, { kind: "missing", because: "link-leads-outside" }] as Found[];
-    expect([source.look!("a.txt", older), source.look!("b.txt", older), source.look!("sub/deep", folder), ...kinds.map((found) => source.look!("a.txt", found))]).toEqual(Array(7).fill(undefined));
+    const kinds = [
+      await find("loop"),
+      { kind: "special" },
+      { kind: "unsettled" },
+      { kind: "missing", because: "link-leads-outside" },
+    ] as Found[];
+    expect([
+      source.look!("a.txt", older),
+      source.look!("b.txt", older),
+      source.look!("sub/deep", folder),
+      ...kinds.map((found) => source.look!("a.txt", found)),
+    ]).toEqual(Array(7).fill(undefined));
     expect([folderSource(at("site")).look!("none.txt", await find("none.txt"))]).toEqual([undefined]);
   });
 
@@ -164,7 +248,11 @@ describe("a file that is known", () => {
     const remote = folderSource(at("site"));
     await find("a.txt");
     await find("a.txt", remote);
-    expect([isInPlace("a.txt"), isInPlace("b.txt"), isInPlace("a.txt", remote)]).toEqual([true, false, false]);
+    expect([isInPlace("a.txt"), isInPlace("b.txt"), isInPlace("a.txt", remote)]).toEqual([
+      true,
+      false,
+      false,
+    ]);
     await nextTurn();
     const late = performance.timeOrigin + performance.now() + 1500;
     const { now } = Date;
@@ -187,7 +275,10 @@ describe("a file that is known", () => {
       return [text, found.file.metadata.sizeBytes];
     });
     expect(told).toEqual([["aaaa", 4], undefined, undefined, undefined, undefined]);
-    expect([folderSource(at("site")).openNow!("a.txt"), folderSource(at("site"), { local: true, platform: "win32" }).openNow!("a.txt")]).toEqual([undefined, undefined]);
+    expect([
+      folderSource(at("site")).openNow!("a.txt"),
+      folderSource(at("site"), { local: true, platform: "win32" }).openNow!("a.txt"),
+    ]).toEqual([undefined, undefined]);
     expect(openDescriptors()).toBe(before);
   });
 
@@ -195,12 +286,21 @@ describe("a file that is known", () => {
     const found = (await source.open("a.txt")) as Extract<Found, { kind: "file" }>;
     const { metadata } = found.file;
     const isUnchanged = (change: object): boolean => {
-      const file = new FolderFile(openSync(at("site/a.txt"), "r"), { ...metadata, ...change }, { lastReadMs: 0 });
+      const file = new FolderFile(
+        openSync(at("site/a.txt"), "r"),
+        { ...metadata, ...change },
+        { lastReadMs: 0 },
+      );
       const outcome = file.isUnchanged();
       file.close();
       return outcome;
     };
-    expect([{}, { sizeBytes: 5 }, { modifiedNs: 1n }, { changedNs: 1n }].map(isUnchanged)).toEqual([true, false, false, false]);
+    expect([{}, { sizeBytes: 5 }, { modifiedNs: 1n }, { changedNs: 1n }].map(isUnchanged)).toEqual([
+      true,
+      false,
+      false,
+      false,
+    ]);
     expect(found.file.isUnchanged!()).toBe(true);
     found.file.close();
     expect(found.file.isUnchanged!()).toBe(false);
@@ -209,7 +309,8 @@ describe("a file that is known", () => {
   test("is read in place when it was read to its end a moment ago: nothing is under way when it is closed", async () => {
     const before = openDescriptors();
     const closesAtOnce: boolean[] = [];
-    const opened = async (): Promise<FolderFile> => ((await source.open("a.txt")) as Extract<Found, { kind: "file" }>).file as FolderFile;
+    const opened = async (): Promise<FolderFile> =>
+      ((await source.open("a.txt")) as Extract<Found, { kind: "file" }>).file as FolderFile;
     for (const length of [2, 4, 4]) {
       const file = await opened();
       const reading = file.read(0, length);

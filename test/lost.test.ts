@@ -9,7 +9,8 @@ import { findLost, formatRules } from "../src/survey/index.js";
 import { makeTree, type Tree } from "./helpers.js";
 
 // Which addresses answered in one release, and do not in the next; and where their content is now.
-const page = (title: string, text = ""): string => `<!doctype html><html><head><title>${title}</title></head><body>${text}</body></html>`;
+const page = (title: string, text = ""): string =>
+  `<!doctype html><html><head><title>${title}</title></head><body>${text}</body></html>`;
 const EARLIER = {
   "index.html": page("Front"),
   "visit.html": page("Visiting the hide", "by ferry"),
@@ -40,7 +41,10 @@ const NOW = {
 };
 let earlier: Tree;
 let now: Tree;
-const lines = (lost: Awaited<ReturnType<typeof findLost>>): string[] => lost.addresses.map(({ address, now }) => (now === undefined ? address : `${address} → ${now.address}, ${now.because}`));
+const lines = (lost: Awaited<ReturnType<typeof findLost>>): string[] =>
+  lost.addresses.map(({ address, now }) =>
+    now === undefined ? address : `${address} → ${now.address}, ${now.because}`,
+  );
 
 beforeAll(async () => {
   [earlier, now] = await Promise.all([makeTree(EARLIER), makeTree(NOW)]);
@@ -55,12 +59,20 @@ const BY_CONTENT = [
   "/birds/waders/redshank → /guide/waders/redshank, the same content",
   "/birds/waders/redshank.html → /guide/waders/redshank.html, the same content",
 ];
-const BY_NAME = ["/notes/lighthouse → /notes/light-house, a near name", "/notes/lighthouse.html → /notes/light-house.html, a near name", "/records/ringing.csv → /archive/ringing.csv, a near name", "/style.css → /styles/style.css, a near name"];
+const BY_NAME = [
+  "/notes/lighthouse → /notes/light-house, a near name",
+  "/notes/lighthouse.html → /notes/light-house.html, a near name",
+  "/records/ringing.csv → /archive/ringing.csv, a near name",
+  "/style.css → /styles/style.css, a near name",
+];
 const NOWHERE = ["/R%C3%A9sum%C3%A9%201", "/R%C3%A9sum%C3%A9%201.html", "/empty.txt", "/two.txt"];
 
 test("what was lost, with where it is now: by content, by title, by name", async () => {
   const lost = await findLost(earlier.root, now.root);
-  const byTitle = ["/visit → /come-and-visit, the same title", "/visit.html → /come-and-visit.html, the same title"];
+  const byTitle = [
+    "/visit → /come-and-visit, the same title",
+    "/visit.html → /come-and-visit.html, the same title",
+  ];
   expect(lines(lost).sort()).toEqual([...BY_CONTENT, ...BY_NAME, ...byTitle, ...NOWHERE].sort());
   expect(parse(formatRules(lost))).toEqual({
     // One rule for a folder whose addresses all moved alike.
@@ -86,14 +98,23 @@ test("with the rules that were proposed, nothing is lost any more", async () => 
 
 describe("on the command line", () => {
   const run = (args: string[]): Promise<{ status: number; out: string }> =>
-    promisify(execFile)(process.execPath, [resolve("dist/cli/bin.js"), ...args], { cwd: earlier.root, env: { ...process.env, NO_COLOR: "1" } }).then(
+    promisify(execFile)(process.execPath, [resolve("dist/cli/bin.js"), ...args], {
+      cwd: earlier.root,
+      env: { ...process.env, NO_COLOR: "1" },
+    }).then(
       ({ stdout }) => ({ status: 0, out: stdout }),
-      (error: { code: number; stdout: string; stderr: string }) => ({ status: error.code, out: error.stdout + error.stderr }),
+      (error: { code: number; stdout: string; stderr: string }) => ({
+        status: error.code,
+        out: error.stdout + error.stderr,
+      }),
     );
 
   test("two folders; a seal and a folder; a seal that is replaced", async () => {
     const folders = await run(["compare", ".", now.root]);
-    expect([folders.status, folders.out]).toEqual([1, expect.stringContaining("16 addresses no longer answer.")]);
+    expect([folders.status, folders.out]).toEqual([
+      1,
+      expect.stringContaining("16 addresses no longer answer."),
+    ]);
     expect(folders.out).toContain("moved:\n  /birds/: /guide/\n");
     expect((await run(["compare", ".", now.root, "--fail-on", "never"])).status).toBe(0);
     const seal = join(now.root, "..", `${earlier.root.split("/").at(-1)}.jsonl`);
@@ -102,7 +123,10 @@ describe("on the command line", () => {
     // A seal has no titles; digests it has.
     const json = JSON.parse((await run(["compare", seal, now.root, "--report", "json"])).out);
     expect(json.lost.addresses).toHaveLength(16);
-    expect(json.lost.addresses).toContainEqual({ address: "/birds/", now: { address: "/guide/", because: "the same content" } });
+    expect(json.lost.addresses).toContainEqual({
+      address: "/birds/",
+      now: { address: "/guide/", because: "the same content" },
+    });
     const refused = await run(["seal", now.root, "--out", seal, "--fail-on", "lost"]);
     expect([refused.status, refused.out]).toEqual([1, expect.stringContaining(`${seal} was not changed.`)]);
     expect(readFileSync(seal, "utf8")).toBe(written);
@@ -112,8 +136,16 @@ describe("on the command line", () => {
   });
 
   test.each<[string, string[], string]>([
-    ["nothing there", ["compare", ".", "none"], "none: there is no such file or folder; name a folder, a seal file or a configuration file.\n"],
-    ["expectations", ["compare", ".", now?.root ?? ".", "x.yaml"], "x.yaml: releases are compared by their files; leave the expectations out"],
+    [
+      "nothing there",
+      ["compare", ".", "none"],
+      "none: there is no such file or folder; name a folder, a seal file or a configuration file.\n",
+    ],
+    [
+      "expectations",
+      ["compare", ".", now?.root ?? ".", "x.yaml"],
+      "x.yaml: releases are compared by their files; leave the expectations out",
+    ],
   ])("%s", async (_title, args, message) => {
     const { status, out } = await run(args);
     expect([status, out]).toEqual([2, expect.stringContaining(message)]);

@@ -4,7 +4,13 @@ import { afterAll, beforeAll, expect, test } from "vitest";
 import { fileHandler, loadConfigFile, nodeHandler, startServer, writeSeal } from "../src/adapters/node.js";
 import { memorySource, openSite, type SiteError } from "../src/index.js";
 import { surveySite } from "../src/survey/index.js";
-import { assertMeets, loadExpectations, makeTemporaryTree, openProbe, runPacks } from "../src/testing/index.js";
+import {
+  assertMeets,
+  loadExpectations,
+  makeTemporaryTree,
+  openProbe,
+  runPacks,
+} from "../src/testing/index.js";
 import { makeTree, type Tree } from "./helpers.js";
 
 // Wrong uses, and the sentence that each gets: what is wrong, where, and what to write.
@@ -23,14 +29,26 @@ beforeAll(async () => {
 afterAll(() => tree.remove());
 
 test.each([
-  ["an empty file", "empty.yaml", "found nothing; a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
+  [
+    "an empty file",
+    "empty.yaml",
+    "found nothing; a group of keys is needed here: begin with mounts: [{ folder: ./public }]",
+  ],
   ["a list", "list.yaml", "list.yaml:1:1: found []; a group of keys is needed here: begin with mounts:"],
   ["a tab", "tab.yaml", "tab.yaml:2:1: found a tab; YAML is indented with spaces"],
   ["an open bracket", "brace.yaml", "brace.yaml:2:1: the line is not indented like"],
   ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key is here twice; write it once."],
-  ["a pattern without quotes", "star.yaml", 'found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".'],
+  [
+    "a pattern without quotes",
+    "star.yaml",
+    'found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".',
+  ],
   ["a folder", "public", "public: this is a folder; name the configuration file in it."],
-  ["another ending", "typed.toml", "typed.toml: a configuration is a .yaml, .json, .js, .mjs, .cjs, .ts or .mts file"],
+  [
+    "another ending",
+    "typed.toml",
+    "typed.toml: a configuration is a .yaml, .json, .js, .mjs, .cjs, .ts or .mts file",
+  ],
 ])("as a configuration: %s", async (_title, file, message) => {
   await expect(loadConfigFile(join(tree.root, file))).rejects.toThrow(message);
 });
@@ -51,36 +69,69 @@ test.each([
   ["at: /a/..", "a prefix has no empty or dot segments: write it as"],
   ["protect: { allow: { script-src: ['self x'] } }", "a source is one host, one scheme or one word"],
   ["at: null", "found nothing; a text is needed here: write at: /archive"],
-  ["caching: immutable", "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]"],
-  ["caching: { policy: immutable }", "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]"],
-  ["caching: [immutable]", "a group of keys is needed here: write { files: fingerprinted, policy: immutable }"],
+  [
+    "caching: immutable",
+    "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]",
+  ],
+  [
+    "caching: { policy: immutable }",
+    "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]",
+  ],
+  [
+    "caching: [immutable]",
+    "a group of keys is needed here: write { files: fingerprinted, policy: immutable }",
+  ],
   ["caching: [{ file: '*.js', policy: immutable }]", 'found the key "file"; write "files"'],
   ["caching: [{ policy: immutable }]", 'found nothing; write files: "*.css"'],
-  ["caching: [{ files: '*', policy: {} }]", 'a policy says something: write policy: revalidate, or policy: { maxAge: "10m" }'],
-  ["caching: [{ files: '*', policy: { immutable: false, private: false } }]", "a policy says something: write policy: revalidate"],
-  ["caching: [{ files: '*', policy: { private: true, sharedMaxAge: 3 } }]", "shared caches keep no private copy: leave out private or sharedMaxAge"],
+  [
+    "caching: [{ files: '*', policy: {} }]",
+    'a policy says something: write policy: revalidate, or policy: { maxAge: "10m" }',
+  ],
+  [
+    "caching: [{ files: '*', policy: { immutable: false, private: false } }]",
+    "a policy says something: write policy: revalidate",
+  ],
+  [
+    "caching: [{ files: '*', policy: { private: true, sharedMaxAge: 3 } }]",
+    "shared caches keep no private copy: leave out private or sharedMaxAge",
+  ],
   ["caching: [{ files: '*', policy: forever }]", 'write "immutable" or "revalidate" or "no-store"'],
   ["caching: [{ files: '*', policy: { max-age: 3 } }]", 'found the key "max-age"; write "maxAge"'],
   ["caching: [{ files: '*', policy: { maxAge: 10 minutes } }]", 'write it as "10m", "7d" or "1y"'],
   ["withheld: '*.bak'", 'a list is needed here: write ["*.bak"]'],
-  ["withheld: ['./drafts']", 'a pattern is a path from the mount\'s folder, without "." and "..": write "drafts"'],
+  [
+    "withheld: ['./drafts']",
+    'a pattern is a path from the mount\'s folder, without "." and "..": write "drafts"',
+  ],
   ["withheld: ['/./x']", 'write "x"'],
   ["withheld: ['drafts\\old']", 'folders are separated by slashes: write "drafts/old"'],
   ["withheld: ['!keep']", 'a pattern cannot start with "!", which would reverse it: write "keep"'],
   ["withheld: [null]", "found nothing; a text is needed here"],
-  ["headers: { X-A: b }", 'a list is needed here: write headers: [{ files: "*.html", set: { X-Season: spring } }]'],
+  [
+    "headers: { X-A: b }",
+    'a list is needed here: write headers: [{ files: "*.html", set: { X-Season: spring } }]',
+  ],
   ["headers: [{ files: '*', set: { X-A: 3 } }]", 'a text is needed here: write "3"'],
-  ["headers: [{ files: '*', set: { ETag: b } }]", "you cannot set this field here, because the key validators sets it"],
+  [
+    "headers: [{ files: '*', set: { ETag: b } }]",
+    "you cannot set this field here, because the key validators sets it",
+  ],
   ["codings: [br]", "a group of keys is needed here: write codings: { prebuilt: [br, gzip] }"],
   ["codings: { prebuilt: true }", "a list is needed here: write prebuilt: [br, gzip]"],
   ["codings: { prebuilt: [brotli] }", 'write "br" or "zstd" or "gzip"'],
   ["appShell: true", "found true; write appShell: { file: /index.html, except: [/api] }"],
   ["appShell: { files: /index.html }", 'found the key "files"; write "file"'],
   ["appShell: { file: /index.html, except: [api] }", 'an area\'s path starts with a slash: write "/api"'],
-  ["protect: { framing: self }", 'protect.framing: found "self"; write "none" or "same-origin" or "anywhere"'],
+  [
+    "protect: { framing: self }",
+    'protect.framing: found "self"; write "none" or "same-origin" or "anywhere"',
+  ],
   ["protect: { allow: { connectSrc: [blob:] } }", 'found the key "connectSrc"; write "connect-src"'],
   ["listing: 7", "listing: found 7; write listing: { title: Records, order: time }"],
-  ["listing: { styleSheet: own.css }", 'a style sheet of this site begins with a slash: write it as "/listing.css"'],
+  [
+    "listing: { styleSheet: own.css }",
+    'a style sheet of this site begins with a slash: write it as "/listing.css"',
+  ],
   ["listing: on", 'listing: found "on"; write true'],
   ["listing: { titel: Records }", 'found the key "titel"; write "title"'],
   ["digests: 'no'", 'digests: found "no"; write false'],
@@ -93,7 +144,10 @@ test.each([
   ["mediaTypes: { md: text/markdown }", 'an extension begins with its dot: write ".md"'],
   ["crossOrigin: [maps.larkholm.example]", 'write it as "https://maps.larkholm.example"'],
   ["crossOrigin: ['https://maps.larkholm.example/']", 'write it as "https://maps.larkholm.example"'],
-  ["areas: null", "areas: found nothing; a group of keys is needed here: write areas: { /records: { listing: true } }"],
+  [
+    "areas: null",
+    "areas: found nothing; a group of keys is needed here: write areas: { /records: { listing: true } }",
+  ],
   ["areas: { docs: {} }", 'an area\'s path starts with a slash: write "/docs"'],
   ["areas: { /docs: { folder: x } }", "it is a key of the mount: write it beside areas"],
   ["earlierReleases: ../old", 'write ["../old"]'],
@@ -109,17 +163,29 @@ test.each([
 test.each([
   ["mount: [{ folder: public }]", 'found the key "mount"; write "mounts"'],
   ["folder: public", "it is a key of a mount: write mounts: [{ folder: ./public }]"],
-  ["{ mounts: [{ folder: public }], listing: true }", "it is a key of a mount: write mounts: [{ folder: ./public, listing: { title: Records, order: time } }]"],
+  [
+    "{ mounts: [{ folder: public }], listing: true }",
+    "it is a key of a mount: write mounts: [{ folder: ./public, listing: { title: Records, order: time } }]",
+  ],
   ["mounts: public", "a list is needed here: write mounts: [{ folder: ./public }]"],
   ["mounts: [public]", "a group of keys is needed here: write { folder: ./public }"],
   ["mounts:\n  - folder:public", "write a space after the colon, as in folder: public"],
   ["{ mounts: [{ folder: public }], base: . }", "folders in a file are relative to the file: leave it out"],
   ["{ mounts: [{ folder: public }], moved: { a: /b } }", 'an address starts with a slash: write "/a"'],
-  ["{ mounts: [{ folder: public }], moved: { 'https://larkholm.example/a': /b } }", 'an address starts with a slash: write "/a"'],
+  [
+    "{ mounts: [{ folder: public }], moved: { 'https://larkholm.example/a': /b } }",
+    'an address starts with a slash: write "/a"',
+  ],
   ["{ mounts: [{ folder: public }], moved: { '/a*': /b } }", 'write "/a/"'],
   ["{ mounts: [{ folder: public }], moved: { /a: { target: /b } } }", 'found the key "target"; write "to"'],
-  ["{ mounts: [{ folder: public }], moved: { /a: shop.larkholm.example } }", 'an address of another site needs its scheme: write "https://shop.larkholm.example"'],
-  ["{ mounts: [{ folder: public }], moved: { /a: //shop.larkholm.example/b } }", 'write "https://shop.larkholm.example/b"'],
+  [
+    "{ mounts: [{ folder: public }], moved: { /a: shop.larkholm.example } }",
+    'an address of another site needs its scheme: write "https://shop.larkholm.example"',
+  ],
+  [
+    "{ mounts: [{ folder: public }], moved: { /a: //shop.larkholm.example/b } }",
+    'write "https://shop.larkholm.example/b"',
+  ],
   ["{ mounts: [{ folder: public }], gone: /a }", 'a list is needed here: write ["/a"]'],
   ["just text", "a group of keys is needed here: begin with mounts: [{ folder: ./public }]"],
 ])("of the whole site: %s", async (text, message) => {
@@ -133,8 +199,14 @@ test.each([
   ["mounts: [{ folder: public, at: archive, listin: true }]", ["listin", "archive"]],
   ["mounts: [{ at: archive, foldr: public }]", ["foldr", "archive"]],
   ["mounts: [{ folder: public, withheld: [1, 2] }]", ["found 1", "found 2"]],
-  ["mounts: [{ folder: public, areas: { /docs: { listin: true }, /records: { at: /x } } }]", ["listin", "/records"]],
-  ["mounts: [{ folder: public, listing: { titel: a, order: colour } }, { foldr: public }]", ["titel", "colour", "foldr"]],
+  [
+    "mounts: [{ folder: public, areas: { /docs: { listin: true }, /records: { at: /x } } }]",
+    ["listin", "/records"],
+  ],
+  [
+    "mounts: [{ folder: public, listing: { titel: a, order: colour } }, { foldr: public }]",
+    ["titel", "colour", "foldr"],
+  ],
 ])("each mistake of several has its word: %s", async (text, words) => {
   const lines = (await refusal(`${text}\n`)).split("\n");
   expect(words.filter((word) => !lines.some((line) => line.includes(word)))).toEqual([]);
@@ -153,17 +225,35 @@ async function refusal(text: string): Promise<string> {
 }
 
 test.each([
-  ["cases: { request: / }", "a list is needed here: write cases: [{ request: GET /, expect: { status: 200 } }]"],
+  [
+    "cases: { request: / }",
+    "a list is needed here: write cases: [{ request: GET /, expect: { status: 200 } }]",
+  ],
   ["cases: [{ url: / }]", 'found the key "url"; write "request"'],
-  ["cases: [{ request: guide }]", 'a request is a method and a path without spaces: write it as "GET /guide/"'],
+  [
+    "cases: [{ request: guide }]",
+    'a request is a method and a path without spaces: write it as "GET /guide/"',
+  ],
   ["cases: [{ request: /, expect: 200 }]", "a group of keys is needed here: write expect: { status: 200 }"],
   ["cases: [{ request: /, expect: { status: '200' } }]", "a status is a number without quotes, such as 200"],
   ["cases: [{ request: /, expect: { code: 200 } }]", 'found the key "code"; write "status"'],
-  ["cases: [{ request: /, expect: { contentType: text/html } }]", 'found the key "contentType"; write "mediaType"'],
+  [
+    "cases: [{ request: /, expect: { contentType: text/html } }]",
+    'found the key "contentType"; write "mediaType"',
+  ],
   ["cases: [{ request: /, expect: { coding: brotli } }]", 'this coding is called br: write "br"'],
-  ["cases: [{ request: /, expect: { body: { includes: hello } } }]", 'found the key "includes"; write "contains"'],
-  ["cases: [{ request: /, expect: { body: hello } }]", "a group of keys is needed here: write body: { contains: Larkholm }"],
-  ["cases: [{ request: /, expect: { caching: 1 year } }]", "write caching as: not stored, revalidated each time"],
+  [
+    "cases: [{ request: /, expect: { body: { includes: hello } } }]",
+    'found the key "includes"; write "contains"',
+  ],
+  [
+    "cases: [{ request: /, expect: { body: hello } }]",
+    "a group of keys is needed here: write body: { contains: Larkholm }",
+  ],
+  [
+    "cases: [{ request: /, expect: { caching: 1 year } }]",
+    "write caching as: not stored, revalidated each time",
+  ],
   ["cases: [{ request: /, alsoAsk: revisit }]", 'a list is needed here: write ["revisit"]'],
   ["packs: links", 'a list is needed here: write ["links"]'],
   ["variables: [a]", "a group of keys is needed here: write variables: { prefix: /explorer }"],
@@ -184,23 +274,87 @@ function circle(): object {
 }
 const inMemory = { mounts: [{ source: memorySource({ "index.html": "home" }) }] };
 test.each<[string, () => unknown, string]>([
-  ["a promise of a configuration", () => openSite(Promise.resolve(inMemory) as never), "openSite: found a promise instead of a configuration; write openSite(await …)."],
-  ["a function for a folder", () => openSite({ mounts: [{ folder: (() => "x") as never }] }), "mounts[0].folder: found a function; a text is needed here: write folder: ./public."],
-  ["a regular expression for a pattern", () => openSite({ mounts: [{ folder: "/", withheld: [/x/ as never] }] }), "found a regular expression; a text is needed here"],
+  [
+    "a promise of a configuration",
+    () => openSite(Promise.resolve(inMemory) as never),
+    "openSite: found a promise instead of a configuration; write openSite(await …).",
+  ],
+  [
+    "a function for a folder",
+    () => openSite({ mounts: [{ folder: (() => "x") as never }] }),
+    "mounts[0].folder: found a function; a text is needed here: write folder: ./public.",
+  ],
+  [
+    "a regular expression for a pattern",
+    () => openSite({ mounts: [{ folder: "/", withheld: [/x/ as never] }] }),
+    "found a regular expression; a text is needed here",
+  ],
   ["a number for a base", () => openSite({ base: 7, mounts: [{ folder: "x" }] } as never), "base: found 7; "],
-  ["an object for a base", () => openSite({ base: {}, mounts: [{ folder: "x" }] } as never), "base: found {}; "],
-  ["an object that holds itself", () => openSite({ mounts: [{ folder: "/", withheld: circle() as never }] }), "mounts[0].withheld: found an object; a list is needed here"],
-  ["a very long text", () => openSite({ mounts: [{ folder: "/", withheld: "x".repeat(90) as never }] }), `found "${"x".repeat(56)}...; a list is needed here`],
-  ["a seal that is none", () => openSite(inMemory, { seal: 3 as never }), "openSite: found seal: 3; write true, or the path of a seal file."],
-  ["no files", () => memorySource(undefined as never), 'memorySource: found no files; write memorySource({ "index.html": "<h1>…</h1>" }).'],
-  ["a file without content", () => memorySource({ a: null as never }), 'memorySource: found no content for "a"; write a text'],
-  ["a file that is a folder, too", () => memorySource({ a: "x", "a/b": "y" }), 'memorySource: found "a" as a file and as a folder'],
-  ["a file with a word for its time", () => memorySource({ a: { content: "x", modified: "today" } as never }), 'memorySource: found no content for "a"; write a text'],
-  ["a file with a time alone", () => memorySource({ a: { modified: new Date() } as never }), 'memorySource: found no content for "a"; write a text'],
-  ["a date without a time", () => memorySource({ a: "x" }, { modified: new Date(Number.NaN) }), "memorySource: found modified, which is not a Date"],
-  ["a time that is none", () => memorySource({ a: "x" }, { modified: "today" as never }), "memorySource: found modified, which is not a Date"],
-  ["half a site", () => nodeHandler({ respond() {} } as never), "nodeHandler: found {} instead of a site; write nodeHandler(await openSite(config))."],
-  ["the other half of one", () => nodeHandler({ file() {} } as never), "nodeHandler: found {} instead of a site"],
+  [
+    "an object for a base",
+    () => openSite({ base: {}, mounts: [{ folder: "x" }] } as never),
+    "base: found {}; ",
+  ],
+  [
+    "an object that holds itself",
+    () => openSite({ mounts: [{ folder: "/", withheld: circle() as never }] }),
+    "mounts[0].withheld: found an object; a list is needed here",
+  ],
+  [
+    "a very long text",
+    () => openSite({ mounts: [{ folder: "/", withheld: "x".repeat(90) as never }] }),
+    `found "${"x".repeat(56)}...; a list is needed here`,
+  ],
+  [
+    "a seal that is none",
+    () => openSite(inMemory, { seal: 3 as never }),
+    "openSite: found seal: 3; write true, or the path of a seal file.",
+  ],
+  [
+    "no files",
+    () => memorySource(undefined as never),
+    'memorySource: found no files; write memorySource({ "index.html": "<h1>…</h1>" }).',
+  ],
+  [
+    "a file without content",
+    () => memorySource({ a: null as never }),
+    'memorySource: found no content for "a"; write a text',
+  ],
+  [
+    "a file that is a folder, too",
+    () => memorySource({ a: "x", "a/b": "y" }),
+    'memorySource: found "a" as a file and as a folder',
+  ],
+  [
+    "a file with a word for its time",
+    () => memorySource({ a: { content: "x", modified: "today" } as never }),
+    'memorySource: found no content for "a"; write a text',
+  ],
+  [
+    "a file with a time alone",
+    () => memorySource({ a: { modified: new Date() } as never }),
+    'memorySource: found no content for "a"; write a text',
+  ],
+  [
+    "a date without a time",
+    () => memorySource({ a: "x" }, { modified: new Date(Number.NaN) }),
+    "memorySource: found modified, which is not a Date",
+  ],
+  [
+    "a time that is none",
+    () => memorySource({ a: "x" }, { modified: "today" as never }),
+    "memorySource: found modified, which is not a Date",
+  ],
+  [
+    "half a site",
+    () => nodeHandler({ respond() {} } as never),
+    "nodeHandler: found {} instead of a site; write nodeHandler(await openSite(config)).",
+  ],
+  [
+    "the other half of one",
+    () => nodeHandler({ file() {} } as never),
+    "nodeHandler: found {} instead of a site",
+  ],
   ...(
     [
       ["maxConnections", 0, "a whole number from 1 up"],
@@ -214,16 +368,56 @@ test.each<[string, () => unknown, string]>([
     async () => startServer(await openSite(inMemory), { [key]: value } as never),
     `startServer: found ${key}: ${value === null ? "nothing" : JSON.stringify(value)}; write ${wanted}`,
   ]),
-  ["a text for seconds", async () => nodeHandler(await openSite(inMemory), { stalledAfterSeconds: "30" as never }), 'nodeHandler: found stalledAfterSeconds: "30"; write a number of seconds above 0.'],
-  ["no path of a file", async () => fileHandler(await openSite(inMemory), undefined as never), 'The path of a file: found nothing instead of a path; write "/reports/season.pdf".'],
-  ["true for TLS", async () => startServer(await openSite(inMemory), { tls: true as never }), 'startServer: found tls: true; write { cert: "cert.pem", key: "key.pem" }.'],
-  ["no configuration file", () => loadConfigFile(undefined as never), 'loadConfigFile: found nothing instead of a path; write loadConfigFile("epistyle.config.yaml").'],
-  ["an address for a site", () => openProbe("http://localhost/" as never), 'write probeServer("http://localhost/").'],
-  ["a pack that is none", async () => runPacks(await openSite(inMemory), ["linkz" as never]), 'runPacks: found the pack "linkz"; write "links".'],
-  ["an answer without await", () => assertMeets(Promise.resolve() as never, { status: 200 }), "assertMeets: found no answer of a probe; write assertMeets(await"],
-  ["a text for a survey", () => surveySite("public" as never), 'found "public"; a group of keys is needed here: begin with mounts:'],
-  ["no files for a tree", () => makeTemporaryTree(undefined as never), "makeTemporaryTree: found no files; write makeTemporaryTree("],
-  ["no place for a seal", () => writeSeal(inMemory, undefined as never), 'writeSeal: found nothing instead of a path; write writeSeal(config, "seal.jsonl").'],
+  [
+    "a text for seconds",
+    async () => nodeHandler(await openSite(inMemory), { stalledAfterSeconds: "30" as never }),
+    'nodeHandler: found stalledAfterSeconds: "30"; write a number of seconds above 0.',
+  ],
+  [
+    "no path of a file",
+    async () => fileHandler(await openSite(inMemory), undefined as never),
+    'The path of a file: found nothing instead of a path; write "/reports/season.pdf".',
+  ],
+  [
+    "true for TLS",
+    async () => startServer(await openSite(inMemory), { tls: true as never }),
+    'startServer: found tls: true; write { cert: "cert.pem", key: "key.pem" }.',
+  ],
+  [
+    "no configuration file",
+    () => loadConfigFile(undefined as never),
+    'loadConfigFile: found nothing instead of a path; write loadConfigFile("epistyle.config.yaml").',
+  ],
+  [
+    "an address for a site",
+    () => openProbe("http://localhost/" as never),
+    'write probeServer("http://localhost/").',
+  ],
+  [
+    "a pack that is none",
+    async () => runPacks(await openSite(inMemory), ["linkz" as never]),
+    'runPacks: found the pack "linkz"; write "links".',
+  ],
+  [
+    "an answer without await",
+    () => assertMeets(Promise.resolve() as never, { status: 200 }),
+    "assertMeets: found no answer of a probe; write assertMeets(await",
+  ],
+  [
+    "a text for a survey",
+    () => surveySite("public" as never),
+    'found "public"; a group of keys is needed here: begin with mounts:',
+  ],
+  [
+    "no files for a tree",
+    () => makeTemporaryTree(undefined as never),
+    "makeTemporaryTree: found no files; write makeTemporaryTree(",
+  ],
+  [
+    "no place for a seal",
+    () => writeSeal(inMemory, undefined as never),
+    'writeSeal: found nothing instead of a path; write writeSeal(config, "seal.jsonl").',
+  ],
 ])("in code: %s", async (_title, call, message) => {
   await expect((async () => call())()).rejects.toThrow(message);
 });

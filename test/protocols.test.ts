@@ -23,11 +23,32 @@ let tree: Awaited<ReturnType<typeof makeTree>>;
 let site: Site;
 let key: { key: Buffer; cert: Buffer };
 beforeAll(async () => {
-  tree = await makeTree({ "index.html": "<h1>home</h1>", "page.html": "text ".repeat(2000), "large.bin": LARGE, "sub/index.html": "sub" });
+  tree = await makeTree({
+    "index.html": "<h1>home</h1>",
+    "page.html": "text ".repeat(2000),
+    "large.bin": LARGE,
+    "sub/index.html": "sub",
+  });
   site = await openSite({ mounts: [{ folder: tree.root }] });
   const folder = mkdtempSync(join(tmpdir(), "epistyle-key-"));
   const [keyFile, certFile] = [join(folder, "key.pem"), join(folder, "cert.pem")];
-  await execute("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", "/CN=localhost", "-keyout", keyFile, "-out", certFile]);
+  await execute("openssl", [
+    "req",
+    "-x509",
+    "-newkey",
+    "ec",
+    "-pkeyopt",
+    "ec_paramgen_curve:prime256v1",
+    "-nodes",
+    "-days",
+    "2",
+    "-subj",
+    "/CN=localhost",
+    "-keyout",
+    keyFile,
+    "-out",
+    certFile,
+  ]);
   key = { key: readFileSync(keyFile), cert: readFileSync(certFile) };
   rmSync(folder, { recursive: true });
 });
@@ -64,7 +85,11 @@ function ask2(url: string, headers: Record<string, string>): Promise<Answer> {
     stream.on("error", reject);
     stream.on("end", () => {
       session.close();
-      resolve({ status: Number(head[":status"]), headers: head as Record<string, string>, body: Buffer.concat(chunks) });
+      resolve({
+        status: Number(head[":status"]),
+        headers: head as Record<string, string>,
+        body: Buffer.concat(chunks),
+      });
     });
     stream.end();
   });
@@ -101,7 +126,10 @@ describe("the same answers over", () => {
 
   test("node:https", async () => {
     await withServer(createHttps(key, nodeHandler(site)), async (port) => {
-      const { stdout } = await execute("curl", ["-sk", `https://127.0.0.1:${port}/large.bin`], { encoding: "buffer", maxBuffer: 8e6 });
+      const { stdout } = await execute("curl", ["-sk", `https://127.0.0.1:${port}/large.bin`], {
+        encoding: "buffer",
+        maxBuffer: 8e6,
+      });
       expect(stdout.equals(LARGE)).toBe(true);
     });
   });
@@ -117,11 +145,19 @@ describe("the same answers over", () => {
           });
           socket.on("close", () => resolve(received));
         });
-      expect(await talk("GET / HTTP/1.0\r\n\r\n")).toMatch(/^HTTP\/1\.1 200 .*Content-Length: 13\r\n.*Connection: close\r\n.*<\/h1>$/s);
+      expect(await talk("GET / HTTP/1.0\r\n\r\n")).toMatch(
+        /^HTTP\/1\.1 200 .*Content-Length: 13\r\n.*Connection: close\r\n.*<\/h1>$/s,
+      );
       const kept = await talk("GET / HTTP/1.0\r\nConnection: keep-alive\r\n\r\nGET / HTTP/1.0\r\n\r\n");
       expect(kept.match(/HTTP\/1\.1 200/g)).toHaveLength(2);
-      const piped = await talk(`${"GET /page.html HTTP/1.1\r\nHost: x\r\n\r\n".repeat(5)}POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 3\r\n\r\nabcGET /nope HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n`);
-      expect(piped.match(/HTTP\/1\.1 \d{3}/g)).toEqual([...Array(5).fill("HTTP/1.1 200"), "HTTP/1.1 405", "HTTP/1.1 404"]);
+      const piped = await talk(
+        `${"GET /page.html HTTP/1.1\r\nHost: x\r\n\r\n".repeat(5)}POST / HTTP/1.1\r\nHost: x\r\nContent-Length: 3\r\n\r\nabcGET /nope HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n`,
+      );
+      expect(piped.match(/HTTP\/1\.1 \d{3}/g)).toEqual([
+        ...Array(5).fill("HTTP/1.1 200"),
+        "HTTP/1.1 405",
+        "HTTP/1.1 404",
+      ]);
     });
   });
 });
@@ -130,10 +166,14 @@ describe("clients that nobody here wrote", () => {
   test("a caching HTTP client revalidates, gets 304, and shows the body it has", async () => {
     const statuses: number[] = [];
     // This client keeps nothing that says no-cache, so its copy is fresh for two seconds here.
-    const own = await openSite({ mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "2s" } }] }] });
+    const own = await openSite({
+      mounts: [{ folder: tree.root, caching: [{ files: "page.html", policy: { maxAge: "2s" } }] }],
+    });
     const handler = nodeHandler(own, { onResponse: ({ delivery }) => statuses.push(delivery.status) });
     await withServer(createHttp(handler), async (port) => {
-      const dispatcher = new Agent().compose(interceptors.cache({ store: new cacheStores.MemoryCacheStore() }));
+      const dispatcher = new Agent().compose(
+        interceptors.cache({ store: new cacheStores.MemoryCacheStore() }),
+      );
       for (let i = 0; i < 3; i++) {
         const response = await undiciFetch(`http://127.0.0.1:${port}/page.html`, { dispatcher });
         expect([response.status, (await response.text()).length]).toEqual([200, 10_000]);
@@ -151,10 +191,27 @@ describe("clients that nobody here wrote", () => {
       const url = `http://127.0.0.1:${port}/large.bin`;
       await execute("curl", ["-s", "-o", file, url]);
       truncateSync(file, 1_234_567);
-      const { stdout } = await execute("curl", ["-s", "-C", "-", "-o", file, "-w", "%{http_code} %{size_download}", url]);
+      const { stdout } = await execute("curl", [
+        "-s",
+        "-C",
+        "-",
+        "-o",
+        file,
+        "-w",
+        "%{http_code} %{size_download}",
+        url,
+      ]);
       expect(stdout).toBe(`206 ${LARGE.length - 1_234_567}`);
-      expect(createHash("sha1").update(readFileSync(file)).digest("hex")).toBe(createHash("sha1").update(LARGE).digest("hex"));
-      const page = await execute("curl", ["-s", "--compressed", "-w", "\n%{size_download}", `http://127.0.0.1:${port}/page.html`]);
+      expect(createHash("sha1").update(readFileSync(file)).digest("hex")).toBe(
+        createHash("sha1").update(LARGE).digest("hex"),
+      );
+      const page = await execute("curl", [
+        "-s",
+        "--compressed",
+        "-w",
+        "\n%{size_download}",
+        `http://127.0.0.1:${port}/page.html`,
+      ]);
       const [body, size] = page.stdout.split("\n");
       expect(body).toBe("text ".repeat(2000));
       expect(Number(size)).toBeLessThan(200);

@@ -18,7 +18,11 @@ let tree: Tree;
 let sites: Record<"inside" | "none", Site>;
 
 beforeAll(async () => {
-  const forms = (folder: string, what: string) => ({ [`${folder}/page.txt`]: what, [`${folder}/${what.replace(/!+$/, "")}.txt`]: what, [`${folder}/data.json`]: what });
+  const forms = (folder: string, what: string) => ({
+    [`${folder}/page.txt`]: what,
+    [`${folder}/${what.replace(/!+$/, "")}.txt`]: what,
+    [`${folder}/data.json`]: what,
+  });
   tree = await makeTree({
     ...forms("outside/folder", CANARY),
     ...forms("site/private", CANARY),
@@ -48,7 +52,13 @@ beforeAll(async () => {
   });
   // A withheld file with a second name, which is withheld too.
   linkSync(join(tree.root, "site/private/page.txt"), join(tree.root, "site/private/second.txt"));
-  const rules = { listing: true, withheld: ["private"], codings: { prebuilt: ["br"] }, errorPages: { 404: "404.html" }, areas: { "/app": { appShell: "app/index.html" } } } satisfies Partial<SiteConfig["mounts"][number]>;
+  const rules = {
+    listing: true,
+    withheld: ["private"],
+    codings: { prebuilt: ["br"] },
+    errorPages: { 404: "404.html" },
+    areas: { "/app": { appShell: "app/index.html" } },
+  } satisfies Partial<SiteConfig["mounts"][number]>;
   const open = (links: "inside" | "none"): Promise<Site> =>
     openSite({
       mounts: [
@@ -73,22 +83,88 @@ interface Case {
 const HIDDEN = "404 (link-leads-outside|link-not-followed|withheld) own error page";
 
 const CASES: readonly Case[] = [
-  { about: "a file and a link out of the folder", pairs: [["site/file.txt", "spare/to-outside-file"]], requests: ["/file.txt"], right: `200 file.txt one|${HIDDEN}` },
-  { about: "a file and a link to a withheld one", pairs: [["site/file.txt", "spare/to-private-file"]], requests: ["/file.txt"], right: `200 file.txt one|${HIDDEN}` },
-  { about: "a folder above and a link out of the folder", pairs: [["site/open", "spare/to-outside"]], requests: ["/open/page.txt", "/open/", "/open/?order=size"], right: `200 open/page.txt one|200 listing .*|${HIDDEN}` },
-  { about: "a folder above and a link to a withheld one", pairs: [["site/open", "spare/to-private"]], requests: ["/open/page.txt", "/open/", "/open/?order=time"], right: `200 open/page.txt one|200 listing .*|${HIDDEN}` },
-  { about: "where a link leads", pairs: [["site/lead", "spare/lead"]], requests: ["/lead/page.txt", "/lead/"], right: `200 lead/page.txt one|200 listing .*|${HIDDEN}` },
-  { about: "a sibling with a coding and a link out of the folder", pairs: [["site/coded.txt.br", "spare/to-outside-file"]], requests: ["/coded.txt"], right: "200 coded.txt(.br)? one" },
-  { about: "an error page and a link out of the folder", pairs: [["site/404.html", "spare/to-outside-file"]], requests: ["/nope"], right: "404 no-such-file .*" },
-  { about: "an app shell and a link to a withheld file", pairs: [["site/app/index.html", "spare/to-private-file"]], requests: ["/app/deep/link"], right: `200 app/index.html shell|404 .*` },
-  { about: "a withheld file with a second name, and another one", pairs: [["site/private/page.txt", "spare/file.txt"]], requests: ["/private/page.txt", "/private/second.txt", "/lead-in"], right: HIDDEN },
-  { about: "two versions of a file, one outside the folder", pairs: [["site/file.txt", "spare/file.txt"]], requests: ["/file.txt"], right: "200 file.txt (one|two)" },
-  { about: "two files of the folder", pairs: [["site/twin-a.txt", "site/twin-b.txt"]], requests: ["/twin-a.txt", "/twin-b.txt"], right: "200 twin-[ab].txt (one|two)" },
-  { about: "two versions of a folder", pairs: [["site/open", "spare/open"]], requests: ["/open/page.txt", "/open/data.json", "/open/"], right: "200 open/(page.txt|data.json) (one|two)|200 listing .*" },
-  { about: "two releases behind a link", pairs: [["current", "next"]], requests: ["/current/page.txt", "/current/data.json", "/current/"], right: "200 current/(page.txt|data.json) (one|two)|200 listing .*" },
+  {
+    about: "a file and a link out of the folder",
+    pairs: [["site/file.txt", "spare/to-outside-file"]],
+    requests: ["/file.txt"],
+    right: `200 file.txt one|${HIDDEN}`,
+  },
+  {
+    about: "a file and a link to a withheld one",
+    pairs: [["site/file.txt", "spare/to-private-file"]],
+    requests: ["/file.txt"],
+    right: `200 file.txt one|${HIDDEN}`,
+  },
+  {
+    about: "a folder above and a link out of the folder",
+    pairs: [["site/open", "spare/to-outside"]],
+    requests: ["/open/page.txt", "/open/", "/open/?order=size"],
+    right: `200 open/page.txt one|200 listing .*|${HIDDEN}`,
+  },
+  {
+    about: "a folder above and a link to a withheld one",
+    pairs: [["site/open", "spare/to-private"]],
+    requests: ["/open/page.txt", "/open/", "/open/?order=time"],
+    right: `200 open/page.txt one|200 listing .*|${HIDDEN}`,
+  },
+  {
+    about: "where a link leads",
+    pairs: [["site/lead", "spare/lead"]],
+    requests: ["/lead/page.txt", "/lead/"],
+    right: `200 lead/page.txt one|200 listing .*|${HIDDEN}`,
+  },
+  {
+    about: "a sibling with a coding and a link out of the folder",
+    pairs: [["site/coded.txt.br", "spare/to-outside-file"]],
+    requests: ["/coded.txt"],
+    right: "200 coded.txt(.br)? one",
+  },
+  {
+    about: "an error page and a link out of the folder",
+    pairs: [["site/404.html", "spare/to-outside-file"]],
+    requests: ["/nope"],
+    right: "404 no-such-file .*",
+  },
+  {
+    about: "an app shell and a link to a withheld file",
+    pairs: [["site/app/index.html", "spare/to-private-file"]],
+    requests: ["/app/deep/link"],
+    right: `200 app/index.html shell|404 .*`,
+  },
+  {
+    about: "a withheld file with a second name, and another one",
+    pairs: [["site/private/page.txt", "spare/file.txt"]],
+    requests: ["/private/page.txt", "/private/second.txt", "/lead-in"],
+    right: HIDDEN,
+  },
+  {
+    about: "two versions of a file, one outside the folder",
+    pairs: [["site/file.txt", "spare/file.txt"]],
+    requests: ["/file.txt"],
+    right: "200 file.txt (one|two)",
+  },
+  {
+    about: "two files of the folder",
+    pairs: [["site/twin-a.txt", "site/twin-b.txt"]],
+    requests: ["/twin-a.txt", "/twin-b.txt"],
+    right: "200 twin-[ab].txt (one|two)",
+  },
+  {
+    about: "two versions of a folder",
+    pairs: [["site/open", "spare/open"]],
+    requests: ["/open/page.txt", "/open/data.json", "/open/"],
+    right: "200 open/(page.txt|data.json) (one|two)|200 listing .*",
+  },
+  {
+    about: "two releases behind a link",
+    pairs: [["current", "next"]],
+    requests: ["/current/page.txt", "/current/data.json", "/current/"],
+    right: "200 current/(page.txt|data.json) (one|two)|200 listing .*",
+  },
 ];
 
-const canExchange = process.platform === "linux" && ["x64", "arm64", "riscv64"].includes(process.arch) && hasPerl();
+const canExchange =
+  process.platform === "linux" && ["x64", "arm64", "riscv64"].includes(process.arch) && hasPerl();
 
 function hasPerl(): boolean {
   try {
@@ -102,7 +178,9 @@ function hasPerl(): boolean {
 /** Exchanges the pairs until it is ended; then tells how often it did. */
 async function attack(pairs: Case["pairs"], pauseMicroseconds: number): Promise<() => Promise<number>> {
   const names = pairs.flat().map((name) => join(tree.root, name));
-  const child = spawn("perl", ["test/fixtures/exchange.pl", String(pauseMicroseconds), ...names], { stdio: ["pipe", "pipe", "inherit"] });
+  const child = spawn("perl", ["test/fixtures/exchange.pl", String(pauseMicroseconds), ...names], {
+    stdio: ["pipe", "pipe", "inherit"],
+  });
   const lines = createInterface({ input: child.stdout })[Symbol.asyncIterator]();
   await lines.next();
   return async () => {
@@ -119,9 +197,21 @@ describe.runIf(canExchange).each(["inside", "none"] as const)("links: %s, attack
     const told = new Map<string, number>();
     const until = Date.now() + ATTACK_MS;
     while (Date.now() < until) {
-      const answers = await Promise.all([...requests, ...requests].map((path) => ask(sites[links], `GET ${path}`, { accept: "application/json", "sec-fetch-mode": "navigate", "accept-encoding": "br" })));
+      const answers = await Promise.all(
+        [...requests, ...requests].map((path) =>
+          ask(sites[links], `GET ${path}`, {
+            accept: "application/json",
+            "sec-fetch-mode": "navigate",
+            "accept-encoding": "br",
+          }),
+        ),
+      );
       const lines = answers.map(({ summary, body }) => `${summary} ${body}`.replaceAll(/\s+/g, " ").trim());
-      const explained = await sites[links].explain({ method: "GET", target: `${requests.at(-1)}missing`, headers: {} });
+      const explained = await sites[links].explain({
+        method: "GET",
+        target: `${requests.at(-1)}missing`,
+        headers: {},
+      });
       const walked: string[] = [];
       for await (const { path, sizeBytes } of sites[links].files()) walked.push(`${path} ${sizeBytes}`);
       lines.push(...explained.hints.map((hint) => `hint ${hint}`), ...walked.map((one) => `walked ${one}`));
@@ -129,7 +219,12 @@ describe.runIf(canExchange).each(["inside", "none"] as const)("links: %s, attack
     }
     expect(await end()).toBeGreaterThan(20);
     // A name that leads elsewhere whenever it is opened is said to be unsettled: seldom, and never with what it led to.
-    const wrong = [...told].filter(([line]) => line.includes("CANARY") || line.includes(String(CANARY.length)) || !new RegExp(`^(${right}|hint .*|walked .*|503 unsettled .*)$`).test(line));
+    const wrong = [...told].filter(
+      ([line]) =>
+        line.includes("CANARY") ||
+        line.includes(String(CANARY.length)) ||
+        !new RegExp(`^(${right}|hint .*|walked .*|503 unsettled .*)$`).test(line),
+    );
     expect(wrong).toEqual([]);
   });
 });

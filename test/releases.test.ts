@@ -5,7 +5,16 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { readPlan } from "../src/adapters/in-process.js";
 import { nodeHandler } from "../src/adapters/node.js";
-import { type Answer, memorySource, openReloadable, openSite, type ResponsePlan, type Site, type SiteConfig, SiteError } from "../src/index.js";
+import {
+  type Answer,
+  memorySource,
+  openReloadable,
+  openSite,
+  type ResponsePlan,
+  type Site,
+  type SiteConfig,
+  SiteError,
+} from "../src/index.js";
 import { EarlierFolders } from "../src/sources/earlier-folders.js";
 import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
 
@@ -13,7 +22,8 @@ import { type Answered, makeTemporaryTree, openProbe, type TemporaryTree } from 
 const bundle = (name: string): string => `assets/app-${name}.js`;
 const OLD = "5f3a91bc";
 const NEW = "77aa91bd";
-const page = (name: string): string => `<!doctype html><title>Larkholm</title><script type="module" src="/${bundle(name)}"></script>`;
+const page = (name: string): string =>
+  `<!doctype html><title>Larkholm</title><script type="module" src="/${bundle(name)}"></script>`;
 const LONG = "export const birds = 'heron curlew tern';\n".repeat(60);
 
 let tree: TemporaryTree;
@@ -48,7 +58,23 @@ beforeAll(async () => {
 afterAll(() => tree.close());
 
 type Earlier = NonNullable<SiteConfig["mounts"][number]["earlierReleases"]>;
-const open = (earlierReleases: Earlier, more: object = {}, seal: boolean = false): Promise<Site> => openSite({ base: tree.folder, mounts: [{ folder: "current", kind: "app", withheld: ["private"], codings: { prebuilt: ["br"] }, earlierReleases, ...more }] }, { seal });
+const open = (earlierReleases: Earlier, more: object = {}, seal: boolean = false): Promise<Site> =>
+  openSite(
+    {
+      base: tree.folder,
+      mounts: [
+        {
+          folder: "current",
+          kind: "app",
+          withheld: ["private"],
+          codings: { prebuilt: ["br"] },
+          earlierReleases,
+          ...more,
+        },
+      ],
+    },
+    { seal },
+  );
 const PATTERN = { folders: "releases/*" };
 
 describe.each<[string, Earlier, boolean]>([
@@ -65,14 +91,27 @@ describe.each<[string, Earlier, boolean]>([
 
   test("the newest release that has a bundle answers for it, by the same rules", async () => {
     const got = await ask(`/${bundle(OLD)}`);
-    expect([got.status, got.text?.slice(0, 6), got.headers["cache-control"], got.mediaType, got.why]).toEqual([200, "// one", "public, max-age=31536000, immutable", "text/javascript", "only the earlier release releases/1 has it"]);
+    expect([got.status, got.text?.slice(0, 6), got.headers["cache-control"], got.mediaType, got.why]).toEqual(
+      [
+        200,
+        "// one",
+        "public, max-age=31536000, immutable",
+        "text/javascript",
+        "only the earlier release releases/1 has it",
+      ],
+    );
     expect((await ask("/assets/app-0a1b2c3d.js")).why).toBe("only the earlier release releases/0 has it");
     expect((await ask("/page.html-5f3a91bc.js")).why).toBe("only the earlier release releases/1 has it");
     expect((await ask(`/${bundle(NEW)}`)).why).toBe("the file of that name");
     const again = await ask(`/${bundle(OLD)}`, { "If-None-Match": got.headers.etag! });
-    expect([again.status, (await ask(`/${bundle(OLD)}`, { Range: "bytes=0-5" })).text]).toEqual([304, "// one"]);
+    expect([again.status, (await ask(`/${bundle(OLD)}`, { Range: "bytes=0-5" })).text]).toEqual([
+      304,
+      "// one",
+    ]);
     // What belongs to a file comes from its own release.
-    expect((await ask(`/${bundle(OLD)}`, { "Accept-Encoding": "br" })).headers["content-encoding"]).toBe("br");
+    expect((await ask(`/${bundle(OLD)}`, { "Accept-Encoding": "br" })).headers["content-encoding"]).toBe(
+      "br",
+    );
   });
 
   test.each<[string, string]>([
@@ -101,8 +140,16 @@ test("how many, and how old", async () => {
 });
 
 test("the folders of a pattern: the newest first, the later name of equal times; listed again after a while; a source lives while its folder does", async () => {
-  await using disk = await makeTemporaryTree({ "r/a/x": "", "r/b/x": "", "r/c/x": "", "r/d/x": "", "r/other/x": "", "r/file": "" });
-  const set = (name: string, seconds: number): void => utimesSync(join(disk.folder, "r", name), seconds, seconds);
+  await using disk = await makeTemporaryTree({
+    "r/a/x": "",
+    "r/b/x": "",
+    "r/c/x": "",
+    "r/d/x": "",
+    "r/other/x": "",
+    "r/file": "",
+  });
+  const set = (name: string, seconds: number): void =>
+    utimesSync(join(disk.folder, "r", name), seconds, seconds);
   for (const [name, seconds] of [
     ["a", 5000],
     ["b", 7000],
@@ -112,37 +159,64 @@ test("the folders of a pattern: the newest first, the later name of equal times;
   ] as const)
     set(name, seconds);
   let now = 8_000_000;
-  const options = { parent: join(disk.folder, "r"), shownParent: "r/", matches: (name: string) => /^(?:[a-e]|file)$/.test(name), links: "inside" as const, now: () => now };
-  const names = async (earlier: EarlierFolders): Promise<string> => (await earlier.list()).map(({ name }) => name).join(" ");
+  const options = {
+    parent: join(disk.folder, "r"),
+    shownParent: "r/",
+    matches: (name: string) => /^(?:[a-e]|file)$/.test(name),
+    links: "inside" as const,
+    now: () => now,
+  };
+  const names = async (earlier: EarlierFolders): Promise<string> =>
+    (await earlier.list()).map(({ name }) => name).join(" ");
   const all = new EarlierFolders({ ...options, keep: 9, withinMs: 7_000_000 });
-  expect([await names(all), await names(new EarlierFolders({ ...options, keep: 2, withinMs: 3_000_000 })), await names(new EarlierFolders({ ...options, keep: 9, withinMs: 3_000_000 })), await names(new EarlierFolders({ ...options, keep: 9, withinMs: 2_999_999 }))]).toEqual([
-    "r/c r/b r/a r/d",
-    "r/c r/b",
-    "r/c r/b r/a",
-    "r/c r/b",
-  ]);
+  expect([
+    await names(all),
+    await names(new EarlierFolders({ ...options, keep: 2, withinMs: 3_000_000 })),
+    await names(new EarlierFolders({ ...options, keep: 9, withinMs: 3_000_000 })),
+    await names(new EarlierFolders({ ...options, keep: 9, withinMs: 2_999_999 })),
+  ]).toEqual(["r/c r/b r/a r/d", "r/c r/b", "r/c r/b r/a", "r/c r/b"]);
   const [first] = await all.list();
   await disk.write({ "r/e/x": "" });
   set("e", 7500);
   expect(await names(all)).toBe("r/c r/b r/a r/d");
   now += 60_000;
-  expect([await names(all), (await all.list())[1] === first, (await all.listNow())[1] === first]).toEqual(["r/e r/c r/b r/a", true, true]);
+  expect([await names(all), (await all.list())[1] === first, (await all.listNow())[1] === first]).toEqual([
+    "r/e r/c r/b r/a",
+    true,
+    true,
+  ]);
   await disk.remove("r/c/x");
   rmdirSync(join(disk.folder, "r/c"));
   await all.listNow();
   await disk.write({ "r/c/x": "" });
   set("c", 7000);
-  expect([await names(all).then((told) => told.includes("r/c")), (await all.listNow())[1]!.name, (await all.listNow())[1] === first]).toEqual([false, "r/c", false]);
-  expect(await names(new EarlierFolders({ ...options, parent: join(disk.folder, "none"), keep: 9, withinMs: 1 }))).toBe("");
+  expect([
+    await names(all).then((told) => told.includes("r/c")),
+    (await all.listNow())[1]!.name,
+    (await all.listNow())[1] === first,
+  ]).toEqual([false, "r/c", false]);
+  expect(
+    await names(new EarlierFolders({ ...options, parent: join(disk.folder, "none"), keep: 9, withinMs: 1 })),
+  ).toBe("");
 });
 
 test("a source per release, and steps that name the release", async () => {
   const older = memorySource({ [bundle(OLD)]: "// one" });
-  const site = await openSite({ mounts: [{ at: "/app", source: memorySource({ "index.html": page(NEW) }), earlierReleases: [older] }] });
+  const site = await openSite({
+    mounts: [{ at: "/app", source: memorySource({ "index.html": page(NEW) }), earlierReleases: [older] }],
+  });
   const probe = await openProbe(site);
   expect((await probe.get(`/app/${bundle(OLD)}`)).text).toBe("// one");
-  const live = await (await open(PATTERN)).explain({ method: "GET", target: `/${bundle(OLD)}`, headers: { "accept-encoding": "br" } });
-  expect(live.trace.flatMap((step) => (step.stage === "candidate" ? [`${step.role}: ${step.path}, ${step.found}`] : []))).toEqual([
+  const live = await (await open(PATTERN)).explain({
+    method: "GET",
+    target: `/${bundle(OLD)}`,
+    headers: { "accept-encoding": "br" },
+  });
+  expect(
+    live.trace.flatMap((step) =>
+      step.stage === "candidate" ? [`${step.role}: ${step.path}, ${step.found}`] : [],
+    ),
+  ).toEqual([
     `exact file: ${bundle(OLD)}, absent`,
     `earlier release: releases/2/${bundle(OLD)}, absent`,
     `earlier release: releases/1/${bundle(OLD)}, file`,
@@ -151,17 +225,27 @@ test("a source per release, and steps that name the release", async () => {
 });
 
 test.each<[string, Earlier, RegExp]>([
-  ["the last name has a slash", { folders: "releases/*/" }, /earlierReleases\.folders: found "releases\/\*\/"; the last name is the pattern: write it as "\.\.\/releases\/\*"\./],
+  [
+    "the last name has a slash",
+    { folders: "releases/*/" },
+    /earlierReleases\.folders: found "releases\/\*\/"; the last name is the pattern: write it as "\.\.\/releases\/\*"\./,
+  ],
   ["a star in the middle", { folders: "*/assets" }, /only the last name has a star/],
   ["too many", { ...PATTERN, keep: 50 }, /write 20 or less/],
-  ["a time that is none", { ...PATTERN, within: "a while" }, /a duration is seconds, or a number with a unit/],
+  [
+    "a time that is none",
+    { ...PATTERN, within: "a while" },
+    /a duration is seconds, or a number with a unit/,
+  ],
   ["a text for a list", "releases/1" as unknown as Earlier, /a list is needed here: write \["releases\/1"\]/],
 ])("%s is an error with what to write", async (_what, earlier, message) => {
   await expect(open(earlier)).rejects.toThrow(message);
 });
 
 test("what the start has to say: a release that is not there, and other bytes under a name that promises the same", async () => {
-  expect((await open(["releases/1", "releases/9"])).warnings).toContainEqual(expect.stringMatching(/^mounts\[0\]\.earlierReleases\[1\]: found "releases\/9", which does not exist/));
+  expect((await open(["releases/1", "releases/9"])).warnings).toContainEqual(
+    expect.stringMatching(/^mounts\[0\]\.earlierReleases\[1\]: found "releases\/9", which does not exist/),
+  );
   await tree.write({ "twins/assets/app-77aa91bd.js": "// another two" });
   const { warnings } = await open(["twins"]);
   await using disk = await makeTemporaryTree({
@@ -177,21 +261,40 @@ test("what the start has to say: a release that is not there, and other bytes un
     "then/plain.js": "two",
     "then/dir-5f3a91bc.js": "two",
   });
-  const beside = await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: { folders: "*" } }] });
-  await expect.poll(() => beside.warnings).toEqual([expect.stringMatching(/^The mount at \/: other-5f3a91bc\.js and 1 more has other bytes in the earlier release then, /)]);
-  await expect.poll(() => warnings).toContainEqual(`The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`);
+  const beside = await openSite({
+    base: disk.folder,
+    mounts: [{ folder: "now", earlierReleases: { folders: "*" } }],
+  });
+  await expect
+    .poll(() => beside.warnings)
+    .toEqual([
+      expect.stringMatching(
+        /^The mount at \/: other-5f3a91bc\.js and 1 more has other bytes in the earlier release then, /,
+      ),
+    ]);
+  await expect
+    .poll(() => warnings)
+    .toContainEqual(
+      `The mount at /: ${bundle(NEW)} has other bytes in the earlier release twins, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`,
+    );
 });
 
 test("5,000 loads while releases are exchanged 200 times: no page is without its bundle", async () => {
   await using disk = await makeTemporaryTree({ "releases/": "" });
   const deploy = async (turn: number): Promise<void> => {
     const name = (0x1a2b0000 + turn).toString(16);
-    await disk.write({ [`releases/${turn}/index.html`]: page(name), [`releases/${turn}/${bundle(name)}`]: `// ${name}` });
+    await disk.write({
+      [`releases/${turn}/index.html`]: page(name),
+      [`releases/${turn}/${bundle(name)}`]: `// ${name}`,
+    });
     symlinkSync(`releases/${turn}`, join(disk.folder, "next"));
     renameSync(join(disk.folder, "next"), join(disk.folder, "current"));
   };
   await deploy(0);
-  const site = await openSite({ base: disk.folder, mounts: [{ folder: "current", kind: "app", earlierReleases: { folders: "releases/*", keep: 5 } }] });
+  const site = await openSite({
+    base: disk.folder,
+    mounts: [{ folder: "current", kind: "app", earlierReleases: { folders: "releases/*", keep: 5 } }],
+  });
   const probe = await openProbe(site);
   let [loads, turn] = [0, 0];
   const failed: string[] = [];
@@ -223,7 +326,8 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   });
   const probe = await openProbe(site);
   const route = site.file("/file.txt");
-  const text = async (answer: Promise<Answer>): Promise<string> => Buffer.from(await readPlan((await answer) as ResponsePlan)).toString();
+  const text = async (answer: Promise<Answer>): Promise<string> =>
+    Buffer.from(await readPlan((await answer) as ResponsePlan)).toString();
   const request = { method: "GET", target: "/", headers: {} };
   const underWay = await site.respond(request);
   tree = { "index.html": "two", "file.txt": "two" };
@@ -231,17 +335,32 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   const files: string[] = [];
   for await (const { path } of site.files()) files.push(path);
   expect(files.toSorted()).toEqual(["/", "/file.txt", "/index.html"]);
-  expect([await site.respondFailed(request, "gone"), await route.respondFailed(request, "gone")]).toMatchObject([{ status: 500 }, { status: 500 }]);
-  expect([await text(Promise.resolve(underWay)), (await probe.get("/")).text, await text(route.respond(request))]).toEqual(["one", "two", "two"]);
+  expect([
+    await site.respondFailed(request, "gone"),
+    await route.respondFailed(request, "gone"),
+  ]).toMatchObject([{ status: 500 }, { status: 500 }]);
+  expect([
+    await text(Promise.resolve(underWay)),
+    (await probe.get("/")).text,
+    await text(route.respond(request)),
+  ]).toEqual(["one", "two", "two"]);
   // What is kept is kept of the site that is in use.
   const server = createServer(nodeHandler(site));
   await new Promise<void>((done) => void server.listen(0, "127.0.0.1", done));
-  const fetched = async (): Promise<string> => (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)).text();
-  const kept = (): number | undefined => site.memory.figures().find(({ name }) => name === "answers kept with their bytes")?.entries;
+  const fetched = async (): Promise<string> =>
+    (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)).text();
+  const kept = (): number | undefined =>
+    site.memory.figures().find(({ name }) => name === "answers kept with their bytes")?.entries;
   expect([await fetched(), await fetched(), await fetched(), kept()]).toEqual(["two", "two", "two", 1]);
   tree = { "index.html": "two and a half" };
   await site.reload();
-  expect([kept(), await fetched(), await fetched(), await fetched(), kept()]).toEqual([0, "two and a half", "two and a half", "two and a half", 1]);
+  expect([kept(), await fetched(), await fetched(), await fetched(), kept()]).toEqual([
+    0,
+    "two and a half",
+    "two and a half",
+    "two and a half",
+    1,
+  ]);
   server.close().closeAllConnections();
   fails = true;
   await expect(site.reload()).rejects.toThrow("mounts[0]: it cannot be opened.");
@@ -249,14 +368,28 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   fails = false;
   tree = { "index.html": "three" };
   await Promise.all([site.reload(), site.reload()]);
-  expect([(await probe.get("/")).text, (await route.respond(request)).kind === "response" && (await text(route.respond(request))).includes("404")]).toEqual(["three", true]);
-  await expect(openReloadable(site as unknown as () => Promise<Site>)).rejects.toThrow("openReloadable: found no function; write openReloadable(() => openSite({ … })).");
+  expect([
+    (await probe.get("/")).text,
+    (await route.respond(request)).kind === "response" &&
+      (await text(route.respond(request))).includes("404"),
+  ]).toEqual(["three", true]);
+  await expect(openReloadable(site as unknown as () => Promise<Site>)).rejects.toThrow(
+    "openReloadable: found no function; write openReloadable(() => openSite({ … })).",
+  );
 });
 
 test("an answer that is kept gives way when the release itself has the file, or the earlier one is gone", async () => {
-  await using disk = await makeTemporaryTree({ "now/index.html": page(NEW), [`then/${bundle(OLD)}`]: "// then" });
-  const probe = await openProbe(await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: ["then"] }] }));
-  const texts = async (): Promise<unknown[]> => [(await probe.get(`/${bundle(OLD)}`)).text, (await probe.get(`/${bundle(OLD)}`)).status];
+  await using disk = await makeTemporaryTree({
+    "now/index.html": page(NEW),
+    [`then/${bundle(OLD)}`]: "// then",
+  });
+  const probe = await openProbe(
+    await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: ["then"] }] }),
+  );
+  const texts = async (): Promise<unknown[]> => [
+    (await probe.get(`/${bundle(OLD)}`)).text,
+    (await probe.get(`/${bundle(OLD)}`)).status,
+  ];
   expect(await texts()).toEqual(["// then", 200]);
   await disk.write({ [`now/${bundle(OLD)}`]: "// now" });
   expect(await texts()).toEqual(["// now", 200]);
@@ -266,15 +399,28 @@ test("an answer that is kept gives way when the release itself has the file, or 
   await disk.write({ [`then/${bundle(OLD)}`]: "// then, again" });
   expect(await texts()).toEqual(["// then, again", 200]);
   // One that comes back as a whole.
-  const grown = await openProbe(await openSite({ base: disk.folder, mounts: [{ folder: "now", earlierReleases: { folders: "kept/*" } }] }));
+  const grown = await openProbe(
+    await openSite({
+      base: disk.folder,
+      mounts: [{ folder: "now", earlierReleases: { folders: "kept/*" } }],
+    }),
+  );
   for (const _ of [1, 2, 3]) expect((await grown.get(`/${bundle(OLD)}`)).status).toBe(404);
   await disk.write({ [`kept/1/${bundle(OLD)}`]: "// kept" });
   expect((await grown.get(`/${bundle(OLD)}`)).text).toBe("// kept");
 });
 
 test("links are followed in earlier releases as in the mount; a pattern needs a place, and warns of nothing by itself", async () => {
-  await using disk = await makeTemporaryTree({ "now/index.html": page(NEW), "then/file.js": "// then", [`then/${bundle(OLD)}`]: { link: "../file.js" }, [`then/${bundle(NEW)}`]: "// new" });
-  const status = async (links: "inside" | "none", earlierReleases: SiteConfig["mounts"][number]["earlierReleases"]): Promise<number[]> => {
+  await using disk = await makeTemporaryTree({
+    "now/index.html": page(NEW),
+    "then/file.js": "// then",
+    [`then/${bundle(OLD)}`]: { link: "../file.js" },
+    [`then/${bundle(NEW)}`]: "// new",
+  });
+  const status = async (
+    links: "inside" | "none",
+    earlierReleases: SiteConfig["mounts"][number]["earlierReleases"],
+  ): Promise<number[]> => {
     const site = await openSite({ base: disk.folder, mounts: [{ folder: "now", links, earlierReleases }] });
     expect(site.warnings).toEqual([]);
     const probe = await openProbe(site);
@@ -285,5 +431,7 @@ test("links are followed in earlier releases as in the mount; a pattern needs a 
     expect(await status("none", earlier)).toEqual([404, 200]);
   }
   const source = memorySource({ "index.html": page(NEW) });
-  await expect(openSite({ mounts: [{ source, earlierReleases: { folders: "then/*" } }] })).rejects.toThrow('mounts[0].earlierReleases.folders: found "then/*", but it is unknown what it is relative to; write base: import.meta.url beside mounts.');
+  await expect(openSite({ mounts: [{ source, earlierReleases: { folders: "then/*" } }] })).rejects.toThrow(
+    'mounts[0].earlierReleases.folders: found "then/*", but it is unknown what it is relative to; write base: import.meta.url beside mounts.',
+  );
 });

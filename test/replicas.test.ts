@@ -21,7 +21,11 @@ const CONFIG = {
       variants: { formats: ["avif", "webp"], languages: ["en", "nb"] },
       caching: [
         { files: "fingerprinted", policy: "immutable" },
-        { files: "**", policy: { maxAge: "1s", staleIfError: "1d" }, cdn: { maxAge: "3s", staleIfError: "1d" } },
+        {
+          files: "**",
+          policy: { maxAge: "1s", staleIfError: "1d" },
+          cdn: { maxAge: "3s", staleIfError: "1d" },
+        },
       ],
     },
     { at: "/explorer", folder: "explorer", kind: "app" },
@@ -40,7 +44,15 @@ function ask(base: string, path: string, headers: Readonly<Record<string, string
   return new Promise((done, failed) => {
     const sent = request(base + path, { headers, agent: false }, (answer) => {
       const chunks: Buffer[] = [];
-      answer.on("data", (chunk: Buffer) => chunks.push(chunk)).on("end", () => done({ status: answer.statusCode!, headers: answer.headers as Told["headers"], body: Buffer.concat(chunks) }));
+      answer
+        .on("data", (chunk: Buffer) => chunks.push(chunk))
+        .on("end", () =>
+          done({
+            status: answer.statusCode!,
+            headers: answer.headers as Told["headers"],
+            body: Buffer.concat(chunks),
+          }),
+        );
       answer.on("error", failed);
     });
     sent.on("error", failed).end();
@@ -56,7 +68,9 @@ const freePort = (): Promise<number> =>
   });
 
 function permutations<T>(items: readonly T[]): T[][] {
-  return items.length < 2 ? [[...items]] : items.flatMap((one, i) => permutations(items.toSpliced(i, 1)).map((rest) => [one, ...rest]));
+  return items.length < 2
+    ? [[...items]]
+    : items.flatMap((one, i) => permutations(items.toSpliced(i, 1)).map((rest) => [one, ...rest]));
 }
 
 describe.each(cacheNames)("replicas behind %s", (name) => {
@@ -82,9 +96,19 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     work = await makeTree({});
     // Times of replicas differ, as those of copies do.
     execFileSync("touch", ["-d", "2026-01-01", join(site.root, "guide/index.html")]);
-    replicas = await startReplicas({ folder: work.root, site: site.root, ports: [0, 0], config: JSON.stringify(CONFIG), log: (_replica, line) => log.push(JSON.parse(line)) });
+    replicas = await startReplicas({
+      folder: work.root,
+      site: site.root,
+      ports: [0, 0],
+      config: JSON.stringify(CONFIG),
+      log: (_replica, line) => log.push(JSON.parse(line)),
+    });
     execFileSync("touch", ["-d", "2026-02-02", join(replicas[1]!.folder, "guide/index.html")]);
-    cache = await startCache(name, { folder: work.root, port: await freePort(), replicas: replicas.map(({ port }) => port) });
+    cache = await startCache(name, {
+      folder: work.root,
+      port: await freePort(),
+      replicas: replicas.map(({ port }) => port),
+    });
   });
   afterAll(async () => {
     await cache?.close();
@@ -100,28 +124,56 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
   test("what one replica says, the other says: in every field but the dates", async () => {
     for (const path of ["/", "/season.pdf", "/app-BGHzbpMo.js", "/none", "/explorer/records/1"]) {
       for (const coding of ["br", "gzip", "identity"]) {
-        const [one, two] = await Promise.all(replicas.map(({ port }) => ask(`http://127.0.0.1:${port}`, path, { ...NAVIGATION, "Accept-Encoding": coding })));
-        const tell = ({ status, headers: { date, "last-modified": modified, ...rest }, body }: Told): unknown => [status, rest, createHash("sha256").update(body).digest("hex")];
+        const [one, two] = await Promise.all(
+          replicas.map(({ port }) =>
+            ask(`http://127.0.0.1:${port}`, path, { ...NAVIGATION, "Accept-Encoding": coding }),
+          ),
+        );
+        const tell = ({
+          status,
+          headers: { date, "last-modified": modified, ...rest },
+          body,
+        }: Told): unknown => [status, rest, createHash("sha256").update(body).digest("hex")];
         expect(tell(one!)).toEqual(tell(two!));
       }
     }
   });
 
   test("each client gets a coding that it takes, in every order", async () => {
-    const clients = { br: "br, gzip", gzip: "gzip", "no br": "gzip;q=0.8, br;q=0", none: "identity", nothing: undefined };
+    const clients = {
+      br: "br, gzip",
+      gzip: "gzip",
+      "no br": "gzip;q=0.8, br;q=0",
+      none: "identity",
+      nothing: undefined,
+    };
     const decode = { br: brotliDecompressSync, gzip: gunzipSync, none: (bytes: Buffer) => bytes };
     for (const [index, order] of permutations(Object.entries(clients)).entries()) {
       for (const [client, accepted] of [...order, ...order]) {
-        const { status, headers, body } = await ask(cache.url, `/?order=${index}`, accepted === undefined ? {} : { "Accept-Encoding": accepted });
+        const { status, headers, body } = await ask(
+          cache.url,
+          `/?order=${index}`,
+          accepted === undefined ? {} : { "Accept-Encoding": accepted },
+        );
         const coding = (headers["content-encoding"] ?? "none") as keyof typeof decode;
-        expect([client, status, String(decode[coding](body)) === TEXT, headers.vary]).toEqual([client, 200, true, "Accept-Encoding"]);
-        if (coding !== "none") expect({ br: ["br"], gzip: ["gzip"], "no br": ["gzip"] }[client]).toContain(coding);
+        expect([client, status, String(decode[coding](body)) === TEXT, headers.vary]).toEqual([
+          client,
+          200,
+          true,
+          "Accept-Encoding",
+        ]);
+        if (coding !== "none")
+          expect({ br: ["br"], gzip: ["gzip"], "no br": ["gzip"] }[client]).toContain(coding);
       }
     }
   });
 
   test("each client gets the picture in a format and the page in a language of its own, in every order", async () => {
-    const pictures = { avif: "image/avif,image/webp,image/*", webp: "image/webp,*/*;q=0.8", png: "image/*,*/*;q=0.5" };
+    const pictures = {
+      avif: "image/avif,image/webp,image/*",
+      webp: "image/webp,*/*;q=0.8",
+      png: "image/*,*/*;q=0.5",
+    };
     const pages = { hei: "nb, en;q=0.5", hello: "fr, en;q=0.5" };
     for (const [path, name, clients] of [
       ["/view.png", "Accept", pictures],
@@ -129,14 +181,20 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     ] as const)
       for (const [index, order] of permutations(Object.entries(clients)).entries())
         for (const [content, wanted] of [...order, ...order]) {
-          const { status, headers, body } = await ask(cache.url, `${path}?order=${index}`, { [name]: wanted });
+          const { status, headers, body } = await ask(cache.url, `${path}?order=${index}`, {
+            [name]: wanted,
+          });
           expect([content, status, String(body), headers.vary]).toEqual([content, 200, content, name]);
         }
   });
 
   test("revisits are confirmed, whichever replica is asked", async () => {
     const first = await ask(cache.url, "/", { "Accept-Encoding": "br" });
-    const validators = { "Accept-Encoding": "br", "If-None-Match": first.headers.etag!, "If-Modified-Since": first.headers["last-modified"]! };
+    const validators = {
+      "Accept-Encoding": "br",
+      "If-None-Match": first.headers.etag!,
+      "If-Modified-Since": first.headers["last-modified"]!,
+    };
     const statuses = new Set<number>();
     for (let turn = 0; turn < 14; turn++) {
       statuses.add((await ask(cache.url, "/", validators)).status);
@@ -167,7 +225,11 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
         const told = await ask(cache.url, path, headers);
         // A cache may answer with the whole where a part was asked for (RFC 9110 §14.2), and never with another part.
         const isWhole = told.status === 200 && told.body.equals(PDF);
-        expect([path, headers, isWhole ? "whole" : told.status]).toEqual([path, headers, isWhole ? "whole" : status]);
+        expect([path, headers, isWhole ? "whole" : told.status]).toEqual([
+          path,
+          headers,
+          isWhole ? "whole" : status,
+        ]);
         if (body !== undefined && !isWhole) expect(told.body.equals(body)).toBe(true);
       }
     }
@@ -180,12 +242,21 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
   });
 
   test("the application's page goes to those who navigate alone, in every order", async () => {
-    const clients = { navigation: NAVIGATION, script: { Accept: "*/*", "Sec-Fetch-Mode": "cors" }, program: { Accept: "application/json" }, "an old browser": { Accept: "text/html,*/*;q=0.8" } };
+    const clients = {
+      navigation: NAVIGATION,
+      script: { Accept: "*/*", "Sec-Fetch-Mode": "cors" },
+      program: { Accept: "application/json" },
+      "an old browser": { Accept: "text/html,*/*;q=0.8" },
+    };
     for (const [index, order] of permutations(Object.entries(clients)).entries()) {
       for (const [client, headers] of [...order, ...order]) {
         const { status, body } = await ask(cache.url, `/explorer/records/${index}`, headers);
         const isPage = client === "navigation" || client === "an old browser";
-        expect([client, status, body.includes("<title>Explorer</title>")]).toEqual([client, isPage ? 200 : 404, isPage]);
+        expect([client, status, body.includes("<title>Explorer</title>")]).toEqual([
+          client,
+          isPage ? 200 : 404,
+          isPage,
+        ]);
       }
     }
   });
@@ -204,7 +275,10 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     expect(reached.length).toBeGreaterThanOrEqual(Math.max(1, Math.floor(seconds / (lifetime + 1))));
     expect(reached.length).toBeLessThanOrEqual(Math.ceil(seconds / lifetime) + 1);
     const bundle = "/app-BGHzbpMo.js";
-    for (let turn = 0; turn < 20; turn++) expect((await ask(cache.url, bundle)).headers["cache-control"]).toBe("public, max-age=31536000, immutable");
+    for (let turn = 0; turn < 20; turn++)
+      expect((await ask(cache.url, bundle)).headers["cache-control"]).toBe(
+        "public, max-age=31536000, immutable",
+      );
     log = log.filter(({ target }) => target !== bundle);
     await ask(cache.url, bundle);
     expect(await inLog(bundle)).toEqual([]);
@@ -215,7 +289,8 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     const path = "/?bridge";
     const first = await ask(cache.url, path);
     await one.stop();
-    for (let turn = 0; turn < 40; turn++) expect([turn, (await ask(cache.url, `/?turn=${turn}`)).status]).toEqual([turn, 200]);
+    for (let turn = 0; turn < 40; turn++)
+      expect([turn, (await ask(cache.url, `/?turn=${turn}`)).status]).toEqual([turn, 200]);
     await two.stop();
     await wait(3500);
     for (let turn = 0; turn < 5; turn++) {
@@ -226,7 +301,9 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     expect((await ask(cache.url, "/?never-asked")).status).toBeGreaterThanOrEqual(500);
     for (const { folder } of replicas) writeFileSync(join(folder, "guide/index.html"), "a new guide");
     await Promise.all(replicas.map((replica) => replica.start()));
-    await expect.poll(async () => String((await ask(cache.url, path)).body), { interval: 300 }).toBe("a new guide");
+    await expect
+      .poll(async () => String((await ask(cache.url, path)).body), { interval: 300 })
+      .toBe("a new guide");
     for (let turn = 0; turn < 20; turn++) expect((await ask(cache.url, `/?again=${turn}`)).status).toBe(200);
   });
 });

@@ -1,4 +1,15 @@
-import { appendFileSync, cpSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
+import {
+  appendFileSync,
+  cpSync,
+  linkSync,
+  mkdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { writeSeal } from "../src/adapters/node.js";
@@ -9,7 +20,14 @@ import { takeSeal } from "../src/sources/sealed/take-seal.js";
 import { ask, makeTree, type Tree } from "./helpers.js";
 
 const LARGE = "l".repeat(3_000_000);
-const RULES = { withheld: ["drafts"], listing: true, codings: { prebuilt: ["br" as const], compress: true }, errorPages: { 404: "404.html" }, impliedExtensions: [".html"], areas: { "/app": { appShell: "/app/index.html", listing: false } } };
+const RULES = {
+  withheld: ["drafts"],
+  listing: true,
+  codings: { prebuilt: ["br" as const], compress: true },
+  errorPages: { 404: "404.html" },
+  impliedExtensions: [".html"],
+  areas: { "/app": { appShell: "/app/index.html", listing: false } },
+};
 const FILES = {
   "index.html": "<h1>Larkholm</h1>",
   "404.html": "not here",
@@ -24,14 +42,28 @@ const FILES = {
   unnamed: "<html>",
   alias: { link: "notes" },
 };
-const REQUESTS: [string, Record<string, string>][] = ["/", "/about", "/about.html", "/style.css", "/app/deep", "/drafts/x.html", "/.env", "/large.bin", "/notes/", "/notes", "/notes/a%20b.txt", "/alias/a%20b.txt", "/unnamed", "/none", "/?a"].flatMap(
-  (path): [string, Record<string, string>][] => [
-    [`GET ${path}`, {}],
-    [`HEAD ${path}`, {}],
-    [`GET ${path}`, { "accept-encoding": "br, gzip", accept: "text/html", "sec-fetch-mode": "navigate" }],
-    [`GET ${path}`, { range: "bytes=2-9" }],
-  ],
-);
+const REQUESTS: [string, Record<string, string>][] = [
+  "/",
+  "/about",
+  "/about.html",
+  "/style.css",
+  "/app/deep",
+  "/drafts/x.html",
+  "/.env",
+  "/large.bin",
+  "/notes/",
+  "/notes",
+  "/notes/a%20b.txt",
+  "/alias/a%20b.txt",
+  "/unnamed",
+  "/none",
+  "/?a",
+].flatMap((path): [string, Record<string, string>][] => [
+  [`GET ${path}`, {}],
+  [`HEAD ${path}`, {}],
+  [`GET ${path}`, { "accept-encoding": "br, gzip", accept: "text/html", "sec-fetch-mode": "navigate" }],
+  [`GET ${path}`, { range: "bytes=2-9" }],
+]);
 
 let tree: Tree;
 const at = (path: string): string => join(tree.root, path);
@@ -50,9 +82,12 @@ const told = async (site: Site): Promise<object[]> => {
 };
 
 beforeAll(async () => {
-  tree = await makeTree(Object.fromEntries(Object.entries(FILES).map(([path, content]) => [`site/${path}`, content])));
+  tree = await makeTree(
+    Object.fromEntries(Object.entries(FILES).map(([path, content]) => [`site/${path}`, content])),
+  );
   cpSync(at("site"), at("twin"), { recursive: true, verbatimSymlinks: true });
-  for (const [i, path] of Object.keys(FILES).entries()) if (path !== "alias") utimesSync(at(`twin/${path}`), 1_700_000_000 + 1000 * i, 1_700_000_000 + 1000 * i);
+  for (const [i, path] of Object.keys(FILES).entries())
+    if (path !== "alias") utimesSync(at(`twin/${path}`), 1_700_000_000 + 1000 * i, 1_700_000_000 + 1000 * i);
 });
 afterAll(() => tree.remove());
 
@@ -79,7 +114,9 @@ test("equal trees answer alike in every field, whatever their times: sealed at s
     ["unnamed", expect.any(String), undefined],
   ]);
   expect(await told(await openSite(config("twin"), { seal: at("seal.jsonl") }))).toEqual(first);
-  for (const { fields, summary } of first as { fields: Record<string, string>; summary: string }[]) if (fields.etag !== undefined && !summary.includes("listing")) expect(fields.etag).toMatch(/^"[\w-]{22}(-[\w-]{4})?(-br|-gzip)?"$/);
+  for (const { fields, summary } of first as { fields: Record<string, string>; summary: string }[])
+    if (fields.etag !== undefined && !summary.includes("listing"))
+      expect(fields.etag).toMatch(/^"[\w-]{22}(-[\w-]{4})?(-br|-gzip)?"$/);
   // What is said is what a live folder says, but for dates and tags.
   const summaries = (all: object[]) => all.map((one) => (one as { summary: string }).summary);
   expect(summaries(first)).toEqual(summaries(await told(await openSite(config("site")))));
@@ -91,7 +128,13 @@ test("equal trees answer alike in every field, whatever their times: sealed at s
 describe("a folder that changes after it was sealed", () => {
   const fill = (folder: string): void => {
     mkdirSync(at(folder), { recursive: true });
-    for (const [name, text] of Object.entries({ "a.txt": "as sealed", "b.txt": "as sealed", "large.bin": LARGE, "404.html": "not here" })) writeFileSync(at(`${folder}/${name}`), text);
+    for (const [name, text] of Object.entries({
+      "a.txt": "as sealed",
+      "b.txt": "as sealed",
+      "large.bin": LARGE,
+      "404.html": "not here",
+    }))
+      writeFileSync(at(`${folder}/${name}`), text);
   };
 
   test("is served as it was, from memory; what is read from disk is refused unless it is what was sealed", async () => {
@@ -100,9 +143,23 @@ describe("a folder that changes after it was sealed", () => {
     writeFileSync(at("changed/a.txt"), "changed");
     rmSync(at("changed/b.txt"));
     writeFileSync(at("changed/new.txt"), "new");
-    const summaries = async () => Promise.all(["/a.txt", "/b.txt", "/new.txt", "/large.bin", "/"].map(async (path) => `${(await ask(site, `GET ${path}`)).summary}`));
-    expect(await summaries()).toEqual(["200 a.txt", "200 b.txt", "404 no-such-file", "200 large.bin", "200 listing"]);
-    expect([(await ask(site, "GET /a.txt")).body, (await ask(site, "GET /")).body.trim().split("\n")]).toEqual(["as sealed", ["404.html", "a.txt", "b.txt", "large.bin"]]);
+    const summaries = async () =>
+      Promise.all(
+        ["/a.txt", "/b.txt", "/new.txt", "/large.bin", "/"].map(
+          async (path) => `${(await ask(site, `GET ${path}`)).summary}`,
+        ),
+      );
+    expect(await summaries()).toEqual([
+      "200 a.txt",
+      "200 b.txt",
+      "404 no-such-file",
+      "200 large.bin",
+      "200 listing",
+    ]);
+    expect([
+      (await ask(site, "GET /a.txt")).body,
+      (await ask(site, "GET /")).body.trim().split("\n"),
+    ]).toEqual(["as sealed", ["404.html", "a.txt", "b.txt", "large.bin"]]);
     // Other bytes of the same length, a longer file, a folder, nothing, and the same bytes in another file.
     for (const change of [
       () => writeFileSync(at("changed/large.bin"), LARGE.replace(/l$/, "x")),
@@ -117,7 +174,8 @@ describe("a folder that changes after it was sealed", () => {
       for (const _ of [1, 2]) expect((await ask(site, "GET /large.bin")).summary).toBe("503 not-sealed");
     }
     writeFileSync(at("changed/large.bin"), LARGE);
-    for (const _ of [1, 2]) expect((await ask(site, "GET /large.bin", { range: "bytes=-3" })).body).toBe("lll");
+    for (const _ of [1, 2])
+      expect((await ask(site, "GET /large.bin", { range: "bytes=-3" })).body).toBe("lll");
     // A link or a hard link to the same bytes is the same content.
     renameSync(at("changed/large.bin"), at("changed/other.bin"));
     linkSync(at("changed/other.bin"), at("changed/large.bin"));
@@ -141,7 +199,10 @@ describe("a folder that changes after it was sealed", () => {
     await writeSeal({ mounts: [{ folder: at("later") }] }, at("later.jsonl"));
     writeFileSync(at("later/a.txt"), "AS SEALED");
     const site = await openSite({ mounts: [{ folder: at("later") }] }, { seal: at("later.jsonl") });
-    expect([(await ask(site, "GET /a.txt")).summary, (await ask(site, "GET /b.txt")).summary]).toEqual(["503 not-sealed", "200 b.txt"]);
+    expect([(await ask(site, "GET /a.txt")).summary, (await ask(site, "GET /b.txt")).summary]).toEqual([
+      "503 not-sealed",
+      "200 b.txt",
+    ]);
     writeFileSync(at("later/b.txt"), "changed");
     expect((await ask(site, "GET /b.txt")).body).toBe("as sealed");
     const { hints } = await site.explain({ method: "GET", target: "/a.txt", headers: {} });
@@ -172,7 +233,11 @@ test("what cannot be read is left out, with a warning", async () => {
   await own.forbid("closed.txt");
   const site = await openSite({ mounts: [{ folder: own.root }] }, { seal: true });
   const isRoot = process.getuid?.() === 0;
-  expect(site.warnings).toEqual(isRoot ? [] : ["The mount at /: closed.txt: EACCES; it was not sealed, and is answered as if it did not exist."]);
+  expect(site.warnings).toEqual(
+    isRoot
+      ? []
+      : ["The mount at /: closed.txt: EACCES; it was not sealed, and is answered as if it did not exist."],
+  );
   await own.remove();
 });
 
@@ -201,41 +266,120 @@ describe("a seal file that cannot be used", () => {
     good = readFileSync(at("good.jsonl"), "utf8").trimEnd().split("\n");
   });
 
-  const change = (line: number, from: string | RegExp, to: string) => () => good.map((one, i) => (i === line ? one.replace(from, to) : one));
+  const change = (line: number, from: string | RegExp, to: string) => () =>
+    good.map((one, i) => (i === line ? one.replace(from, to) : one));
   test.each<[string, () => string[], string]>([
     ["is none", () => ["hello"], "bad.jsonl: this is not a seal file; write one with epistyle seal --out "],
     ["is nothing", () => ["null"], "this is not a seal file"],
     ["names no mounts", () => ['{"seal":1}'], "this is not a seal file"],
     ["is empty", () => [""], "this is not a seal file"],
-    ["counts a mount by no number", () => ['{"seal":1,"mounts":[null]}'], ":1: found the mount null; a mount has a prefix and a number of files: seal again."],
-    ["has a mount that is deep", () => [`{"seal":1,"mounts":[${"[".repeat(9000)}${"]".repeat(9000)}]}`], ":1: found the mount an object; a mount has a prefix"],
-    ["counts files by a text", () => ['{"seal":1,"mounts":[{"at":"/","files":"1"}]}', "{}"], ":1: found the mount an object; a mount has"],
-    ["has a mount that is a name of every object", () => ['{"seal":1,"mounts":[{"at":"/","files":1}]}', '{"mount":"constructor"}'], ':2: found mount "constructor", which does not exist; seal again.'],
+    [
+      "counts a mount by no number",
+      () => ['{"seal":1,"mounts":[null]}'],
+      ":1: found the mount null; a mount has a prefix and a number of files: seal again.",
+    ],
+    [
+      "has a mount that is deep",
+      () => [`{"seal":1,"mounts":[${"[".repeat(9000)}${"]".repeat(9000)}]}`],
+      ":1: found the mount an object; a mount has a prefix",
+    ],
+    [
+      "counts files by a text",
+      () => ['{"seal":1,"mounts":[{"at":"/","files":"1"}]}', "{}"],
+      ":1: found the mount an object; a mount has",
+    ],
+    [
+      "has a mount that is a name of every object",
+      () => ['{"seal":1,"mounts":[{"at":"/","files":1}]}', '{"mount":"constructor"}'],
+      ':2: found mount "constructor", which does not exist; seal again.',
+    ],
     ["names a file twice", () => [...good.slice(0, -1), good[1]!], "a second time; seal again."],
     ["is of another form", change(0, '"seal":1', '"seal":2'), "this is not a seal file"],
-    ["was cut", () => good.slice(0, 4), "found 3 files, but its first line says 10; it is incomplete or was changed: seal again."],
-    ["was cut within a line", () => [...good.slice(0, -1), good.at(-1)!.slice(0, 20)], ":11: this is not JSON; it is incomplete or was changed: seal again."],
-    ["is of other mounts", change(0, '"at":"/"', '"at":"/other"'), "it was made for mounts at /other, but the configuration has mounts at /; seal again."],
-    ["names a mount that is not there", change(1, '"mount":0', '"mount":1'), ":2: found mount 1, which does not exist; seal again."],
-    ["names a path that is none", change(1, /"path":"[^"]*"/, '"path":"../x"'), ':2: found the invalid path "../x"; seal again.'],
-    ...["a//b", "./a", "a/..", "", "a\\\\b"].map((path): [string, () => string[], string] => [`names the path "${path}"`, change(1, /"path":"[^"]*"/, `"path":"${path}"`), ":2: found the invalid path "]),
-    ["has a mount that is none", change(1, '"mount":0', '"mount":-1'), ":2: found mount -1, which does not exist; seal again."],
-    ["has a mount that is no number", change(1, '"mount":0', '"mount":"0"'), ':2: found mount "0", which does not exist; seal again.'],
-    ["has a size that is no whole number", change(2, /"size":\d+/, '"size":1.5'), ":3: found the size 1.5; it is a number of bytes; seal again."],
-    ["has a size that is none", change(2, /"size":\d+/, '"size":-1'), ":3: found the size -1; it is a number of bytes; seal again."],
-    ["has a digest that is none", change(2, /sha-256=:[^:]*:/, "sha-256=:x:"), ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal again.'],
-    ["has a time that is none", change(2, /"modified":"[^"]*"/, '"modified":"late"'), ':3: found the invalid time "late"; seal again.'],
-    ["has a number for its time", change(2, /"modified":"[^"]*"/, '"modified":5'), ":3: found the invalid time 5; seal again."],
-    ["has a line that is no object", () => [good[0]!, "3", ...good.slice(2)], ":2: found no object; seal again."],
+    [
+      "was cut",
+      () => good.slice(0, 4),
+      "found 3 files, but its first line says 10; it is incomplete or was changed: seal again.",
+    ],
+    [
+      "was cut within a line",
+      () => [...good.slice(0, -1), good.at(-1)!.slice(0, 20)],
+      ":11: this is not JSON; it is incomplete or was changed: seal again.",
+    ],
+    [
+      "is of other mounts",
+      change(0, '"at":"/"', '"at":"/other"'),
+      "it was made for mounts at /other, but the configuration has mounts at /; seal again.",
+    ],
+    [
+      "names a mount that is not there",
+      change(1, '"mount":0', '"mount":1'),
+      ":2: found mount 1, which does not exist; seal again.",
+    ],
+    [
+      "names a path that is none",
+      change(1, /"path":"[^"]*"/, '"path":"../x"'),
+      ':2: found the invalid path "../x"; seal again.',
+    ],
+    ...["a//b", "./a", "a/..", "", "a\\\\b"].map((path): [string, () => string[], string] => [
+      `names the path "${path}"`,
+      change(1, /"path":"[^"]*"/, `"path":"${path}"`),
+      ":2: found the invalid path ",
+    ]),
+    [
+      "has a mount that is none",
+      change(1, '"mount":0', '"mount":-1'),
+      ":2: found mount -1, which does not exist; seal again.",
+    ],
+    [
+      "has a mount that is no number",
+      change(1, '"mount":0', '"mount":"0"'),
+      ':2: found mount "0", which does not exist; seal again.',
+    ],
+    [
+      "has a size that is no whole number",
+      change(2, /"size":\d+/, '"size":1.5'),
+      ":3: found the size 1.5; it is a number of bytes; seal again.",
+    ],
+    [
+      "has a size that is none",
+      change(2, /"size":\d+/, '"size":-1'),
+      ":3: found the size -1; it is a number of bytes; seal again.",
+    ],
+    [
+      "has a digest that is none",
+      change(2, /sha-256=:[^:]*:/, "sha-256=:x:"),
+      ':3: found the digest "sha-256=:x:"; it is written sha-256=:…:; seal again.',
+    ],
+    [
+      "has a time that is none",
+      change(2, /"modified":"[^"]*"/, '"modified":"late"'),
+      ':3: found the invalid time "late"; seal again.',
+    ],
+    [
+      "has a number for its time",
+      change(2, /"modified":"[^"]*"/, '"modified":5'),
+      ":3: found the invalid time 5; seal again.",
+    ],
+    [
+      "has a line that is no object",
+      () => [good[0]!, "3", ...good.slice(2)],
+      ":2: found no object; seal again.",
+    ],
   ])("%s", async (_, lines, words) => {
     writeFileSync(at("bad.jsonl"), `${lines().join("\n")}\n`);
     await expect(openSite(config("site"), { seal: at("bad.jsonl") })).rejects.toThrow(words);
   });
 
   test("is not there, or is a folder; one that cannot be written; an option that there is not", async () => {
-    await expect(openSite(config("site"), { seal: at("none.jsonl") })).rejects.toThrow("there is no such seal file; write it with epistyle seal.");
-    await expect(openSite(config("site"), { seal: at("site") })).rejects.toThrow("this is a folder; write the folder to serve before --seal.");
-    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(/^The seal file .* cannot be written \(ENOENT\); name a file in a folder that you can write to\.$/);
+    await expect(openSite(config("site"), { seal: at("none.jsonl") })).rejects.toThrow(
+      "there is no such seal file; write it with epistyle seal.",
+    );
+    await expect(openSite(config("site"), { seal: at("site") })).rejects.toThrow(
+      "this is a folder; write the folder to serve before --seal.",
+    );
+    await expect(writeSeal(config("site"), at("none/x.jsonl"))).rejects.toThrow(
+      /^The seal file .* cannot be written \(ENOENT\); name a file in a folder that you can write to\.$/,
+    );
     await expect(openSite(config("site"), { sael: true } as never)).rejects.toThrow(/sael/);
   });
 });
@@ -254,7 +398,15 @@ test("others are answered while a folder is sealed: not after so many files, but
         while (process.hrtime.bigint() < until);
         return found.file.read(...given);
       };
-      return { ...found, file: { metadata: found.file.metadata, read, digest: () => found.file.digest(), close: () => found.file.close() } };
+      return {
+        ...found,
+        file: {
+          metadata: found.file.metadata,
+          read,
+          digest: () => found.file.digest(),
+          close: () => found.file.close(),
+        },
+      };
     },
   };
   const { compiled } = await compileSite({ mounts: [{ source: slow }] }, {});

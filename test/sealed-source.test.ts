@@ -67,20 +67,56 @@ describe("what is on disk in the place of a sealed file", () => {
   const altered: Found = { kind: "altered" };
   test.each<[string, Live, Found | string, Told]>([
     ["the file", {}, "file", { opened: 1, closed: 1, digests: 1 }],
-    ["other bytes of the same length", { bytes: Buffer.alloc(MEBIBYTE + 1, "x") }, altered, { opened: 1, closed: 1, digests: 1 }],
+    [
+      "other bytes of the same length",
+      { bytes: Buffer.alloc(MEBIBYTE + 1, "x") },
+      altered,
+      { opened: 1, closed: 1, digests: 1 },
+    ],
     ["a shorter file", { bytes: SMALL }, altered, { opened: 1, closed: 1, digests: 0 }],
-    ["a file that changes meanwhile", { isUnchanged: () => false }, altered, { opened: 1, closed: 1, digests: 1 }],
-    ["a file that cannot be read", { fails: "digest" }, { ...failed, cause: "the device failed" }, { opened: 1, closed: 1, digests: 1 }],
-    ["a file that is cut while it is read", { fails: "digest", isUnchanged: () => false }, altered, { opened: 1, closed: 1, digests: 1 }],
-    ["nothing", { found: { kind: "missing", because: "no-such-file" } }, altered, { opened: 1, closed: 0, digests: 0 }],
+    [
+      "a file that changes meanwhile",
+      { isUnchanged: () => false },
+      altered,
+      { opened: 1, closed: 1, digests: 1 },
+    ],
+    [
+      "a file that cannot be read",
+      { fails: "digest" },
+      { ...failed, cause: "the device failed" },
+      { opened: 1, closed: 1, digests: 1 },
+    ],
+    [
+      "a file that is cut while it is read",
+      { fails: "digest", isUnchanged: () => false },
+      altered,
+      { opened: 1, closed: 1, digests: 1 },
+    ],
+    [
+      "nothing",
+      { found: { kind: "missing", because: "no-such-file" } },
+      altered,
+      { opened: 1, closed: 0, digests: 0 },
+    ],
     ["a folder", { found: { kind: "directory" } as Found }, altered, { opened: 1, closed: 1, digests: 0 }],
     ["a pipe", { found: { kind: "special" } }, altered, { opened: 1, closed: 0, digests: 0 }],
     ["what fails", { found: failed }, failed, { opened: 1, closed: 0, digests: 0 }],
     ["what is forbidden", { found: forbidden }, forbidden, { opened: 1, closed: 0, digests: 0 }],
-    ["what is replaced again and again", { found: unsettled }, unsettled, { opened: 1, closed: 0, digests: 0 }],
+    [
+      "what is replaced again and again",
+      { found: unsettled },
+      unsettled,
+      { opened: 1, closed: 0, digests: 0 },
+    ],
   ])("%s", async (_what, live, expected, told) => {
     for (const sealed of [SMALL, LARGE]) {
-      const changed = live.bytes === undefined ? live : { ...live, bytes: live.bytes === SMALL ? sealed.subarray(1) : live.bytes.subarray(0, sealed.length) };
+      const changed =
+        live.bytes === undefined
+          ? live
+          : {
+              ...live,
+              bytes: live.bytes === SMALL ? sealed.subarray(1) : live.bytes.subarray(0, sealed.length),
+            };
       const isSmall = sealed === SMALL;
       // The bytes of a small file are compared as they are read, so nothing else can fail or change.
       if (isSmall && (live.isUnchanged !== undefined || live.fails !== undefined)) continue;
@@ -94,7 +130,10 @@ describe("what is on disk in the place of a sealed file", () => {
 
   test("a small file that cannot be read has failed, and is closed", async () => {
     const { folder, told } = seal(SMALL, { fails: "read" });
-    expect([await folder.open("sub/file"), told.closed]).toEqual([{ kind: "failed", cause: "the device failed", busy: false }, 1]);
+    expect([await folder.open("sub/file"), told.closed]).toEqual([
+      { kind: "failed", cause: "the device failed", busy: false },
+      1,
+    ]);
     // It is tried again.
     expect([(await folder.open("sub/file")).kind, told.opened, told.closed]).toEqual(["failed", 2, 2]);
   });
@@ -108,8 +147,15 @@ test("a file of up to a mebibyte is read once, and answered from memory, looked 
     for (const one of found) {
       if (one.kind !== "file") throw new Error(one.kind);
       const { file } = one;
-      expect([file.metadata.sizeBytes, file.metadata.modifiedNs, await file.digest(), Buffer.from(await file.read(1, 4)).toString()]).toEqual([sealed.length, 5_000_000_000n, digestOf(sealed), sealed.subarray(1, 5).toString()]);
-      expect([file.bytes !== undefined, folder.look("sub/file", one)?.holds()]).toEqual(sealed === LARGE ? [false, undefined] : [true, true]);
+      expect([
+        file.metadata.sizeBytes,
+        file.metadata.modifiedNs,
+        await file.digest(),
+        Buffer.from(await file.read(1, 4)).toString(),
+      ]).toEqual([sealed.length, 5_000_000_000n, digestOf(sealed), sealed.subarray(1, 5).toString()]);
+      expect([file.bytes !== undefined, folder.look("sub/file", one)?.holds()]).toEqual(
+        sealed === LARGE ? [false, undefined] : [true, true],
+      );
       file.close();
     }
     expect([told.opened, told.closed]).toEqual([opened, opened]);
@@ -117,7 +163,11 @@ test("a file of up to a mebibyte is read once, and answered from memory, looked 
 });
 
 test("the bytes of a larger one are compared once, but for a file that changed a moment ago", async () => {
-  for (const [changedMs, digests] of [[0, 1] as const, [Date.now() - 5000, 1] as const, [Date.now(), 3] as const]) {
+  for (const [changedMs, digests] of [
+    [0, 1] as const,
+    [Date.now() - 5000, 1] as const,
+    [Date.now(), 3] as const,
+  ]) {
     const { folder, told } = seal(LARGE, { changedMs });
     const both = await Promise.all([folder.open("sub/file"), folder.open("sub/file")]);
     expect([both[0]!.kind, told.digests]).toEqual(["file", 1]);
@@ -140,27 +190,50 @@ test("a larger file that changes after it was opened gives no more bytes", async
 test("so many bytes are kept, and no more; each file has its own", async () => {
   const { folder } = seal(SMALL, {});
   const taken = Array.from({ length: 256 }, (_, i) => folder.take(i === 255 ? MEBIBYTE - 1 : MEBIBYTE));
-  expect([taken.every((one) => one !== undefined), folder.take(2), folder.take(1)?.bytes.length, folder.take(1), seal(SMALL, {}).folder.take(MEBIBYTE + 1)]).toEqual([true, undefined, 1, undefined, undefined]);
+  expect([
+    taken.every((one) => one !== undefined),
+    folder.take(2),
+    folder.take(1)?.bytes.length,
+    folder.take(1),
+    seal(SMALL, {}).folder.take(MEBIBYTE + 1),
+  ]).toEqual([true, undefined, 1, undefined, undefined]);
   const [first, second] = taken.map((one) => one!.bytes);
   first!.fill("1");
   second!.fill("2");
-  expect([first!.at(-1), second![0], new Set(taken.map((one) => `${one!.place.block} ${one!.place.offset}`)).size]).toEqual([49, 50, 256]);
+  expect([
+    first!.at(-1),
+    second![0],
+    new Set(taken.map((one) => `${one!.place.block} ${one!.place.offset}`)).size,
+  ]).toEqual([49, 50, 256]);
   expect(new Set(taken.map((one) => one!.place.block)).size).toBe(32);
   // What is beyond it is sent from disk.
   const found = await folder.open("sub/file");
-  expect(found.kind === "file" && [found.file.bytes, Buffer.from(await found.file.read(0, 20)).toString()]).toEqual([undefined, "small text"]);
+  expect(
+    found.kind === "file" && [found.file.bytes, Buffer.from(await found.file.read(0, 20)).toString()],
+  ).toEqual([undefined, "small text"]);
 });
 
 test("its folders follow from its files", async () => {
   const { folder } = seal(SMALL, {});
-  for (const path of ["a.txt", "sub/deep/b.txt", "sub/deep/c.txt"]) folder.add(path, new SealedEntry(7, 1000, "x"));
+  for (const path of ["a.txt", "sub/deep/b.txt", "sub/deep/c.txt"])
+    folder.add(path, new SealedEntry(7, 1000, "x"));
   const list = async (path: string): Promise<unknown> => {
     const found = await folder.open(path);
     if (found.kind !== "directory") return found;
     const { directory } = found;
     const names = (await directory.list()) as readonly SourceEntry[];
-    expect([folder.look(path, found)?.holds(), folder.look(path, found)?.changedMs, directory.version, await directory.isInPlace(), await directory.stat("none")]).toEqual([true, Number.NEGATIVE_INFINITY, "sealed", true, undefined]);
-    return Promise.all(names.map(async ({ name }) => [name, (await directory.stat(name))!.kind, (await directory.stat(name))!.sizeBytes].join(" ")));
+    expect([
+      folder.look(path, found)?.holds(),
+      folder.look(path, found)?.changedMs,
+      directory.version,
+      await directory.isInPlace(),
+      await directory.stat("none"),
+    ]).toEqual([true, Number.NEGATIVE_INFINITY, "sealed", true, undefined]);
+    return Promise.all(
+      names.map(async ({ name }) =>
+        [name, (await directory.stat(name))!.kind, (await directory.stat(name))!.sizeBytes].join(" "),
+      ),
+    );
   };
   expect([await list(""), await list("sub"), await list("sub/deep")]).toEqual([
     ["sub directory 0", "a.txt file 7"],
@@ -168,5 +241,17 @@ test("its folders follow from its files", async () => {
     ["b.txt file 7", "c.txt file 7"],
   ]);
   const missing = await folder.open("sub/de");
-  expect([missing, folder.look("sub/de", missing)?.holds(), folder.look("x", { kind: "altered" }), await folder.diagnose("x"), folder.name]).toEqual([{ kind: "missing", because: "no-such-file" }, true, undefined, { text: "asked for x" }, "live"]);
+  expect([
+    missing,
+    folder.look("sub/de", missing)?.holds(),
+    folder.look("x", { kind: "altered" }),
+    await folder.diagnose("x"),
+    folder.name,
+  ]).toEqual([
+    { kind: "missing", because: "no-such-file" },
+    true,
+    undefined,
+    { text: "asked for x" },
+    "live",
+  ]);
 });

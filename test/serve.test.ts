@@ -11,8 +11,31 @@ let tree: TemporaryTree;
 const at = (name: string): string => join(tree.folder, name);
 
 beforeAll(async () => {
-  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "public/large.bin": new Uint8Array(4 * 1024 * 1024) });
-  execFileSync("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", "/CN=larkholm.example", "-keyout", at("one.key"), "-out", at("one.pem")], { stdio: "ignore" });
+  tree = await makeTemporaryTree({
+    "public/index.html": "<title>Larkholm</title>",
+    "public/large.bin": new Uint8Array(4 * 1024 * 1024),
+  });
+  execFileSync(
+    "openssl",
+    [
+      "req",
+      "-x509",
+      "-newkey",
+      "ec",
+      "-pkeyopt",
+      "ec_paramgen_curve:prime256v1",
+      "-nodes",
+      "-days",
+      "2",
+      "-subj",
+      "/CN=larkholm.example",
+      "-keyout",
+      at("one.key"),
+      "-out",
+      at("one.pem"),
+    ],
+    { stdio: "ignore" },
+  );
 });
 afterAll(() => tree.close());
 
@@ -21,14 +44,24 @@ function ask(options: RequestOptions): Promise<Told> {
   return new Promise((done, failed) => {
     const sent = askPlain(options, (answer) => {
       let body = "";
-      answer.on("data", (chunk) => (body += chunk)).on("end", () => done({ status: answer.statusCode!, body }));
+      answer
+        .on("data", (chunk) => (body += chunk))
+        .on("end", () => done({ status: answer.statusCode!, body }));
     });
     sent.on("error", failed).end();
   });
 }
 
-const serve = async (env: Record<string, string>, args: string[], stdio: (string | number)[] = ["ignore", "pipe", "pipe"]): Promise<{ child: ChildProcess; out: () => string }> => {
-  const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], { cwd: tree.folder, env: { ...process.env, NO_COLOR: "1", ...env }, stdio: stdio as never });
+const serve = async (
+  env: Record<string, string>,
+  args: string[],
+  stdio: (string | number)[] = ["ignore", "pipe", "pipe"],
+): Promise<{ child: ChildProcess; out: () => string }> => {
+  const child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "serve", "public", ...args], {
+    cwd: tree.folder,
+    env: { ...process.env, NO_COLOR: "1", ...env },
+    stdio: stdio as never,
+  });
   let out = "";
   for (const stream of [child.stdout, child.stderr]) stream?.on("data", (chunk) => (out += chunk));
   await expect.poll(() => /Listening on|\.\)?\n$/.test(out)).toBe(true);
@@ -47,16 +80,36 @@ test("that a service manager hands over; a port and a host of the environment; e
   const { fd } = (listener as unknown as { _handle: { fd: number } })._handle;
   const handed = await serve({ LISTEN_FDS: "1" }, ["--log", "off"], ["ignore", "pipe", "pipe", fd]);
   listener.close();
-  expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
+  expect(await ask({ port, path: "/", agent: false })).toMatchObject({
+    status: 200,
+    body: "<title>Larkholm</title>",
+  });
   await end(handed.child);
-  const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, ["--log", "off", "--health", "/health", "--drain", "1s", "--grace", "2s"]);
+  const open = await serve({ PORT: "0", HOST: "0.0.0.0" }, [
+    "--log",
+    "off",
+    "--health",
+    "/health",
+    "--drain",
+    "1s",
+    "--grace",
+    "2s",
+  ]);
   // Each line is a write of its own.
-  await expect.poll(open.out).toMatch(/Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)*? {13}http:\/\/127\.0\.0\.1:\d+\/\n/);
+  await expect
+    .poll(open.out)
+    .toMatch(
+      /Listening on http:\/\/0\.0\.0\.0:\d+\/\n( {13}http:\/\/[\d.]+:\d+\/\n)*? {13}http:\/\/127\.0\.0\.1:\d+\/\n/,
+    );
   await end(open.child);
   const wrong = await serve({ PORT: "abc" }, []);
-  expect(wrong.out()).toBe('PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 picks a free one.\n');
+  expect(wrong.out()).toBe(
+    'PORT of the environment: found "abc"; a port is a whole number from 0 to 65535; 0 picks a free one.\n',
+  );
   const elsewhere = await serve({ HOST: "host.invalid" }, ["--port", "0"]);
-  expect(elsewhere.out()).toMatch(/^The host name "host\.invalid" is unknown; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/);
+  expect(elsewhere.out()).toMatch(
+    /^The host name "host\.invalid" is unknown; write 127\.0\.0\.1 .*\. \(HOST of the environment says so\.\)\n$/,
+  );
   const half = await serve({}, ["--port", "0", "--tls-cert", at("one.pem")]);
   expect(half.out()).toContain("--tls-cert: a certificate needs its key; also give --tls-key FILE.");
   const own = await serve({}, ["--socket", at("cli.sock"), "--log", "off"]);
@@ -65,7 +118,16 @@ test("that a service manager hands over; a port and a host of the environment; e
 });
 
 test("workers on one address: figures of all, a new site, a death and the end lose no request", async () => {
-  const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--log", "json", "--figures", "0"]);
+  const { child, out } = await serve({}, [
+    "--port",
+    "0",
+    "--workers",
+    "2",
+    "--log",
+    "json",
+    "--figures",
+    "0",
+  ]);
   await expect.poll(out).toContain("2 workers");
   const port = Number(/Listening on http:\/\/127\.0\.0\.1:(\d+)/.exec(out())![1]);
   let [stop, asked] = [false, 0];
@@ -93,7 +155,8 @@ test("workers on one address: figures of all, a new site, a death and the end lo
   process.kill(first!, "SIGKILL");
   await expect.poll(out).toContain("A worker ended (SIGKILL); a new one starts in 0.1 s.");
   await expect.poll(() => children().length).toBe(2);
-  for (let turn = 0; turn < 10; turn++) expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
+  for (let turn = 0; turn < 10; turn++)
+    expect((await ask({ port, path: "/", agent: false })).status).toBe(200);
   const large = ask({ port, path: "/large.bin", agent: false });
   await wait(150);
   const ended = end(child);
@@ -108,7 +171,9 @@ test("what is wrong with a worker's start is told once, and ends them all", asyn
   const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
   expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
   const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
-  expect(figures.out()).toContain('--figures: found "/figures", but each worker counts separately; give a port, such as 9100.');
+  expect(figures.out()).toContain(
+    '--figures: found "/figures", but each worker counts separately; give a port, such as 9100.',
+  );
 });
 
 /** The processes that a command started. */
@@ -123,7 +188,10 @@ test("a port of the figures that is taken is told, and nothing of a server is le
   const { port } = taken.address() as { port: number };
   const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--figures", String(port)]);
   const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
-  expect([status, out()]).toEqual([2, `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`]);
+  expect([status, out()]).toEqual([
+    2,
+    `Port ${port} on 127.0.0.1 is in use by another program; stop that one, or choose another port (0 picks a free one).\n`,
+  ]);
   taken.close();
 });
 
@@ -137,13 +205,25 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
     });
   // With port 0, another one is taken when no worker is left for a moment.
   const [port, figuresPort] = [await freePort(), await freePort()];
-  const { child, out } = await serve({}, ["--port", String(port), "--workers", "2", "--log", "json", "--figures", String(figuresPort), "--grace", "1s"]);
+  const { child, out } = await serve({}, [
+    "--port",
+    String(port),
+    "--workers",
+    "2",
+    "--log",
+    "json",
+    "--figures",
+    String(figuresPort),
+    "--grace",
+    "1s",
+  ]);
   await expect.poll(out).toContain("2 workers");
   const scrape = (): Promise<Told> => ask({ port: figuresPort, path: "/", agent: false });
   for (let turn = 0; turn < 6; turn++) {
     const asked = Array.from({ length: 20 }, scrape);
     process.kill(childrenOf(child.pid!)[turn % 2]!, "SIGKILL");
-    for (const { status } of await Promise.all([...asked, ...Array.from({ length: 20 }, scrape)])) expect(status).toBe(200);
+    for (const { status } of await Promise.all([...asked, ...Array.from({ length: 20 }, scrape)]))
+      expect(status).toBe(200);
     await expect.poll(() => childrenOf(child.pid!).length).toBe(2);
     await expect
       .poll(
@@ -160,7 +240,9 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
   const hung = childrenOf(child.pid!)[0]!;
   process.kill(hung, "SIGSTOP");
   await expect.poll(out).toContain(`A worker answers nobody any more (process ${hung}), and is ended.`);
-  await expect.poll(() => childrenOf(child.pid!).length === 2 && !childrenOf(child.pid!).includes(hung)).toBe(true);
+  await expect
+    .poll(() => childrenOf(child.pid!).length === 2 && !childrenOf(child.pid!).includes(hung))
+    .toBe(true);
   process.kill(childrenOf(child.pid!)[0]!, "SIGSTOP");
   await end(child);
   expect(out()).toContain("1 worker did not stop in time, and is ended.");
@@ -172,12 +254,28 @@ test("workers listen on the socket that a service manager hands over to who star
   await new Promise<void>((done) => void listener.listen(0, "127.0.0.1", done));
   const { port } = listener.address() as { port: number };
   const { fd } = (listener as unknown as { _handle: { fd: number } })._handle;
-  const program = [process.execPath, resolve("dist/cli/bin.js"), "serve", "public", "--workers", "2", "--log", "off"];
-  const child = spawn("sh", ["-c", 'LISTEN_FDS=1 LISTEN_PID=$$ exec "$@"', "sh", ...program], { cwd: tree.folder, stdio: ["ignore", "pipe", "pipe", fd] as never });
+  const program = [
+    process.execPath,
+    resolve("dist/cli/bin.js"),
+    "serve",
+    "public",
+    "--workers",
+    "2",
+    "--log",
+    "off",
+  ];
+  const child = spawn("sh", ["-c", 'LISTEN_FDS=1 LISTEN_PID=$$ exec "$@"', "sh", ...program], {
+    cwd: tree.folder,
+    stdio: ["ignore", "pipe", "pipe", fd] as never,
+  });
   let out = "";
   for (const stream of [child.stdout, child.stderr]) stream!.on("data", (chunk) => (out += chunk));
   await expect.poll(() => out).toContain("2 workers");
   listener.close();
-  for (let turn = 0; turn < 4; turn++) expect(await ask({ port, path: "/", agent: false })).toMatchObject({ status: 200, body: "<title>Larkholm</title>" });
+  for (let turn = 0; turn < 4; turn++)
+    expect(await ask({ port, path: "/", agent: false })).toMatchObject({
+      status: 200,
+      body: "<title>Larkholm</title>",
+    });
   await end(child);
 });

@@ -20,10 +20,43 @@ const running: RunningServer[] = [];
 const at = (name: string): string => join(tree.folder, name);
 
 beforeAll(async () => {
-  tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>", "public/large.bin": new Uint8Array(4 * 1024 * 1024), "plain.txt": "x" });
-  site = await openSite({ mounts: [{ source: memorySource({ "index.html": "<title>Larkholm</title>", "large.bin": new Uint8Array(32 * 1024 * 1024) }) }] });
+  tree = await makeTemporaryTree({
+    "public/index.html": "<title>Larkholm</title>",
+    "public/large.bin": new Uint8Array(4 * 1024 * 1024),
+    "plain.txt": "x",
+  });
+  site = await openSite({
+    mounts: [
+      {
+        source: memorySource({
+          "index.html": "<title>Larkholm</title>",
+          "large.bin": new Uint8Array(32 * 1024 * 1024),
+        }),
+      },
+    ],
+  });
   for (const name of ["one", "two"])
-    execFileSync("openssl", ["req", "-x509", "-newkey", "ec", "-pkeyopt", "ec_paramgen_curve:prime256v1", "-nodes", "-days", "2", "-subj", `/CN=${name}.larkholm.example`, "-keyout", at(`${name}.key`), "-out", at(`${name}.pem`)], { stdio: "ignore" });
+    execFileSync(
+      "openssl",
+      [
+        "req",
+        "-x509",
+        "-newkey",
+        "ec",
+        "-pkeyopt",
+        "ec_paramgen_curve:prime256v1",
+        "-nodes",
+        "-days",
+        "2",
+        "-subj",
+        `/CN=${name}.larkholm.example`,
+        "-keyout",
+        at(`${name}.key`),
+        "-out",
+        at(`${name}.pem`),
+      ],
+      { stdio: "ignore" },
+    );
 });
 afterEach(async () => {
   for (const one of running.splice(0)) await one.close(0);
@@ -42,20 +75,32 @@ function breakOff(port: number, afterMs: number): Promise<void> {
     const socket = connect(port, "127.0.0.1")
       .on("error", () => done())
       .on("close", () => done());
-    const secure = connectTls({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on("error", () => {});
-    const session = connectHttp2("https://localhost", { createConnection: () => secure }).on("error", () => {});
-    for (let stream = 0; stream < 50; stream++) session.request({ ":path": "/large.bin" }).on("error", () => {});
+    const secure = connectTls({ socket, ALPNProtocols: ["h2"], rejectUnauthorized: false }).on(
+      "error",
+      () => {},
+    );
+    const session = connectHttp2("https://localhost", { createConnection: () => secure }).on(
+      "error",
+      () => {},
+    );
+    for (let stream = 0; stream < 50; stream++)
+      session.request({ ":path": "/large.bin" }).on("error", () => {});
     session.on("connect", () => setTimeout(() => socket.resetAndDestroy(), afterMs));
     setTimeout(done, 5000).unref();
   });
 }
 
 type Told = { status: number; headers: Record<string, unknown>; body: string };
-function ask(options: RequestOptions & { ca?: string; rejectUnauthorized?: boolean }, send: typeof askPlain = askPlain): Promise<Told> {
+function ask(
+  options: RequestOptions & { ca?: string; rejectUnauthorized?: boolean },
+  send: typeof askPlain = askPlain,
+): Promise<Told> {
   return new Promise((done, failed) => {
     const sent = send(options, (answer) => {
       let body = "";
-      answer.on("data", (chunk) => (body += chunk)).on("end", () => done({ status: answer.statusCode!, headers: answer.headers, body }));
+      answer
+        .on("data", (chunk) => (body += chunk))
+        .on("end", () => done({ status: answer.statusCode!, headers: answer.headers, body }));
     });
     sent.on("error", failed).end();
   });
@@ -64,20 +109,33 @@ function ask(options: RequestOptions & { ca?: string; rejectUnauthorized?: boole
 describe("how it is", () => {
   test("alive and ready, until stopping begins; requests are answered for as long as it drains", async () => {
     const server = await start({ health: "/health" });
-    const read = async (path: string, method = "GET"): Promise<Told> => ask({ port: server.port, path, method, agent: false });
-    expect(await read("/health/alive")).toMatchObject({ status: 200, body: "alive\n", headers: { "cache-control": "no-store", "content-type": "text/plain; charset=utf-8" } });
+    const read = async (path: string, method = "GET"): Promise<Told> =>
+      ask({ port: server.port, path, method, agent: false });
+    expect(await read("/health/alive")).toMatchObject({
+      status: 200,
+      body: "alive\n",
+      headers: { "cache-control": "no-store", "content-type": "text/plain; charset=utf-8" },
+    });
     expect(await read("/health/ready?now", "HEAD")).toMatchObject({ status: 200, body: "" });
-    expect(await read("/health/ready", "POST")).toMatchObject({ status: 405, headers: { allow: "GET, HEAD" } });
+    expect(await read("/health/ready", "POST")).toMatchObject({
+      status: 405,
+      headers: { allow: "GET, HEAD" },
+    });
     expect(await read("/health/other")).toMatchObject({ status: 404 });
     const closed = server.close({ drainSeconds: 0.4, graceSeconds: 5 });
-    expect([(await read("/health/ready")).status, (await read("/health/alive")).status, (await read("/")).status]).toEqual([503, 200, 200]);
+    expect([
+      (await read("/health/ready")).status,
+      (await read("/health/alive")).status,
+      (await read("/")).status,
+    ]).toEqual([503, 200, 200]);
     await closed;
     await expect(read("/")).rejects.toThrow("ECONNREFUSED");
   });
 
   test("who asks whether it is ready, and then asks, loses no request while it stops", async () => {
     const server = await start({ health: "/health" });
-    const read = async (path: string): Promise<number> => (await ask({ port: server.port, path, agent: false })).status;
+    const read = async (path: string): Promise<number> =>
+      (await ask({ port: server.port, path, agent: false })).status;
     const answered = [0, 0, 0, 0];
     const visitors = answered.map(async (_, one) => {
       for (; (await read("/health/ready")) === 200; answered[one]!++) expect(await read("/")).toBe(200);
@@ -141,7 +199,9 @@ describe("how it is", () => {
   test("a client that leaves is not the server's doing", async () => {
     const records: (string | undefined)[] = [];
     const server = await start({ onResponse: ({ delivery }) => records.push(delivery.cutOff) });
-    const sent = askPlain({ port: server.port, path: "/large.bin", agent: false }, (answer) => answer.once("data", () => answer.destroy())).on("error", () => {});
+    const sent = askPlain({ port: server.port, path: "/large.bin", agent: false }, (answer) =>
+      answer.once("data", () => answer.destroy()),
+    ).on("error", () => {});
     sent.end();
     await expect.poll(() => records).toEqual(["client-left"]);
   });
@@ -150,26 +210,35 @@ describe("how it is", () => {
     ["says nothing", false, ""],
     ["has sent half a head", false, "GET / HTTP/1.1\r\nHo"],
     ["never shakes hands", true, ""],
-  ])("a client that %s holds up nobody; one that asks a moment later is answered", async (_, isSecure, text) => {
-    const server = await start(isSecure ? { tls: { cert: at("one.pem"), key: at("one.key") } } : {});
-    const idle = connect(server.port, "127.0.0.1");
-    const late = isSecure ? connectTls({ port: server.port, host: "127.0.0.1", rejectUnauthorized: false }) : connect(server.port, "127.0.0.1");
-    idle.on("error", () => {}).write(text);
-    await once(late, isSecure ? "secureConnect" : "connect");
-    await wait(100);
-    // Longer than the test may take.
-    const closed = server.close(60);
-    const answered = once(late, "data") as Promise<[Buffer]>;
-    late.write("GET / HTTP/1.1\r\nHost: larkholm.example\r\n\r\n");
-    if (!isSecure) expect(String((await answered)[0])).toMatch(/^HTTP\/1\.1 200/);
-    await closed;
-    for (const socket of [idle, late]) socket.destroy();
-  });
+  ])(
+    "a client that %s holds up nobody; one that asks a moment later is answered",
+    async (_, isSecure, text) => {
+      const server = await start(isSecure ? { tls: { cert: at("one.pem"), key: at("one.key") } } : {});
+      const idle = connect(server.port, "127.0.0.1");
+      const late = isSecure
+        ? connectTls({ port: server.port, host: "127.0.0.1", rejectUnauthorized: false })
+        : connect(server.port, "127.0.0.1");
+      idle.on("error", () => {}).write(text);
+      await once(late, isSecure ? "secureConnect" : "connect");
+      await wait(100);
+      // Longer than the test may take.
+      const closed = server.close(60);
+      const answered = once(late, "data") as Promise<[Buffer]>;
+      late.write("GET / HTTP/1.1\r\nHost: larkholm.example\r\n\r\n");
+      if (!isSecure) expect(String((await answered)[0])).toMatch(/^HTTP\/1\.1 200/);
+      await closed;
+      for (const socket of [idle, late]) socket.destroy();
+    },
+  );
 
-  test("a TLS client that sends nothing, or a byte now and then, is not waited for; those that break off at once leave nothing", { timeout: 150_000 }, async () => {
+  test("a TLS client that sends nothing, or a byte now and then, is not waited for; those that break off at once leave nothing", {
+    timeout: 150_000,
+  }, async () => {
     const server = await start({ tls: { cert: at("one.pem"), key: at("one.key") }, stalledAfterSeconds: 10 });
     // Clients of tests before may be among them.
-    const left = (): number => process.getActiveResourcesInfo().filter((name) => name === "TLSWrap" || name === "TCPSocketWrap").length;
+    const left = (): number =>
+      process.getActiveResourcesInfo().filter((name) => name === "TLSWrap" || name === "TCPSocketWrap")
+        .length;
     const before = left();
     const closed: string[] = [];
     const open = (name: string): Socket =>
@@ -180,12 +249,18 @@ describe("how it is", () => {
     const slow = open("slow");
     const hello = Buffer.from([22, 3, 1, 1, 0, 1, 0, 0, 252, 3, 3]);
     let sent = 0;
-    const dribble = setInterval(() => slow.write(hello.subarray(sent % hello.length, (sent++ % hello.length) + 1)), 1000);
-    for (let turn = 0; turn < 8; turn++) await Promise.all(Array.from({ length: 25 }, (_, index) => breakOff(server.port, index % 20)));
+    const dribble = setInterval(
+      () => slow.write(hello.subarray(sent % hello.length, (sent++ % hello.length) + 1)),
+      1000,
+    );
+    for (let turn = 0; turn < 8; turn++)
+      await Promise.all(Array.from({ length: 25 }, (_, index) => breakOff(server.port, index % 20)));
     await expect.poll(() => closed.sort()).toEqual(["silent", "slow"]);
     clearInterval(dribble);
     await expect.poll(left).toBeLessThanOrEqual(before);
-    expect(await ask({ port: server.port, path: "/", agent: false, rejectUnauthorized: false }, askTls as never)).toMatchObject({ status: 200 });
+    expect(
+      await ask({ port: server.port, path: "/", agent: false, rejectUnauthorized: false }, askTls as never),
+    ).toMatchObject({ status: 200 });
     await server.close(1);
   });
 
@@ -200,11 +275,14 @@ describe("how it is", () => {
       process.stdin.destroy();
       await server.close(1);
       console.log("stopped");`;
-    const child = spawn(process.execPath, ["--input-type=module", "-e", program], { stdio: ["pipe", "pipe", "inherit"] });
+    const child = spawn(process.execPath, ["--input-type=module", "-e", program], {
+      stdio: ["pipe", "pipe", "inherit"],
+    });
     let out = "";
     child.stdout.on("data", (chunk) => (out += chunk));
     await expect.poll(() => out).toMatch(/^\d+\n/);
-    for (let turn = 0; turn < 5; turn++) await Promise.all(Array.from({ length: 50 }, (_, index) => breakOff(Number(out), index % 20)));
+    for (let turn = 0; turn < 5; turn++)
+      await Promise.all(Array.from({ length: 50 }, (_, index) => breakOff(Number(out), index % 20)));
     const ended = once(child, "close");
     child.stdin.write("stop");
     const [status] = await ended;
@@ -250,9 +328,14 @@ describe("how it is", () => {
     await stopped;
   });
 
-  test.each(["GET / HTTP/1.1\r\nHost: a\r\nHost: b\r\n\r\n", "GET / HTTP/1.1\r\nHost: a\r\nhost: a\r\n\r\n", "HEAD / HTTP/1.1\r\nX: y\r\nHOST: a\r\nhOsT: a\r\n\r\n"])("RFC 9112 §3.2: several lines of Host are refused, whatever was kept: %j", async (head) => {
+  test.each([
+    "GET / HTTP/1.1\r\nHost: a\r\nHost: b\r\n\r\n",
+    "GET / HTTP/1.1\r\nHost: a\r\nhost: a\r\n\r\n",
+    "HEAD / HTTP/1.1\r\nX: y\r\nHOST: a\r\nhOsT: a\r\n\r\n",
+  ])("RFC 9112 §3.2: several lines of Host are refused, whatever was kept: %j", async (head) => {
     const server = await start();
-    for (let turn = 0; turn < 3; turn++) expect((await ask({ port: server.port, path: "/", agent: false })).status).toBe(200);
+    for (let turn = 0; turn < 3; turn++)
+      expect((await ask({ port: server.port, path: "/", agent: false })).status).toBe(200);
     for (let turn = 0; turn < 3; turn++) {
       const socket = connect(server.port, "127.0.0.1");
       socket.write(head);
@@ -263,15 +346,20 @@ describe("how it is", () => {
   });
 
   test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {
-    await expect(start({ health })).rejects.toThrow(`health: found ${JSON.stringify(health)}; write a prefix with a slash at the start and none at the end, such as "/health".`);
+    await expect(start({ health })).rejects.toThrow(
+      `health: found ${JSON.stringify(health)}; write a prefix with a slash at the start and none at the end, such as "/health".`,
+    );
   });
 });
 
 describe("figures", () => {
   /** Reads the text with an independent parser; a sample's labels stand in the order of their names. */
   function parseFigures(text: string): Map<string, number> {
-    const reader = "import json, sys\nfrom prometheus_client.openmetrics.parser import text_string_to_metric_families as read\nprint(json.dumps([[s.name, s.labels, s.value] for f in read(sys.stdin.read()) for s in f.samples]))";
-    const samples = JSON.parse(execFileSync("/usr/bin/python3", ["-c", reader], { input: text, encoding: "utf8" })) as [string, Record<string, string>, number][];
+    const reader =
+      "import json, sys\nfrom prometheus_client.openmetrics.parser import text_string_to_metric_families as read\nprint(json.dumps([[s.name, s.labels, s.value] for f in read(sys.stdin.read()) for s in f.samples]))";
+    const samples = JSON.parse(
+      execFileSync("/usr/bin/python3", ["-c", reader], { input: text, encoding: "utf8" }),
+    ) as [string, Record<string, string>, number][];
     const tell = (labels: Record<string, string>): string =>
       Object.entries(labels)
         .map(([name, value]) => `${name}=${JSON.stringify(value)}`)
@@ -283,22 +371,49 @@ describe("figures", () => {
   test("answers by status and kind, times, what was cut off, memory; beside health or on a port of its own", async () => {
     const server = await start({ health: "/health", figures: "/health/figures" });
     const read = async (path: string, port = server.port): Promise<Told> => ask({ port, path, agent: false });
-    const [{ headers }] = [await read("/"), await read("/none"), await read("/"), await read("/health/alive")];
-    await ask({ port: server.port, path: "/", agent: false, headers: { "If-None-Match": String(headers.etag) } });
+    const [{ headers }] = [
+      await read("/"),
+      await read("/none"),
+      await read("/"),
+      await read("/health/alive"),
+    ];
+    await ask({
+      port: server.port,
+      path: "/",
+      agent: false,
+      headers: { "If-None-Match": String(headers.etag) },
+    });
     const told = await read("/health/figures");
-    expect([told.status, told.headers["content-type"]]).toEqual([200, "application/openmetrics-text; version=1.0.0; charset=utf-8"]);
-    expect(told.body).toMatch(/^# TYPE epistyle_answer_seconds histogram\n# UNIT epistyle_answer_seconds seconds\n# HELP /m);
+    expect([told.status, told.headers["content-type"]]).toEqual([
+      200,
+      "application/openmetrics-text; version=1.0.0; charset=utf-8",
+    ]);
+    expect(told.body).toMatch(
+      /^# TYPE epistyle_answer_seconds histogram\n# UNIT epistyle_answer_seconds seconds\n# HELP /m,
+    );
     const figures = parseFigures(told.body);
     const of = (name: string): number | undefined => figures.get(name);
-    expect([of('epistyle_answers_total{kind="file",status="200"}'), of('epistyle_answers_total{kind="error",status="404"}'), of('epistyle_answers_total{kind="not modified",status="304"}')]).toEqual([2, 1, 1]);
-    expect([of("epistyle_answer_seconds_count{}"), of('epistyle_answer_seconds_bucket{le="+Inf"}')]).toEqual([4, 4]);
+    expect([
+      of('epistyle_answers_total{kind="file",status="200"}'),
+      of('epistyle_answers_total{kind="error",status="404"}'),
+      of('epistyle_answers_total{kind="not modified",status="304"}'),
+    ]).toEqual([2, 1, 1]);
+    expect([of("epistyle_answer_seconds_count{}"), of('epistyle_answer_seconds_bucket{le="+Inf"}')]).toEqual([
+      4, 4,
+    ]);
     expect(of("process_open_fds{}")).toBeGreaterThan(3);
-    const buckets = [...figures].filter(([name]) => name.startsWith("epistyle_answer_seconds_bucket")).map(([, count]) => count);
+    const buckets = [...figures]
+      .filter(([name]) => name.startsWith("epistyle_answer_seconds_bucket"))
+      .map(([, count]) => count);
     expect(buckets).toEqual([...buckets].sort((a, b) => a - b));
     const apart = await start({ figures: { port: 0 } });
-    expect(parseFigures((await read("/", apart.figuresPort)).body).get("epistyle_sent_bytes_total{}")).toBe(0);
+    expect(parseFigures((await read("/", apart.figuresPort)).body).get("epistyle_sent_bytes_total{}")).toBe(
+      0,
+    );
     expect((await read("/health/figures", apart.port)).status).toBe(404);
-    await expect(start({ figures: "figures" })).rejects.toThrow('figures: found "figures"; write a path with a slash at the start and none at the end, such as "/figures".');
+    await expect(start({ figures: "figures" })).rejects.toThrow(
+      'figures: found "figures"; write a path with a slash at the start and none at the end, such as "/figures".',
+    );
   });
 });
 
@@ -315,14 +430,20 @@ describe("over TLS", () => {
       const session = connectHttp2(url, { rejectUnauthorized: false });
       session.on("error", failed);
       const stream = session.request({ ":path": path });
-      stream.on("response", (fields) => done(`${fields[":status"]} ${session.alpnProtocol}`)).on("error", failed);
+      stream
+        .on("response", (fields) => done(`${fields[":status"]} ${session.alpnProtocol}`))
+        .on("error", failed);
       stream.resume().on("end", () => session.close());
     });
 
   test("HTTP/2 and HTTP/1.1 on one port; a new certificate is used at once, and no request is lost", async () => {
     for (const kind of ["pem", "key"]) copyFileSync(at(`one.${kind}`), at(`live.${kind}`));
     const warnings: string[] = [];
-    const server = await start({ tls: { cert: at("live.pem"), key: at("live.key") }, health: "/health", onWarning: (text) => warnings.push(text) });
+    const server = await start({
+      tls: { cert: at("live.pem"), key: at("live.key") },
+      health: "/health",
+      onWarning: (text) => warnings.push(text),
+    });
     expect(server.url).toBe(`https://127.0.0.1:${server.port}/`);
     expect(await http2(server.url, "/")).toBe("200 h2");
     const agent = new Agent({ keepAlive: true, rejectUnauthorized: false });
@@ -330,8 +451,12 @@ describe("over TLS", () => {
     const failed: unknown[] = [];
     const visitor = (async () => {
       for (; !stop; asked++) {
-        const outcome = await Promise.all([ask({ port: server.port, path: "/", agent }, askTls as typeof askPlain), http2(server.url, "/")]).catch((error: unknown) => error);
-        if (!Array.isArray(outcome) || outcome[0].status !== 200 || outcome[1] !== "200 h2") failed.push(outcome);
+        const outcome = await Promise.all([
+          ask({ port: server.port, path: "/", agent }, askTls as typeof askPlain),
+          http2(server.url, "/"),
+        ]).catch((error: unknown) => error);
+        if (!Array.isArray(outcome) || outcome[0].status !== 200 || outcome[1] !== "200 h2")
+          failed.push(outcome);
       }
     })();
     expect(await subject(server.port)).toBe("one.larkholm.example");
@@ -343,7 +468,8 @@ describe("over TLS", () => {
     }
     await expect.poll(() => subject(server.port), { interval: 100 }).toBe("two.larkholm.example");
     writeFileSync(at("live.pem"), "no certificate");
-    const told = /^The renewed certificate is not used, the old one still is\. tls: the certificate \S+live\.pem and the key \S+live\.key cannot be used together \(.+\); write two PEM files that match\.$/;
+    const told =
+      /^The renewed certificate is not used, the old one still is\. tls: the certificate \S+live\.pem and the key \S+live\.key cannot be used together \(.+\); write two PEM files that match\.$/;
     await expect.poll(() => warnings).toEqual([expect.stringMatching(told)]);
     expect(await subject(server.port)).toBe("two.larkholm.example");
     stop = true;
@@ -383,25 +509,43 @@ describe("over TLS", () => {
   });
 
   test("what cannot be used is told with what to write", async () => {
-    await expect(start({ tls: { cert: at("none.pem"), key: at("one.key") } })).rejects.toThrow(/^tls\.cert: found ".*none\.pem", which does not exist; write the path of a PEM file\.$/);
-    await expect(start({ tls: { cert: at("one.pem"), key: at("two.key") } })).rejects.toThrow(/cannot be used together \(.*\); write two PEM files that match\.$/);
+    await expect(start({ tls: { cert: at("none.pem"), key: at("one.key") } })).rejects.toThrow(
+      /^tls\.cert: found ".*none\.pem", which does not exist; write the path of a PEM file\.$/,
+    );
+    await expect(start({ tls: { cert: at("one.pem"), key: at("two.key") } })).rejects.toThrow(
+      /cannot be used together \(.*\); write two PEM files that match\.$/,
+    );
   });
 });
 
 describe("on a socket", () => {
   test("of its own: one that was left behind is replaced, one in use is not", async () => {
     const socket = at("site.sock");
-    const left = spawn(process.execPath, ["-e", `require("net").createServer().listen(${JSON.stringify(socket)})`]);
+    const left = spawn(process.execPath, [
+      "-e",
+      `require("net").createServer().listen(${JSON.stringify(socket)})`,
+    ]);
     await expect.poll(() => existsSync(socket)).toBe(true);
-    await expect(start({ socket })).rejects.toThrow(`The socket ${socket} is in use by another program; stop that one, or write another path.`);
+    await expect(start({ socket })).rejects.toThrow(
+      `The socket ${socket} is in use by another program; stop that one, or write another path.`,
+    );
     left.kill("SIGKILL");
     await new Promise((done) => left.once("close", done));
     const server = await start({ socket });
     expect([server.url, server.port]).toEqual([`unix:${socket}`, 0]);
     expect(await ask({ socketPath: socket, path: "/", agent: false })).toMatchObject({ status: 200 });
-    await expect(start({ socket: at("plain.txt") })).rejects.toThrow("which is not a socket; write a path that does not exist yet.");
-    await expect(start({ socket: at("none/site.sock") })).rejects.toThrow("cannot be created (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.");
-    await expect(start({ descriptor: 987 })).rejects.toThrow(/^The descriptor 987 does not listen \(.*\); pass a listening socket, or leave descriptor out\.$/);
-    for (const wrong of [1, 2, 3.5]) await expect(start({ descriptor: wrong })).rejects.toThrow(`descriptor: found ${wrong}; a descriptor that was passed in is a whole number from 3 up.`);
+    await expect(start({ socket: at("plain.txt") })).rejects.toThrow(
+      "which is not a socket; write a path that does not exist yet.",
+    );
+    await expect(start({ socket: at("none/site.sock") })).rejects.toThrow(
+      "cannot be created (the folder does not exist, or this process may not write to it); write a path in a folder that this process may write to.",
+    );
+    await expect(start({ descriptor: 987 })).rejects.toThrow(
+      /^The descriptor 987 does not listen \(.*\); pass a listening socket, or leave descriptor out\.$/,
+    );
+    for (const wrong of [1, 2, 3.5])
+      await expect(start({ descriptor: wrong })).rejects.toThrow(
+        `descriptor: found ${wrong}; a descriptor that was passed in is a whole number from 3 up.`,
+      );
   });
 });

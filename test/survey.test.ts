@@ -7,7 +7,14 @@ import { runBank } from "../banks/survey-bank/run.mjs";
 import { EXPOSURES } from "../src/config/exposures.js";
 import { openSite } from "../src/index.js";
 import { KINDS } from "../src/survey/finding.js";
-import { acceptKnown, loadAccepted, reportHtml, reportJson, reportSarif, surveySite } from "../src/survey/index.js";
+import {
+  acceptKnown,
+  loadAccepted,
+  reportHtml,
+  reportJson,
+  reportSarif,
+  surveySite,
+} from "../src/survey/index.js";
 import { makeTree, type Tree } from "./helpers.js";
 
 const root = join(import.meta.dirname, "..");
@@ -19,14 +26,29 @@ test("each planted problem is found, by its code and at its address, and nothing
 });
 
 test("the demo is clean, but for what it says is meant", async () => {
-  const run = spawnSync(process.execPath, ["dist/cli/bin.js", "survey", "--config", "demo/epistyle.config.yaml", "--accept", "demo/survey.accept.yaml", "--fail-on", "advice"], { cwd: root, encoding: "utf8" });
+  const run = spawnSync(
+    process.execPath,
+    [
+      "dist/cli/bin.js",
+      "survey",
+      "--config",
+      "demo/epistyle.config.yaml",
+      "--accept",
+      "demo/survey.accept.yaml",
+      "--fail-on",
+      "advice",
+    ],
+    { cwd: root, encoding: "utf8" },
+  );
   expect([run.status, run.stderr, /Nothing was found/.test(run.stdout)]).toEqual([0, "", true]);
 });
 
 test("every code is explained, with a heading of its own", () => {
   const text = readFileSync(join(root, "docs/survey.md"), "utf8");
   const explained = [...text.matchAll(/^### `([\w-]+)`/gm)].map((match) => match[1]);
-  expect(explained.sort()).toEqual([...new Set([...Object.keys(KINDS), ...EXPOSURES.map(({ code }) => code)])].sort());
+  expect(explained.sort()).toEqual(
+    [...new Set([...Object.keys(KINDS), ...EXPOSURES.map(({ code }) => code)])].sort(),
+  );
 });
 
 describe("a folder with something of each severity", () => {
@@ -37,12 +59,17 @@ describe("a folder with something of each severity", () => {
       "site/server.key": KEY,
       "site/copies/a <b>.html.bak": "x",
       "site/Thumbs.db": "x",
-      "accept.yaml": 'accept:\n  - { code: backup-copy, files: "copies/**", reason: kept for the exhibition }\n  - { code: log-file, files: "*.log", reason: there was one }\n',
+      "accept.yaml":
+        'accept:\n  - { code: backup-copy, files: "copies/**", reason: kept for the exhibition }\n  - { code: log-file, files: "*.log", reason: there was one }\n',
       "broken.yaml": "accept:\n  - { code: backup-copy, file: a }\n",
     });
   });
   afterAll(() => tree.remove());
-  const run = (...args: string[]) => spawnSync(process.execPath, [join(root, "dist/cli/bin.js"), "survey", ...args], { cwd: tree.root, encoding: "utf8" });
+  const run = (...args: string[]) =>
+    spawnSync(process.execPath, [join(root, "dist/cli/bin.js"), "survey", ...args], {
+      cwd: tree.root,
+      encoding: "utf8",
+    });
 
   test("in the terminal: what to act on stands last, each with its fix; the status says how bad it is", () => {
     const { stdout, status } = run("site");
@@ -74,16 +101,36 @@ severe   Private keys can be reached  private-key
 1 severe, 3 warnings, 1 piece of advice. 4 files in 2 folders can be reached.
 `.replaceAll("         /\n", "         /index.html\n"),
     );
-    expect([status, run("site", "--fail-on", "never").status, run("site", "--accept", "accept.yaml", "--fail-on", "warning").status]).toEqual([1, 0, 1]);
+    expect([
+      status,
+      run("site", "--fail-on", "never").status,
+      run("site", "--accept", "accept.yaml", "--fail-on", "warning").status,
+    ]).toEqual([1, 0, 1]);
   });
 
   test.each<[string, string[], RegExp]>([
-    ["a file that is not there", ["site", "--accept", "none.yaml"], /^--accept: none\.yaml: there is no such file; write one, as docs\/survey\.md shows\.\n$/],
-    ["a key that there is not", ["site", "--accept", "broken.yaml"], /^broken\.yaml:2:\d+: accept\[0\]: found the key "file"; write "files"\.$/m],
-    ["a user that there is not", ["site", "--as-user", "nobody-here"], /^--as-user: found "nobody-here", but this machine has no such user; write a name from \/etc\/passwd, or a number\.\n$/],
+    [
+      "a file that is not there",
+      ["site", "--accept", "none.yaml"],
+      /^--accept: none\.yaml: there is no such file; write one, as docs\/survey\.md shows\.\n$/,
+    ],
+    [
+      "a key that there is not",
+      ["site", "--accept", "broken.yaml"],
+      /^broken\.yaml:2:\d+: accept\[0\]: found the key "file"; write "files"\.$/m,
+    ],
+    [
+      "a user that there is not",
+      ["site", "--as-user", "nobody-here"],
+      /^--as-user: found "nobody-here", but this machine has no such user; write a name from \/etc\/passwd, or a number\.\n$/,
+    ],
     ["a folder that is not there", ["none"], /^FOLDER: found "none", /],
     ["a report that there is not", ["site", "--report", "xml"], /--report/],
-    ["a place that cannot be written", ["site", "--out", "site"], /^--out: site cannot be written \(EISDIR\); name a file in a folder that you can write to\.\n$/],
+    [
+      "a place that cannot be written",
+      ["site", "--out", "site"],
+      /^--out: site cannot be written \(EISDIR\); name a file in a folder that you can write to\.\n$/,
+    ],
   ])("%s", (_what, args, message) => {
     const { status, stderr } = run(...args);
     expect([status, message.test(stderr) || stderr]).toEqual([2, true]);
@@ -97,30 +144,65 @@ severe   Private keys can be reached  private-key
     const sarif = JSON.parse(reportSarif(judged));
     const ajv = new Ajv({ strict: false, validateFormats: false });
     const schema = (path: string) => ajv.compile(JSON.parse(readFileSync(join(root, path), "utf8")));
-    const [ours, theirs] = [schema("dist/schema/survey.json"), schema("test/fixtures/sarif-2.1.0.schema.json")];
+    const [ours, theirs] = [
+      schema("dist/schema/survey.json"),
+      schema("test/fixtures/sarif-2.1.0.schema.json"),
+    ];
     expect([ours(json), ours.errors, theirs(sarif), theirs.errors]).toEqual([true, null, true, null]);
     expect(json).toMatchObject({ accepted: 1, gone: [{ code: "log-file" }], files: 4 });
-    expect(sarif.runs[0].results.map(({ ruleId, level }: { ruleId: string; level: string }) => `${level} ${ruleId}`)).toEqual(["error private-key", "warning broken-reference", "warning broken-reference", "note editor-leftover"]);
+    expect(
+      sarif.runs[0].results.map(
+        ({ ruleId, level }: { ruleId: string; level: string }) => `${level} ${ruleId}`,
+      ),
+    ).toEqual([
+      "error private-key",
+      "warning broken-reference",
+      "warning broken-reference",
+      "note editor-leftover",
+    ]);
     const html = reportHtml({ ...survey, accepted: 0, gone: [], subject: "<site>" });
-    expect([html.includes("a%20%3Cb%3E.html.bak"), html.includes("<site>"), html.includes("<script")]).toEqual([true, false, false]);
+    expect([
+      html.includes("a%20%3Cb%3E.html.bak"),
+      html.includes("<site>"),
+      html.includes("<script"),
+    ]).toEqual([true, false, false]);
   });
 
   test("what another user may not read, or not enter on the way", async () => {
     chmodSync(join(tree.root, "site/copies"), 0o700);
     chmodSync(join(tree.root, "site/index.html"), 0o600);
-    const { findings } = await surveySite({ mounts: [{ folder: join(tree.root, "site") }] }, { asUser: "54321" });
+    const { findings } = await surveySite(
+      { mounts: [{ folder: join(tree.root, "site") }] },
+      { asUser: "54321" },
+    );
     chmodSync(join(tree.root, "site/copies"), 0o755);
     chmodSync(join(tree.root, "site/index.html"), 0o644);
-    const told = findings.filter(({ code }) => code === "not-readable").map(({ reason, fix }) => [reason.replaceAll(tree.root, "…"), fix.replaceAll(tree.root, "…")]);
+    const told = findings
+      .filter(({ code }) => code === "not-readable")
+      .map(({ reason, fix }) => [reason.replaceAll(tree.root, "…"), fix.replaceAll(tree.root, "…")]);
     const owner = `${process.getuid!()}:${process.getgid!()}`;
     expect(told).toEqual([
-      [`uid 54321 may not enter …/site/copies (mode 700, owner ${owner}): visitors get 403.`, "chmod o+rx '…/site/copies'"],
-      [`uid 54321 may not read …/site/index.html (mode 600, owner ${owner}): visitors get 403.`, "chmod o+r '…/site/index.html'"],
+      [
+        `uid 54321 may not enter …/site/copies (mode 700, owner ${owner}): visitors get 403.`,
+        "chmod o+rx '…/site/copies'",
+      ],
+      [
+        `uid 54321 may not read …/site/index.html (mode 600, owner ${owner}): visitors get 403.`,
+        "chmod o+r '…/site/index.html'",
+      ],
     ]);
   });
 
   test("what is printed as a command means the file, whatever its name says", async () => {
-    const names = ["$(touch pwned)", "`touch pwned`", "'; touch pwned; '", "-rf", "a b", '"; touch pwned; "', "line\nend"];
+    const names = [
+      "$(touch pwned)",
+      "`touch pwned`",
+      "'; touch pwned; '",
+      "-rf",
+      "a b",
+      '"; touch pwned; "',
+      "line\nend",
+    ];
     const latin = Buffer.from("<!doctype html><p>caf\xe9", "latin1");
     const files = names.flatMap((name) => [
       [`${name}.html`, latin],
@@ -131,10 +213,22 @@ severe   Private keys can be reached  private-key
     ]);
     const odd = await makeTree(Object.fromEntries(files));
     for (const name of names) chmodSync(join(odd.root, `${name}.d/index.html`), 0o600);
-    const { findings } = await surveySite({ mounts: [{ folder: odd.root, defaultDocuments: ["index.html", "index.htm"] }] }, { asUser: "54321" });
-    const commands = findings.map(({ fix }) => fix.split(", and codings")[0]!).filter((fix) => /^(?:rm|mv|chmod|gzip|iconv) /.test(fix));
-    for (const command of commands) expect([command, spawnSync("sh", ["-c", command], { cwd: odd.root, encoding: "utf8" }).stderr]).toEqual([command, ""]);
-    expect([new Set(commands.map((command) => command.split(" ")[0])).size >= 3, commands.length > 15, commands.filter((command) => command.includes("\n"))]).toEqual([true, true, []]);
+    const { findings } = await surveySite(
+      { mounts: [{ folder: odd.root, defaultDocuments: ["index.html", "index.htm"] }] },
+      { asUser: "54321" },
+    );
+    const commands = findings
+      .map(({ fix }) => fix.split(", and codings")[0]!)
+      .filter((fix) => /^(?:rm|mv|chmod|gzip|iconv) /.test(fix));
+    for (const command of commands)
+      expect([command, spawnSync("sh", ["-c", command], { cwd: odd.root, encoding: "utf8" }).stderr]).toEqual(
+        [command, ""],
+      );
+    expect([
+      new Set(commands.map((command) => command.split(" ")[0])).size >= 3,
+      commands.length > 15,
+      commands.filter((command) => command.includes("\n")),
+    ]).toEqual([true, true, []]);
     expect(execFileSync("find", [odd.root, "-name", "pwned*"], { encoding: "utf8" })).toBe("");
     await odd.remove();
   });
@@ -146,17 +240,28 @@ severe   Private keys can be reached  private-key
     const told = `The mount at /: everybody can get private keys of ${folder}: /id_rsa is reachable. Write withheld: ["id_rsa"], or remove it; epistyle survey finds the rest.`;
     expect((await openSite(config)).warnings).toEqual([told]);
     await expect(openSite({ ...config, refuse: "severe" })).rejects.toThrow(told);
-    expect((await openSite({ mounts: [{ folder, withheld: ["id_*"] }], refuse: "severe" })).warnings).toEqual([]);
+    expect((await openSite({ mounts: [{ folder, withheld: ["id_*"] }], refuse: "severe" })).warnings).toEqual(
+      [],
+    );
   });
 });
 
 test("this repository says what is wrong with serving it", () => {
-  const run = spawnSync(process.execPath, ["dist/cli/bin.js", "survey", ".", "--report", "json"], { cwd: root, encoding: "utf8", maxBuffer: 64 << 20 });
+  const run = spawnSync(process.execPath, ["dist/cli/bin.js", "survey", ".", "--report", "json"], {
+    cwd: root,
+    encoding: "utf8",
+    maxBuffer: 64 << 20,
+  });
   const codes = new Set(
     JSON.parse(run.stdout)
       .findings.filter(({ severity }: { severity: string }) => severity === "severe")
       .map(({ code }: { code: string }) => code),
   );
-  expect([run.status, [...codes].sort()]).toEqual([1, ["dependencies", "private-key", "project-root", "server-source"]]);
-  expect(execFileSync(process.execPath, ["dist/cli/bin.js", "survey", "--help"], { cwd: root, encoding: "utf8" })).toContain("--fail-on");
+  expect([run.status, [...codes].sort()]).toEqual([
+    1,
+    ["dependencies", "private-key", "project-root", "server-source"],
+  ]);
+  expect(
+    execFileSync(process.execPath, ["dist/cli/bin.js", "survey", "--help"], { cwd: root, encoding: "utf8" }),
+  ).toContain("--fail-on");
 });

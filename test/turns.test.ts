@@ -34,7 +34,15 @@ test("so many at a time, the others in their order as one of them ends", async (
     seen.push(line.started.join(""));
   }
   line.take("f", 2);
-  expect([...seen, line.started.join("")]).toEqual(["ab", "abc", "abcd", "abcde", "abcde", "abcde", "abcdef"]);
+  expect([...seen, line.started.join("")]).toEqual([
+    "ab",
+    "abc",
+    "abcd",
+    "abcde",
+    "abcde",
+    "abcde",
+    "abcdef",
+  ]);
 });
 
 test("a request that is passed on keeps its place: it goes before those behind it, and waits for nobody but itself", async () => {
@@ -83,19 +91,23 @@ test("without a connection nobody waits", () => {
 
 test("whatever ends first, everybody has a turn once, and never more at a time than there may be", async () => {
   await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 1, max: 4 }), fc.array(fc.nat(5), { minLength: 1, maxLength: 12 }), async (width, choices) => {
-      const line = new Line();
-      for (let i = 0; i < choices.length; i++) line.take(String(i), width);
-      const ended = new Set<string>();
-      for (const choice of choices) {
-        const underWay = line.started.filter((name) => !ended.has(name));
-        expect(underWay.length).toBe(Math.min(width, choices.length - ended.size));
-        const name = underWay[choice % underWay.length]!;
-        ended.add(name);
-        await line.end(name);
-      }
-      expect(line.started).toEqual(choices.map((_, i) => String(i)));
-    }),
+    fc.asyncProperty(
+      fc.integer({ min: 1, max: 4 }),
+      fc.array(fc.nat(5), { minLength: 1, maxLength: 12 }),
+      async (width, choices) => {
+        const line = new Line();
+        for (let i = 0; i < choices.length; i++) line.take(String(i), width);
+        const ended = new Set<string>();
+        for (const choice of choices) {
+          const underWay = line.started.filter((name) => !ended.has(name));
+          expect(underWay.length).toBe(Math.min(width, choices.length - ended.size));
+          const name = underWay[choice % underWay.length]!;
+          ended.add(name);
+          await line.end(name);
+        }
+        expect(line.started).toEqual(choices.map((_, i) => String(i)));
+      },
+    ),
     { numRuns: 30 },
   );
 });

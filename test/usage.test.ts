@@ -19,13 +19,31 @@ beforeAll(async () => {
 });
 afterAll(() => tree.remove());
 
-const run = (...args: string[]) => spawnSync(process.execPath, [CLI, ...args], { cwd: tree.root, encoding: "utf8", env: { ...process.env, NO_COLOR: "1" }, timeout: 120_000 });
+const run = (...args: string[]) =>
+  spawnSync(process.execPath, [CLI, ...args], {
+    cwd: tree.root,
+    encoding: "utf8",
+    env: { ...process.env, NO_COLOR: "1" },
+    timeout: 120_000,
+  });
 
 test.each([
-  ["a module that throws", "throws.mjs", "throws.mjs:2: the module could not be loaded: missing is not defined."],
-  ["a module of the other kind", "common.mjs", "Write export default { … } instead of module.exports, or name the file .cjs."],
+  [
+    "a module that throws",
+    "throws.mjs",
+    "throws.mjs:2: the module could not be loaded: missing is not defined.",
+  ],
+  [
+    "a module of the other kind",
+    "common.mjs",
+    "Write export default { … } instead of module.exports, or name the file .cjs.",
+  ],
   ["a module that does not end", "open.mjs", "open.mjs: the module could not be loaded:"],
-  ["a module without a default", "nothing.mjs", "nothing.mjs: the module has no default export; write export default { mounts: [ … ] }."],
+  [
+    "a module without a default",
+    "nothing.mjs",
+    "nothing.mjs: the module has no default export; write export default { mounts: [ … ] }.",
+  ],
 ])("as a configuration: %s", (_title, file, message) => {
   const { status, stderr, stdout } = run("explain", "/", "-c", file);
   expect([status, stdout]).toEqual([2, ""]);
@@ -36,7 +54,10 @@ test("a CommonJS module is read; TypeScript where Node runs it", () => {
   expect(run("explain", "/", "--config", "right.cjs").stdout).toContain("200 OK");
   const { status, stdout, stderr } = run("explain", "/", "--config", "typed.ts");
   if (status === 0) expect(stdout).toContain("200 OK");
-  else expect(stderr).toMatch(/^typed\.ts: this Node \(v[\d.]+\) cannot run TypeScript; use Node 22\.18 or later, or write it as \.mjs\.\n$/);
+  else
+    expect(stderr).toMatch(
+      /^typed\.ts: this Node \(v[\d.]+\) cannot run TypeScript; use Node 22\.18 or later, or write it as \.mjs\.\n$/,
+    );
 });
 
 test.each<[string[], string]>([
@@ -45,14 +66,23 @@ test.each<[string[], string]>([
   [["serve", "public", "-p", "web"], '--port: found "web"; a port is a whole number from 0 to 65535'],
   [["serve", "nope"], 'FOLDER: found "nope", which does not exist'],
   [["serve", "public", "--kind", "spa"], '--kind: found "spa"; write pages, app or archive.'],
-  [["explain"], "epistyle explain: found no TARGET; write the address: a path such as /guide/, or the whole URL."],
+  [
+    ["explain"],
+    "epistyle explain: found no TARGET; write the address: a path such as /guide/, or the whole URL.",
+  ],
   [["check", "nope.yaml"], "nope.yaml: there is no such expectations file; check the path."],
   [["exposure"], 'Found the command "exposure"; it is a pack: write epistyle check exposure.'],
   [["compare"], "epistyle compare: found no HERE"],
-  [["compare", "public"], "epistyle compare: found no THERE; write the other one: an address, a configuration file, a folder or a seal file."],
+  [
+    ["compare", "public"],
+    "epistyle compare: found no THERE; write the other one: an address, a configuration file, a folder or a seal file.",
+  ],
   [["help", "nope"], 'Found the command "nope"; the commands are serve, explain'],
   [["-v"], 'epistyle: found the option "-v"; write "-V".'],
-  [["serve", "--folder", "public"], 'epistyle serve: found the option "--folder"; write it without an option: epistyle serve FOLDER.'],
+  [
+    ["serve", "--folder", "public"],
+    'epistyle serve: found the option "--folder"; write it without an option: epistyle serve FOLDER.',
+  ],
   [["explain", "/", "--folder", "nope"], '--folder: found "nope", which does not exist'],
   [["lab", "public", "--port", "x"], '--port: found "x"; a port is a whole number from 0 to 65535'],
 ])("on the command line: %j", (args, message) => {

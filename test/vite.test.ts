@@ -9,23 +9,28 @@ import { makeTree, type Tree } from "./helpers.js";
 
 // The plugin, with real builds of Vite.
 const FILES = {
-  "index.html": '<!doctype html><html lang="en"><head><title>Larkholm</title></head><body><main></main><script type="module" src="/main.js"></script></body></html>',
+  "index.html":
+    '<!doctype html><html lang="en"><head><title>Larkholm</title></head><body><main></main><script type="module" src="/main.js"></script></body></html>',
   "main.js": `document.querySelector("main").textContent = ${JSON.stringify("Larkholm ".repeat(400))};`,
   "public/notes.txt": "notes",
   "public/secret.map": "{}",
   "public/dump.sql": "INSERT INTO sightings VALUES (1);",
   "open.config.yaml": "mounts: [{ folder: dist }]\n",
-  "epistyle.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n    withheld: ['*.map', '*.sql']\n    codings: { prebuilt: [br, gzip] }\n    caching: [{ files: fingerprinted, policy: immutable }]\n",
+  "epistyle.config.yaml":
+    "mounts:\n  - folder: dist\n    kind: app\n    withheld: ['*.map', '*.sql']\n    codings: { prebuilt: [br, gzip] }\n    caching: [{ files: fingerprinted, policy: immutable }]\n",
   "archive/2026/a & b.txt": "records",
-  "dev.config.yaml": "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
+  "dev.config.yaml":
+    "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
   "rules.config.yaml":
     "protect: true\nmoved: { /old-guide: /guide }\nmounts:\n  - folder: dist\n    kind: app\n    appShell: { file: /index.html, except: [/api] }\n    impliedExtensions: [.html]\n    errorPages: { 404: /404.html }\n    withheld: ['*.map', drafts]\n    headers: [{ files: '**', set: { X-Site: larkholm } }]\n",
   "guide.html": "<title>The guide</title>",
   "404.html": "<title>no such page</title>",
   "drafts/plan.html": "<title>drafts are nobody's</title>",
   "src/notes.md": "for developers",
-  "right.yaml": "version: 1\ncases:\n  - { name: the application, request: GET /, expect: { status: 200, mediaType: text/html } }\n  - { name: bundles, each: assets/*.js, expect: { status: 200, caching: fresh for at least 1 year } }\n",
-  "wrong.yaml": "version: 1\ncases:\n  - { name: notes are HTML, request: GET /notes.txt, expect: { mediaType: text/html } }\n",
+  "right.yaml":
+    "version: 1\ncases:\n  - { name: the application, request: GET /, expect: { status: 200, mediaType: text/html } }\n  - { name: bundles, each: assets/*.js, expect: { status: 200, caching: fresh for at least 1 year } }\n",
+  "wrong.yaml":
+    "version: 1\ncases:\n  - { name: notes are HTML, request: GET /notes.txt, expect: { mediaType: text/html } }\n",
 };
 let tree: Tree;
 beforeAll(async () => {
@@ -33,16 +38,33 @@ beforeAll(async () => {
 });
 afterAll(() => tree.remove());
 
-function configure(options: EpistyleOptions, more: InlineConfig = {}): { config: InlineConfig; said: string[] } {
+function configure(
+  options: EpistyleOptions,
+  more: InlineConfig = {},
+): { config: InlineConfig; said: string[] } {
   const said: string[] = [];
   const logger = createLogger("info");
   for (const level of ["info", "warn", "error"] as const) logger[level] = (text) => void said.push(text);
-  return { said, config: { root: tree.root, configFile: false, customLogger: logger, plugins: [epistyle(options)], ...more } };
+  return {
+    said,
+    config: {
+      root: tree.root,
+      configFile: false,
+      customLogger: logger,
+      plugins: [epistyle(options)],
+      ...more,
+    },
+  };
 }
 
 describe("after a build", () => {
   test("codings, a survey, expectations and a seal; what holds is told in Vite's own log", async () => {
-    const { config, said } = configure({ prebuilt: ["br", "gzip"], survey: "severe", check: ["right.yaml"], seal: "seal.jsonl" });
+    const { config, said } = configure({
+      prebuilt: ["br", "gzip"],
+      survey: "severe",
+      check: ["right.yaml"],
+      seal: "seal.jsonl",
+    });
     await build(config);
     expect(said.join("\n")).toMatch(/2 codings are written, which saves [\d.]+ kB\.\n/);
     expect(said.join("\n")).toMatch(/2 expectations pass for the built files\.\n/);
@@ -50,7 +72,11 @@ describe("after a build", () => {
   });
 
   test.each<[string, EpistyleOptions, RegExp]>([
-    ["an expectation that does not hold", { check: ["wrong.yaml"] }, /notes are HTML[\s\S]*media type +expected {2}text\/html[\s\S]*got +text\/plain/],
+    [
+      "an expectation that does not hold",
+      { check: ["wrong.yaml"] },
+      /notes are HTML[\s\S]*media type +expected {2}text\/html[\s\S]*got +text\/plain/,
+    ],
     ["a finding", { config: "open.config.yaml", survey: "severe" }, /severe: .*\/dump\.sql\. .* Fix: /],
     ["no configuration", { config: "none.yaml", survey: "severe" }, /none\.yaml/],
   ])("%s fails it", async (_title, options, message) => {
@@ -59,7 +85,10 @@ describe("after a build", () => {
 });
 
 test("in development the other mounts are the configuration's, and the rest is Vite's", async () => {
-  const { config, said } = configure({ config: "dev.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const { config, said } = configure(
+    { config: "dev.config.yaml" },
+    { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } },
+  );
   const server = await createServer(config);
   await server.listen();
   const [url] = server.resolvedUrls!.local;
@@ -72,38 +101,68 @@ test("in development the other mounts are the configuration's, and the rest is V
   expect(await read("/archive/none.txt")).toMatch(/^404 /);
   expect(await read("/")).toContain("/@vite/client");
   expect(await read("/main.js")).toMatch(/^200 document\.querySelector/);
-  expect(said.join("\n")).toMatch(/GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/);
+  expect(said.join("\n")).toMatch(
+    /GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/,
+  );
   await server.close();
 });
 
 test("in development what is withheld cannot be had by any of Vite's own addresses", async () => {
-  const { config } = configure({ config: "rules.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const { config } = configure(
+    { config: "rules.config.yaml" },
+    { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } },
+  );
   const server = await createServer(config);
   await server.listen();
   const asker = askServer(server.resolvedUrls!.local[0]!);
-  const paths = ["/secret.map", "/public/secret.map", `/@fs${tree.root}/public/secret.map`, "/drafts/plan.html", "/drafts/plan", `/@fs${tree.root}/drafts/plan.html`, "/%70ublic/secret.map", `/@fs/${tree.root}/public/secret.map`, `/@fs${tree.root}/src/../public/secret.map`];
+  const paths = [
+    "/secret.map",
+    "/public/secret.map",
+    `/@fs${tree.root}/public/secret.map`,
+    "/drafts/plan.html",
+    "/drafts/plan",
+    `/@fs${tree.root}/drafts/plan.html`,
+    "/%70ublic/secret.map",
+    `/@fs/${tree.root}/public/secret.map`,
+    `/@fs${tree.root}/src/../public/secret.map`,
+  ];
   const got: string[] = [];
   for (const path of paths)
     for (const query of ["", "?raw", "?url", "?import", "?import&raw", "?inline", "?t=1"]) {
-      const { status, body } = await asker.ask({ method: "GET", path: path + query, headers: { Accept: "*/*" } });
+      const { status, body } = await asker.ask({
+        method: "GET",
+        path: path + query,
+        headers: { Accept: "*/*" },
+      });
       const text = new TextDecoder().decode(body);
-      if (status < 400 || /nobody's|^\{\}/.test(text)) got.push(`${path}${query}: ${status} ${text.slice(0, 40)}`);
+      if (status < 400 || /nobody's|^\{\}/.test(text))
+        got.push(`${path}${query}: ${status} ${text.slice(0, 40)}`);
     }
   expect(got).toEqual([]);
   // What is offered stays within reach of the transforms.
-  for (const path of ["/main.js", "/notes.txt", "/public/notes.txt?raw"]) expect((await asker.ask({ method: "GET", path, headers: {} })).status).toBe(200);
+  for (const path of ["/main.js", "/notes.txt", "/public/notes.txt?raw"])
+    expect((await asker.ask({ method: "GET", path, headers: {} })).status).toBe(200);
   await asker.close();
   await server.close();
 });
 
 test("in development the rules of what Vite builds hold beside its transforms", async () => {
-  const { config, said } = configure({ config: "rules.config.yaml" }, { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } });
+  const { config, said } = configure(
+    { config: "rules.config.yaml" },
+    { server: { port: 0, host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } },
+  );
   const server = await createServer(config);
   await server.listen();
   const asker = askServer(server.resolvedUrls!.local[0]!);
-  const tell = async (path: string, headers: Record<string, string> = {}, method = "GET"): Promise<string> => {
+  const tell = async (
+    path: string,
+    headers: Record<string, string> = {},
+    method = "GET",
+  ): Promise<string> => {
     const { status, headers: fields, body } = await asker.ask({ method, path, headers });
-    return [status, fields.location, fields["x-site"], new TextDecoder().decode(body)].filter((one) => one !== undefined).join(" ");
+    return [status, fields.location, fields["x-site"], new TextDecoder().decode(body)]
+      .filter((one) => one !== undefined)
+      .join(" ");
   };
   // The shell answers a deep link, through Vite's transforms, with the header fields of the rules.
   const deep = await tell("/records/42", { ...NAVIGATION, "if-none-match": "*" });
@@ -111,7 +170,10 @@ test("in development the rules of what Vite builds hold beside its transforms", 
   for (const [path, wanted] of [
     ["/", /^200 larkholm [\s\S]*\/@vite\/client/],
     ["/main.js", /^200 larkholm document/],
-    ["/lost.js", /^404 larkholm [\s\S]*no such page[\s\S]*\/@vite\/client|^404 larkholm [\s\S]*\/@vite\/client[\s\S]*no such page/],
+    [
+      "/lost.js",
+      /^404 larkholm [\s\S]*no such page[\s\S]*\/@vite\/client|^404 larkholm [\s\S]*\/@vite\/client[\s\S]*no such page/,
+    ],
     ["/old-guide", /^301 \.\/guide/],
     ["/guide", /^200 larkholm [\s\S]*The guide/],
     ["/secret.map", /^404/],
@@ -119,22 +181,32 @@ test("in development the rules of what Vite builds hold beside its transforms", 
     ["/api/birds", /^404/],
     ["/src", /^200 larkholm [\s\S]*<main>/],
   ] as const)
-    expect(await tell(path, path === "/lost.js" ? { accept: "*/*" } : { accept: "text/html" }), path).toMatch(wanted);
+    expect(await tell(path, path === "/lost.js" ? { accept: "*/*" } : { accept: "text/html" }), path).toMatch(
+      wanted,
+    );
   expect(await tell("/", { accept: "text/html" }, "HEAD")).toMatch(/^200 larkholm $/);
-  expect(said.join("\n")).toMatch(/GET \/records\/42 200 .*index\.html \(the app shell[\s\S]*GET \/lost\.js 404 none: no such file/);
+  expect(said.join("\n")).toMatch(
+    /GET \/records\/42 200 .*index\.html \(the app shell[\s\S]*GET \/lost\.js 404 none: no such file/,
+  );
   await asker.close();
   await server.close();
 });
 
 test("a build that fails is not looked over: what lies there is an earlier one's", async () => {
-  const { config, said } = configure({ check: ["wrong.yaml"] }, { build: { rollupOptions: { input: "none.html" } } });
+  const { config, said } = configure(
+    { check: ["wrong.yaml"] },
+    { build: { rollupOptions: { input: "none.html" } } },
+  );
   await expect(build(config)).rejects.toThrow(/none\.html/);
   expect(said.join("\n")).not.toContain("of what was built");
 });
 
 describe("preview", () => {
   test("answers as production will, and nothing of Vite's own besides; a proxy stays the application's", async () => {
-    const { config, said } = configure({}, { preview: { port: 0, host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:9" } } });
+    const { config, said } = configure(
+      {},
+      { preview: { port: 0, host: "127.0.0.1", proxy: { "/api": "http://127.0.0.1:9" } } },
+    );
     await build(config);
     const server = await preview(config);
     const [url] = server.resolvedUrls!.local;
@@ -150,7 +222,9 @@ describe("preview", () => {
     expect(await tell("/lost.js")).toEqual([404, "no-cache", "nosniff"]);
     expect(await tell("/secret.map")).toEqual([404, "no-cache", "nosniff"]);
     expect((await tell("/api/birds"))[0]).toBeGreaterThanOrEqual(500);
-    expect(said.join("\n")).toMatch(/GET \/secret\.map 404 none: withheld: the pattern "\*\.map" of mounts\[0\]/);
+    expect(said.join("\n")).toMatch(
+      /GET \/secret\.map 404 none: withheld: the pattern "\*\.map" of mounts\[0\]/,
+    );
     await asker.close();
     await server.close();
   });

@@ -12,17 +12,28 @@ import { makeTree } from "./helpers.js";
 const fault = vi.hoisted(() => ({ isPlanted: false }));
 vi.mock("../src/core/rules/mount.js", async (original) => {
   const real = await original<typeof import("../src/core/rules/mount.js")>();
-  return { ...real, withheldName: (...given: Parameters<typeof real.withheldName>) => (fault.isPlanted ? undefined : real.withheldName(...given)) };
+  return {
+    ...real,
+    withheldName: (...given: Parameters<typeof real.withheldName>) =>
+      fault.isPlanted ? undefined : real.withheldName(...given),
+  };
 });
 
 let tree: Awaited<ReturnType<typeof makeTree>>;
 beforeAll(async () => {
-  tree = await makeTree({ "site/index.html": "<title>Larkholm</title>", "site/.env": "KEY=1", "site/drafts/tern.html": "draft" });
+  tree = await makeTree({
+    "site/index.html": "<title>Larkholm</title>",
+    "site/.env": "KEY=1",
+    "site/drafts/tern.html": "draft",
+  });
 });
 afterAll(() => tree.remove());
 
 test("a name that is withheld is met by no walk, and by each of them when the one filter fails", async () => {
-  const config = { base: tree.root, mounts: [{ folder: "site", listing: true as const, withheld: ["drafts/"] }] };
+  const config = {
+    base: tree.root,
+    mounts: [{ folder: "site", listing: true as const, withheld: ["drafts/"] }],
+  };
   const subject = await openSubject(defineSite(config));
   const mount = subject.compiled.mounts.values()[0]!;
   const callers: Record<string, () => Promise<boolean>> = {
@@ -33,7 +44,10 @@ test("a name that is withheld is met by no walk, and by each of them when the on
     "a listing": async () => (await listed()).includes(".env"),
     "the survey": async () => (await surveySite(config)).findings.some(({ file }) => file === ".env"),
     "the start's look": async () => (await glanceAt(mount)).some((text) => text.includes(".env")),
-    "the lab's tree": async () => (await viewFolder(subject, 0, "")).entries.some(({ name, state }) => name === ".env" && state !== "withheld"),
+    "the lab's tree": async () =>
+      (await viewFolder(subject, 0, "")).entries.some(
+        ({ name, state }) => name === ".env" && state !== "withheld",
+      ),
     "a seal": async () => (await writeSeal(config, `${tree.root}/seal.jsonl`)).files > 1,
   };
   const met = async (): Promise<string[]> => {
@@ -48,7 +62,12 @@ test("a name that is withheld is met by no walk, and by each of them when the on
 
 // A fresh site each time: a listing that was made before is remembered.
 async function listed(): Promise<string> {
-  const site = await openSite({ base: tree.root, mounts: [{ folder: "site", listing: true, defaultDocuments: [], withheld: ["drafts/"] }] });
+  const site = await openSite({
+    base: tree.root,
+    mounts: [{ folder: "site", listing: true, defaultDocuments: [], withheld: ["drafts/"] }],
+  });
   const answer = await site.respond({ method: "GET", target: "/", headers: { accept: "application/json" } });
-  return answer.kind === "response" && answer.body.kind === "bytes" ? new TextDecoder().decode(answer.body.bytes) : "";
+  return answer.kind === "response" && answer.body.kind === "bytes"
+    ? new TextDecoder().decode(answer.body.bytes)
+    : "";
 }

@@ -3,8 +3,11 @@ import { join } from "node:path";
 import { expect, test } from "vitest";
 
 // A sentence is for people: what a program has to know is said beside it, as data.
-const SENTENCES = "because|why|hint|warning|sentence|diagnosis|told|problem|message|advice|reason|refus(?:al|ed)|(?<=\\w\\.)wanted";
-const BRANCHES = new RegExp(`\\b(?:${SENTENCES})\\b(?:\\??\\.(?:text|message|words|wanted)|\\[\\d\\]!?)*\\??\\.(?:includes|startsWith|endsWith|match|search|indexOf|split|replace)\\(|\\.test\\((?:\\w+\\.)*(?:${SENTENCES})(?:\\.(?:text|message))?(?: \\?\\? "")?\\)`);
+const SENTENCES =
+  "because|why|hint|warning|sentence|diagnosis|told|problem|message|advice|reason|refus(?:al|ed)|(?<=\\w\\.)wanted";
+const BRANCHES = new RegExp(
+  `\\b(?:${SENTENCES})\\b(?:\\??\\.(?:text|message|words|wanted)|\\[\\d\\]!?)*\\??\\.(?:includes|startsWith|endsWith|match|search|indexOf|split|replace)\\(|\\.test\\((?:\\w+\\.)*(?:${SENTENCES})(?:\\.(?:text|message))?(?: \\?\\? "")?\\)`,
+);
 
 /** What others say, who give no more than words: a parser of YAML, of options, a loader of modules, a server's Reason-Phrase. */
 const OF_OTHERS = ["cli/usage.ts", "config/config-file.ts", "config/document.ts", "testing/ask/server.ts"];
@@ -12,14 +15,22 @@ const OF_OTHERS = ["cli/usage.ts", "config/config-file.ts", "config/document.ts"
 const MADE = 'sentence.replace("…"';
 
 test("no code branches on the wording of a sentence of ours", () => {
-  const files = readdirSync("src", { recursive: true, encoding: "utf8" }).filter((name) => /\.tsx?$/.test(name));
+  const files = readdirSync("src", { recursive: true, encoding: "utf8" }).filter((name) =>
+    /\.tsx?$/.test(name),
+  );
   expect(files.length).toBeGreaterThan(300);
   const found = files.flatMap((name) =>
     readFileSync(join("src", name), "utf8")
       .split("\n")
-      .flatMap((line, index) => (BRANCHES.test(line) && !/^\s*(?:\/\/|\*|\/\*\*)/.test(line) ? [`${name}:${index + 1}: ${line.trim()}`] : [])),
+      .flatMap((line, index) =>
+        BRANCHES.test(line) && !/^\s*(?:\/\/|\*|\/\*\*)/.test(line)
+          ? [`${name}:${index + 1}: ${line.trim()}`]
+          : [],
+      ),
   );
-  expect(found.filter((line) => !line.includes(MADE) && !OF_OTHERS.some((name) => line.startsWith(name)))).toEqual([]);
+  expect(
+    found.filter((line) => !line.includes(MADE) && !OF_OTHERS.some((name) => line.startsWith(name))),
+  ).toEqual([]);
   // The search itself finds what was there.
   for (const line of [
     'if (line?.because.endsWith("made from the page itself"))',

@@ -16,5 +16,8 @@ export const RIGHT_SERVERS = [
   ["open to other origins", { cors: true }],
   ["field names in lower case", { fieldCase: "lower" }],
   ["no more fields than it needs", { bare: true }],
-  ["weak tags, Expires, no compression, no ranges", { tags: "weak", freshness: "expires", coding: "none", ranges: false, fieldCase: "lower" }],
+  [
+    "weak tags, Expires, no compression, no ranges",
+    { tags: "weak", freshness: "expires", coding: "none", ranges: false, fieldCase: "lower" },
+  ],
 ].map(([what, style]) => ({ what, style }));

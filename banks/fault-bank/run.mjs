@@ -27,7 +27,11 @@ export async function runRightServers({ runPacks, PACK_NAMES }, wanted = () => t
  * What packs, a draft and a comparison say of each fault; or `packsOnly`, each with `timeoutMs` for an answer. The draft was made from the right server of the same style,
  * and the comparison is with it. Gives a row for each fault: the lines of each of the three, and whether the packs' first one speaks of it.
  */
-export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly = false, timeoutMs = 6000 } = {}) {
+export async function runFaults(
+  product,
+  faults,
+  { atOnce = 3, onRow, packsOnly = false, timeoutMs = 6000 } = {},
+) {
   const folder = mkdtempSync(join(tmpdir(), "epistyle-fault-bank-"));
   const styles = new Map();
   const rows = [];
@@ -35,7 +39,8 @@ export async function runFaults(product, faults, { atOnce = 3, onRow, packsOnly 
   const work = async () => {
     for (let one = queue.shift(); one !== undefined; one = queue.shift()) {
       const key = JSON.stringify(one.fault.style ?? {});
-      if (!packsOnly && !styles.has(key)) styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
+      if (!packsOnly && !styles.has(key))
+        styles.set(key, openStyle(product, one.fault.style ?? {}, join(folder, `${styles.size}.yaml`)));
       const row = await runFault(product, one, { right: await styles.get(key), timeoutMs });
       rows.push(row);
       onRow?.(row);
@@ -55,7 +60,15 @@ async function openStyle({ askServer, observeSite, writeDraft, takeSample, makeQ
   const server = await startServer(style);
   const asker = askServer(server.url);
   const observed = await observeSite(asker, undefined, pathsOf(style));
-  writeFileSync(file, await writeDraft(observed, { about: "a right server", against: server.url, asker, command: "epistyle check" }));
+  writeFileSync(
+    file,
+    await writeDraft(observed, {
+      about: "a right server",
+      against: server.url,
+      asker,
+      command: "epistyle check",
+    }),
+  );
   const questions = makeQuestions(await takeSample(asker, { paths: pathsOf(style) }));
   await asker.close();
   return { server, file, questions };
@@ -65,8 +78,13 @@ async function runFault(product, { area, what, words, fault }, { right, timeoutM
   const { style, changes, before, after } = fault;
   const server = await startServer(style, { before, after, site: changes && changeSite(changes) });
   try {
-    const packs = (await product.runPacks(server.url, product.PACK_NAMES, { paths: pathsOf(style), timeoutMs }).catch((error) => [error])).flatMap(describe);
-    const { draft, compare } = right === undefined ? { draft: [], compare: [] } : await askAsRight(product, right, server);
+    const packs = (
+      await product
+        .runPacks(server.url, product.PACK_NAMES, { paths: pathsOf(style), timeoutMs })
+        .catch((error) => [error])
+    ).flatMap(describe);
+    const { draft, compare } =
+      right === undefined ? { draft: [], compare: [] } : await askAsRight(product, right, server);
     const [first] = [...packs, ...draft, ...compare];
     return { area, what, packs, draft, compare, speaks: first !== undefined && words.test(first), words };
   } finally {
@@ -75,7 +93,11 @@ async function runFault(product, { area, what, words, fault }, { right, timeoutM
 }
 
 /** What the draft of a right server, and a comparison with it, say of another server. */
-async function askAsRight({ askServer, loadExpectations, expandCases, runCases, compareSites, differs }, { server: right, file, questions }, server) {
+async function askAsRight(
+  { askServer, loadExpectations, expandCases, runCases, compareSites, differs },
+  { server: right, file, questions },
+  server,
+) {
   const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 6000 })];
   try {
     const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
@@ -100,12 +122,20 @@ function describe(result) {
   const bad = exchanges.find(({ differences, reply }) => differences.length > 0 || reply === undefined);
   const [first] = bad?.differences ?? [];
   const then = bad?.name === undefined ? "" : ` (${bad.name})`;
-  const said = first === undefined ? (bad?.because ?? because ?? outcome) : `${first.about}: expected ${first.expected}, got ${first.got}`;
+  const said =
+    first === undefined
+      ? (bad?.because ?? because ?? outcome)
+      : `${first.about}: expected ${first.expected}, got ${first.got}`;
   return [`${group ?? ""} ${name}${then}: ${said}`.trim()];
 }
 
 function describeComparison({ question: { method, path }, unanswered, status, fields, body, reasons }) {
   const [field] = fields.filter(({ noise }) => !noise);
-  const said = unanswered?.there ?? (status === undefined ? undefined : `status ${status.here}, there ${status.there}`) ?? (field === undefined ? `body: ${body?.here}, there ${body?.there}` : `${field.name}: ${field.here}, there ${field.there}`);
+  const said =
+    unanswered?.there ??
+    (status === undefined ? undefined : `status ${status.here}, there ${status.there}`) ??
+    (field === undefined
+      ? `body: ${body?.here}, there ${body?.there}`
+      : `${field.name}: ${field.here}, there ${field.there}`);
   return `compare ${method} ${path}: ${said}${reasons.length > 0 ? ` (${reasons[0]})` : ""}`;
 }

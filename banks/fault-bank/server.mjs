@@ -77,11 +77,18 @@ function readRequest(head) {
 function respond(style, site, { method, target, headers }, origin) {
   const error = (status, text, more = {}) => ({
     status,
-    fields: { "Content-Type": "text/plain; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff", ...more },
+    fields: {
+      "Content-Type": "text/plain; charset=utf-8",
+      "Cache-Control": "no-cache",
+      "X-Content-Type-Options": "nosniff",
+      ...more,
+    },
     body: Buffer.from(text),
   });
-  if (method === "OPTIONS") return { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: Buffer.alloc(0) };
-  if (method !== "GET" && method !== "HEAD") return error(405, "Not allowed here.\n", { Allow: "GET, HEAD, OPTIONS" });
+  if (method === "OPTIONS")
+    return { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: Buffer.alloc(0) };
+  if (method !== "GET" && method !== "HEAD")
+    return error(405, "Not allowed here.\n", { Allow: "GET, HEAD, OPTIONS" });
   const path = readPath(target);
   if (path === undefined) return error(400, "This address cannot be read.\n");
   if (path === "*") return error(400, "This address cannot be read.\n");
@@ -91,14 +98,26 @@ function respond(style, site, { method, target, headers }, origin) {
     return error(301, "It is there.\n", { Location: style.location === "absolute" ? origin + to : to });
   }
   let file = site.get(path.endsWith("/") ? `${path}index.html` : path);
-  const isNavigation = (headers["sec-fetch-mode"] ?? (/text\/html/.test(headers.accept ?? "") ? "navigate" : "")) === "navigate";
+  const isNavigation =
+    (headers["sec-fetch-mode"] ?? (/text\/html/.test(headers.accept ?? "") ? "navigate" : "")) === "navigate";
   let isShell = false;
-  if (file === undefined && style.shell && path.startsWith("/explorer/") && isNavigation && !/\.[a-z0-9]+$/i.test(path)) {
+  if (
+    file === undefined &&
+    style.shell &&
+    path.startsWith("/explorer/") &&
+    isNavigation &&
+    !/\.[a-z0-9]+$/i.test(path)
+  ) {
     file = site.get("/explorer/index.html");
     isShell = true;
   }
   if (file === undefined && style.listing && path === "/records/") return listing(site);
-  if (file === undefined && [...site.keys()].some((one) => one.startsWith(path.endsWith("/") ? path : `${path}/`)) && path.endsWith("/")) return error(403, "Not open to visitors.\n");
+  if (
+    file === undefined &&
+    [...site.keys()].some((one) => one.startsWith(path.endsWith("/") ? path : `${path}/`)) &&
+    path.endsWith("/")
+  )
+    return error(403, "Not open to visitors.\n");
   if (file === undefined) {
     const page = site.get("/404.html");
     const varies = style.shell && path.startsWith("/explorer/") ? { Vary: "Accept, Sec-Fetch-Mode" } : {};
@@ -117,13 +136,18 @@ function readPath(target) {
   } catch {
     return undefined;
   }
-  if (/[\0-\x1f]/.test(path) || path.split("/").some((name) => name === ".." || name === ".")) return undefined;
+  if (/[\0-\x1f]/.test(path) || path.split("/").some((name) => name === ".." || name === "."))
+    return undefined;
   return path;
 }
 
 function represent(style, file, { method, headers, isShell }) {
-  const older = file.type.replace(/; charset=utf-8$/, "").replace("text/javascript", "application/javascript");
-  const fields = style.bare ? { "Content-Type": older } : { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
+  const older = file.type
+    .replace(/; charset=utf-8$/, "")
+    .replace("text/javascript", "application/javascript");
+  const fields = style.bare
+    ? { "Content-Type": older }
+    : { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
   const isKept = /-[0-9a-f]{8}\./.test(file.path);
   if (style.cors) fields["Access-Control-Allow-Origin"] = "*";
   if (style.freshness === "expires") {
@@ -132,7 +156,10 @@ function represent(style, file, { method, headers, isShell }) {
   let coding;
   const offered = style.coding === "fly" ? ["br", "gzip"] : style.coding === "prebuilt" ? ["br"] : [];
   if (file.isText && file.bytes.length >= 1024 && offered.length > 0) {
-    fields.Vary = isShell || (style.shell && file.path.startsWith("/explorer/")) ? "Accept, Sec-Fetch-Mode, Accept-Encoding" : "Accept-Encoding";
+    fields.Vary =
+      isShell || (style.shell && file.path.startsWith("/explorer/"))
+        ? "Accept, Sec-Fetch-Mode, Accept-Encoding"
+        : "Accept-Encoding";
     coding = chooseCoding(headers["accept-encoding"], offered);
   } else if (isShell) fields.Vary = "Accept, Sec-Fetch-Mode";
   const bytes = coding === undefined ? file.bytes : file.coded[coding];
@@ -142,14 +169,35 @@ function represent(style, file, { method, headers, isShell }) {
   if (style.dates) fields["Last-Modified"] = MODIFIED;
   if (style.ranges) fields["Accept-Ranges"] = "bytes";
   const early = evaluate(headers, fields);
-  if (early === 412) return { status: 412, fields: { "Content-Type": "text/plain; charset=utf-8", "X-Content-Type-Options": "nosniff", "Cache-Control": "no-cache" }, body: Buffer.from("It has changed.\n") };
+  if (early === 412)
+    return {
+      status: 412,
+      fields: {
+        "Content-Type": "text/plain; charset=utf-8",
+        "X-Content-Type-Options": "nosniff",
+        "Cache-Control": "no-cache",
+      },
+      body: Buffer.from("It has changed.\n"),
+    };
   if (early === 304) {
-    const { "Content-Type": _, "Accept-Ranges": __, "X-Content-Type-Options": ___, "Content-Encoding": ____, ...kept } = fields;
+    const {
+      "Content-Type": _,
+      "Accept-Ranges": __,
+      "X-Content-Type-Options": ___,
+      "Content-Encoding": ____,
+      ...kept
+    } = fields;
     if (style.lengthOn304) kept["Content-Length"] = String(bytes.length);
     return { status: 304, fields: kept, body: Buffer.alloc(0) };
   }
-  if (method === "GET" && style.ranges && headers.range !== undefined && ifRangeHolds(headers["if-range"], fields)) {
-    const part = (style.multipart && cutSeveral(headers.range, bytes, fields)) || cut(headers.range, bytes, fields);
+  if (
+    method === "GET" &&
+    style.ranges &&
+    headers.range !== undefined &&
+    ifRangeHolds(headers["if-range"], fields)
+  ) {
+    const part =
+      (style.multipart && cutSeveral(headers.range, bytes, fields)) || cut(headers.range, bytes, fields);
     if (part !== undefined) return part;
   }
   return { status: 200, fields, body: bytes };
@@ -176,14 +224,20 @@ function evaluate(headers, { ETag: tag, "Last-Modified": date }) {
   const lists = (field) => field.split(",").map((one) => one.trim());
   const seconds = date === undefined ? undefined : Date.parse(date);
   if (headers["if-match"] !== undefined) {
-    if (headers["if-match"] !== "*" && (tag === undefined || tag.startsWith("W/") || !lists(headers["if-match"]).includes(tag))) return 412;
+    if (
+      headers["if-match"] !== "*" &&
+      (tag === undefined || tag.startsWith("W/") || !lists(headers["if-match"]).includes(tag))
+    )
+      return 412;
   } else if (headers["if-unmodified-since"] !== undefined && seconds !== undefined) {
     const until = Date.parse(headers["if-unmodified-since"]);
     if (!Number.isNaN(until) && seconds > until) return 412;
   }
   if (headers["if-none-match"] !== undefined) {
     if (headers["if-none-match"] === "*") return 304;
-    return tag !== undefined && lists(headers["if-none-match"]).map(weakly).includes(weakly(tag)) ? 304 : undefined;
+    return tag !== undefined && lists(headers["if-none-match"]).map(weakly).includes(weakly(tag))
+      ? 304
+      : undefined;
   }
   if (headers["if-modified-since"] !== undefined && seconds !== undefined) {
     const since = Date.parse(headers["if-modified-since"]);
@@ -202,20 +256,46 @@ function cut(range, bytes, fields) {
   const match = /^bytes=(\d*)-(\d*)$/.exec(range);
   if (match === null || (match[1] === "" && match[2] === "")) return undefined;
   const from = match[1] === "" ? Math.max(0, bytes.length - Number(match[2])) : Number(match[1]);
-  const to = match[1] === "" || match[2] === "" ? bytes.length - 1 : Math.min(Number(match[2]), bytes.length - 1);
-  if (from >= bytes.length) return { status: 416, fields: { "Content-Range": `bytes */${bytes.length}`, "Content-Type": "text/plain; charset=utf-8", "X-Content-Type-Options": "nosniff", "Cache-Control": "no-cache" }, body: Buffer.from("No such part.\n") };
+  const to =
+    match[1] === "" || match[2] === "" ? bytes.length - 1 : Math.min(Number(match[2]), bytes.length - 1);
+  if (from >= bytes.length)
+    return {
+      status: 416,
+      fields: {
+        "Content-Range": `bytes */${bytes.length}`,
+        "Content-Type": "text/plain; charset=utf-8",
+        "X-Content-Type-Options": "nosniff",
+        "Cache-Control": "no-cache",
+      },
+      body: Buffer.from("No such part.\n"),
+    };
   if (from > to) return undefined;
-  return { status: 206, fields: { ...fields, "Content-Range": `bytes ${from}-${to}/${bytes.length}` }, body: bytes.subarray(from, to + 1) };
+  return {
+    status: 206,
+    fields: { ...fields, "Content-Range": `bytes ${from}-${to}/${bytes.length}` },
+    body: bytes.subarray(from, to + 1),
+  };
 }
 
 // RFC 9110 §15.3.7.2, §14.6.
 function cutSeveral(range, bytes, fields) {
-  const parts = /^bytes=\d+-\d+(?:, *\d+-\d+){1,4}$/.test(range) ? [...range.matchAll(/(\d+)-(\d+)/g)].map((match) => [Number(match[1]), Number(match[2])]) : [];
+  const parts = /^bytes=\d+-\d+(?:, *\d+-\d+){1,4}$/.test(range)
+    ? [...range.matchAll(/(\d+)-(\d+)/g)].map((match) => [Number(match[1]), Number(match[2])])
+    : [];
   if (parts.length === 0 || parts.some(([from, to]) => from > to || to >= bytes.length)) return undefined;
   const boundary = "larkholm4f1d";
   const { "Content-Type": type, ...others } = fields;
-  const pieces = parts.flatMap(([from, to]) => [Buffer.from(`\r\n--${boundary}\r\nContent-Type: ${type}\r\nContent-Range: bytes ${from}-${to}/${bytes.length}\r\n\r\n`), bytes.subarray(from, to + 1)]);
-  return { status: 206, fields: { ...others, "Content-Type": `multipart/byteranges; boundary=${boundary}` }, body: Buffer.concat([...pieces, Buffer.from(`\r\n--${boundary}--\r\n`)]) };
+  const pieces = parts.flatMap(([from, to]) => [
+    Buffer.from(
+      `\r\n--${boundary}\r\nContent-Type: ${type}\r\nContent-Range: bytes ${from}-${to}/${bytes.length}\r\n\r\n`,
+    ),
+    bytes.subarray(from, to + 1),
+  ]);
+  return {
+    status: 206,
+    fields: { ...others, "Content-Type": `multipart/byteranges; boundary=${boundary}` },
+    body: Buffer.concat([...pieces, Buffer.from(`\r\n--${boundary}--\r\n`)]),
+  };
 }
 
 const escapeText = (text) => text.replace(/&/g, "&amp;").replace(/</g, "&lt;");
@@ -225,8 +305,14 @@ function listing(site) {
   const links = names.map((name) => `<a href="${encodeURIComponent(name)}">${escapeText(name)}</a>`);
   return {
     status: 200,
-    fields: { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff" },
-    body: Buffer.from(`<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><a href="../">Up</a>${links.join("")}</body></html>`),
+    fields: {
+      "Content-Type": "text/html; charset=utf-8",
+      "Cache-Control": "no-cache",
+      "X-Content-Type-Options": "nosniff",
+    },
+    body: Buffer.from(
+      `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Records</title></head><body><a href="../">Up</a>${links.join("")}</body></html>`,
+    ),
   };
 }
 
@@ -234,7 +320,12 @@ function send(socket, style, { method, headers }, answer) {
   const { status, fields, body, http = "HTTP/1.1", head = "", keepBody = false, cutAfter, extra } = answer;
   const hasBody = keepBody || (method !== "HEAD" && status !== 304 && status !== 204);
   const all = { Date: new Date().toUTCString(), ...fields };
-  if (status !== 304 && status !== 204 && !("Content-Length" in all) && all["Transfer-Encoding"] === undefined) {
+  if (
+    status !== 304 &&
+    status !== 204 &&
+    !("Content-Length" in all) &&
+    all["Transfer-Encoding"] === undefined
+  ) {
     if (style.framing === "chunked" && method !== "HEAD") all["Transfer-Encoding"] = "chunked";
     else if (style.framing !== "chunked") all["Content-Length"] = String(body.length);
   }
@@ -249,7 +340,11 @@ function send(socket, style, { method, headers }, answer) {
   socket.write(`${http} ${status} ${"OK"}\r\n${lines.join("")}${head}\r\n`, "latin1");
   if (hasBody && all["Transfer-Encoding"] === "chunked") {
     const half = Math.ceil(body.length / 2);
-    for (const piece of [body.subarray(0, half), body.subarray(half)]) if (piece.length > 0) socket.write(Buffer.concat([Buffer.from(`${piece.length.toString(16)}\r\n`), piece, Buffer.from("\r\n")]));
+    for (const piece of [body.subarray(0, half), body.subarray(half)])
+      if (piece.length > 0)
+        socket.write(
+          Buffer.concat([Buffer.from(`${piece.length.toString(16)}\r\n`), piece, Buffer.from("\r\n")]),
+        );
     if (cutAfter === undefined) socket.write("0\r\n\r\n");
   } else if (hasBody) socket.write(cutAfter === undefined ? body : body.subarray(0, cutAfter));
   if (extra !== undefined) socket.write(extra);

@@ -73,15 +73,24 @@ const FILES = {
     "Larkholm",
     `<p>${words.repeat(20)}</p><a href="/guide/">Guide</a> <a href="/records/season.csv">Records</a> <a href="/explorer/">Explorer</a><img src="/pictures/heron.png" alt="A heron"><a href="/calls/curlew.wav">Call</a> <a href="/notes.txt">Notes</a> <a href="/feed.atom">Feed</a> <a href="/records/season.json">JSON</a> <a href="/records/archive.zip">Archive</a> <img srcset="/pictures/heron.png 1x, /pictures/heron-large.png 2x" alt=""><link rel="icon" href="/favicon.ico"><link rel="manifest" href="/larkholm.webmanifest">`,
   ),
-  "/guide/index.html": html("Guide", `<p>${words.repeat(18)}</p><a href="heron.html">Heron</a> <a href="/">Home</a>`),
+  "/guide/index.html": html(
+    "Guide",
+    `<p>${words.repeat(18)}</p><a href="heron.html">Heron</a> <a href="/">Home</a>`,
+  ),
   "/guide/heron.html": html("Heron", `<p>${words.repeat(16)}</p><a href="./">Guide</a>`),
   "/styles/site-5f3a91bc.css": `@font-face { font-family: Larkholm; src: url("/fonts/larkholm-3c9d1e22.woff2") } body { color: #123 } /* url(old.png) ${words.repeat(20)} */`,
   "/scripts/app-9c1be07d.js": `// ${words.repeat(20)}\nimport { draw } from "./chart-71bd02aa.js";\nexport const place = draw("Larkholm");\n`,
   "/scripts/chart-71bd02aa.js": `// ${words.repeat(18)}\nexport const draw = (name) => name;\n`,
   "/fonts/larkholm-3c9d1e22.woff2": font(1500),
-  "/larkholm.webmanifest": JSON.stringify({ name: "Larkholm", start_url: "/", icons: [{ src: "/pictures/icon.png", sizes: "40x40" }] }),
+  "/larkholm.webmanifest": JSON.stringify({
+    name: "Larkholm",
+    start_url: "/",
+    icons: [{ src: "/pictures/icon.png", sizes: "40x40" }],
+  }),
   "/records/season.csv": `bird,count\n${"heron,3\ncurlew,12\n".repeat(120)}`,
-  "/records/season.json": JSON.stringify({ birds: Array.from({ length: 120 }, (_, i) => ({ id: i, bird: "heron" })) }),
+  "/records/season.json": JSON.stringify({
+    birds: Array.from({ length: 120 }, (_, i) => ({ id: i, bird: "heron" })),
+  }),
   "/notes.txt": `<b>Notes</b> ${words.repeat(12)}`,
   "/feed.atom": `<?xml version="1.0" encoding="utf-8"?><feed xmlns="http://www.w3.org/2005/Atom"><title>${words.repeat(20)}</title></feed>`,
   "/pictures/heron.png": picture(40, 2000),
@@ -133,7 +142,11 @@ export function changeSite(changes) {
   const site = new Map(SITE);
   for (const [path, content] of Object.entries(changes)) {
     if (content === undefined) site.delete(path);
-    else site.set(path, makeFile(path, typeof content === "function" ? content(SITE.get(path)?.bytes, SITE) : content));
+    else
+      site.set(
+        path,
+        makeFile(path, typeof content === "function" ? content(SITE.get(path)?.bytes, SITE) : content),
+      );
   }
   return site;
 }

@@ -44,8 +44,12 @@ export async function runBank(surveySite) {
     const findings = await surveyTree(surveySite, tree, rules, under);
     const isIt = (one) => one.code === code && (address === "*" || one.address === address);
     if (!findings.some(isIt)) missed.push(`${what}: ${code} at ${address}`);
-    for (const one of findings) if (!isIt(one) && !beside.includes(one.code)) falseAlarms.push(`${what}: ${one.code} at ${one.address}: ${one.reason}`);
+    for (const one of findings)
+      if (!isIt(one) && !beside.includes(one.code))
+        falseAlarms.push(`${what}: ${one.code} at ${one.address}: ${one.reason}`);
   }
-  for (const { what, tree, rules } of RIGHT_TREES) for (const one of await surveyTree(surveySite, tree, rules)) falseAlarms.push(`${what}: ${one.code} at ${one.address}: ${one.reason}`);
+  for (const { what, tree, rules } of RIGHT_TREES)
+    for (const one of await surveyTree(surveySite, tree, rules))
+      falseAlarms.push(`${what}: ${one.code} at ${one.address}: ${one.reason}`);
   return { problems: PROBLEMS.length, rightTrees: RIGHT_TREES.length, missed, falseAlarms };
 }

@@ -70,7 +70,9 @@ test("a recording plays, and seeks into its middle with a 206", async () => {
   });
   expect(at).toBeGreaterThanOrEqual(200);
   await page.close();
-  const ranges = records.filter(({ delivery }) => delivery.status === 206).map(({ request }) => request.headers.range);
+  const ranges = records
+    .filter(({ delivery }) => delivery.status === 206)
+    .map(({ request }) => request.headers.range);
   expect(ranges.some((range) => Number(/^bytes=(\d+)-/.exec(String(range))?.[1]) > 1_000_000)).toBe(true);
 });
 
@@ -82,7 +84,9 @@ test("a page is revalidated on reload, comes compressed, and reads the same", as
   await page.goto(`${url}/index.html`);
   await page.goto(`${url}/page.html`);
   expect((await page.locator("p").textContent())!.trim().length).toBe(2499);
-  const statuses = records.filter(({ request }) => request.target === "/page.html").map(({ delivery }) => delivery.status);
+  const statuses = records
+    .filter(({ request }) => request.target === "/page.html")
+    .map(({ delivery }) => delivery.status);
   expect(statuses).toEqual([200, 304]);
   await page.close();
 });
@@ -96,7 +100,11 @@ test("in a Service Worker the core answers from memory, with ranges and 304", as
       outDir: ".cache/worker",
       emptyOutDir: true,
       minify: false,
-      lib: { entry: { index: "dist/index.js", "adapters/web": "dist/adapters/web.js" }, formats: ["es"], fileName: (_format, name) => `${name}.js` },
+      lib: {
+        entry: { index: "dist/index.js", "adapters/web": "dist/adapters/web.js" },
+        formats: ["es"],
+        fileName: (_format, name) => `${name}.js`,
+      },
     },
   });
   const page = await browser.context.newPage();
@@ -105,13 +113,21 @@ test("in a Service Worker the core answers from memory, with ranges and 304", as
     await navigator.serviceWorker.register("/worker.js", { type: "module" });
     await navigator.serviceWorker.ready;
     if (navigator.serviceWorker.controller === null) {
-      await new Promise((resolve) => navigator.serviceWorker.addEventListener("controllerchange", resolve, { once: true }));
+      await new Promise((resolve) =>
+        navigator.serviceWorker.addEventListener("controllerchange", resolve, { once: true }),
+      );
     }
   });
   const answers = await page.evaluate(async () => {
     const ask = async (path: string, headers: Record<string, string> = {}) => {
       const response = await fetch(path, { headers, cache: "no-store" });
-      return { status: response.status, type: response.headers.get("content-type"), range: response.headers.get("content-range"), etag: response.headers.get("etag"), body: await response.text() };
+      return {
+        status: response.status,
+        type: response.headers.get("content-type"),
+        range: response.headers.get("content-range"),
+        etag: response.headers.get("etag"),
+        body: await response.text(),
+      };
     };
     const whole = await ask("/virtual/digits.txt");
     return {

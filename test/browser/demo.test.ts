@@ -32,14 +32,21 @@ test("the front page comes up whole: style sheet, font, module, pictures, sound"
   expect(await page.locator("#season .bar").count()).toBe(12);
   expect(await page.evaluate(() => document.fonts.check('20px "Young Serif"'))).toBe(true);
   expect(await page.locator("h1").evaluate((h1) => getComputedStyle(h1).fontFamily)).toContain("Young Serif");
-  expect(await page.locator(".hero").evaluate((hero) => getComputedStyle(hero).borderBottomWidth)).toBe("8px");
+  expect(await page.locator(".hero").evaluate((hero) => getComputedStyle(hero).borderBottomWidth)).toBe(
+    "8px",
+  );
   const pictures = page.locator(".card img");
   expect(await pictures.count()).toBe(8);
   for (const picture of await pictures.all()) {
-    expect(await picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBeGreaterThan(0);
+    expect(
+      await picture.evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth),
+    ).toBeGreaterThan(0);
   }
   await page.waitForFunction(() => document.querySelector("audio")!.readyState >= 1);
-  expect(await page.locator("audio").evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(1.35, 1);
+  expect(await page.locator("audio").evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(
+    1.35,
+    1,
+  );
   expect(types.get("/scripts/season.js")).toBe("text/javascript; charset=utf-8");
   expect(types.get("/fonts/young-serif.woff2")).toBe("font/woff2");
   expect(troubles).toEqual([]);
@@ -55,9 +62,20 @@ test("pages run under their policy without a violation, and what is smuggled in 
       (window as unknown as { told(text: string): void }).told(`${effectiveDirective} ${blockedURI}`);
     });
   });
-  for (const path of ["", "guide/", "guide/waders/curlew", "visit", "archive/2026/", "archive/2026/transects/", "none"]) {
+  for (const path of [
+    "",
+    "guide/",
+    "guide/waders/curlew",
+    "visit",
+    "archive/2026/",
+    "archive/2026/transects/",
+    "none",
+  ]) {
     const answer = await page.goto(server.url + path, { waitUntil: "networkidle" });
-    expect([path, answer!.headers()["content-security-policy"]]).toEqual([path, expect.stringContaining("default-src")]);
+    expect([path, answer!.headers()["content-security-policy"]]).toEqual([
+      path,
+      expect.stringContaining("default-src"),
+    ]);
   }
   expect(violations).toEqual([]);
   await page.goto(server.url, { waitUntil: "networkidle" });
@@ -78,8 +96,14 @@ test("the picture of the guide comes in a smaller format, and is shown", async (
   const page = await browser.context.newPage();
   const answered = page.waitForResponse(/view-from-the-hide\.png$/);
   await page.goto(`${server.url}guide/`, { waitUntil: "networkidle" });
-  expect((await answered).headers()).toMatchObject({ "content-type": "image/avif", vary: "Accept", "content-location": "./view-from-the-hide.avif" });
-  expect(await page.locator(".view img").evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth)).toBe(1120);
+  expect((await answered).headers()).toMatchObject({
+    "content-type": "image/avif",
+    vary: "Accept",
+    "content-location": "./view-from-the-hide.avif",
+  });
+  expect(
+    await page.locator(".view img").evaluate((img: HTMLImageElement) => img.complete && img.naturalWidth),
+  ).toBe(1120);
   await page.close();
 });
 
@@ -99,7 +123,9 @@ test("every link of the guide leads to a page, names beyond ASCII and with blank
     const links = await page.locator("a").evaluateAll((all) => all.map((a) => (a as HTMLAnchorElement).href));
     queue.push(...links);
   }
-  expect([...seen].map((url) => decodeURI(url)).filter((url) => /Óðinshani|Notes from/.test(url))).toHaveLength(2);
+  expect(
+    [...seen].map((url) => decodeURI(url)).filter((url) => /Óðinshani|Notes from/.test(url)),
+  ).toHaveLength(2);
   expect(seen.size).toBeGreaterThan(18);
   await page.close();
 });

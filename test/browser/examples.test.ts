@@ -34,7 +34,13 @@ async function open(name: string): Promise<string> {
   said.length = 0;
   page.on("pageerror", ({ message }) => said.push(message));
   // A browser asks for an icon by itself.
-  page.on("console", (message) => message.type() === "error" && !message.location().url.endsWith("/favicon.ico") && said.push(message.text()));
+  page.on(
+    "console",
+    (message) =>
+      message.type() === "error" &&
+      !message.location().url.endsWith("/favicon.ico") &&
+      said.push(message.text()),
+  );
   return `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 }
 const heading = (): Promise<string | null> => page.locator("h1").textContent();
@@ -61,7 +67,10 @@ test("downloads for members: nothing before, the file under its name after, and 
   await page.goto(url);
   expect((await page.request.get(`${url}/downloads/report`)).status()).toBe(401);
   await page.getByRole("button", { name: "Sign in" }).click();
-  const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Season report" }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Season report" }).click(),
+  ]);
   expect(download.suggestedFilename()).toBe("Larkholm season report.pdf");
   const sought = await page.evaluate(`new Promise((done, fail) => {
     const sound = document.querySelector("audio");
@@ -79,7 +88,9 @@ test("an archive: the page reads the listing as JSON; people get it with the the
   await page.getByRole("link", { name: "view from the hide.png" }).waitFor();
   expect(await page.locator("tbody tr").count()).toBe(2);
   await page.goto(`${url}/records/2026/`);
-  expect(await page.evaluate("getComputedStyle(document.querySelector('h1')).fontFamily")).toContain("Georgia");
+  expect(await page.evaluate("getComputedStyle(document.querySelector('h1')).fontFamily")).toContain(
+    "Georgia",
+  );
   expect(said).toEqual([]);
 });
 

@@ -9,7 +9,8 @@ import { makeTree, type Tree } from "../helpers.js";
 import { openBrowser } from "./browser.js";
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
-const CONFIG = "mounts:\n  - folder: public\n    withheld: ['*.bak']\n    caching: [{ files: '*.css', policy: { maxAge: 1h } }]\nmoved: { /old/: /guide/ }\n";
+const CONFIG =
+  "mounts:\n  - folder: public\n    withheld: ['*.bak']\n    caching: [{ files: '*.css', policy: { maxAge: 1h } }]\nmoved: { /old/: /guide/ }\n";
 
 let tree: Tree;
 let child: ChildProcessWithoutNullStreams;
@@ -25,9 +26,13 @@ beforeAll(async () => {
     "public/old.bak": "old",
     "public/guide/rook.html": "rook",
     "epistyle.config.yaml": CONFIG,
-    "expectations.yaml": "version: 1\ncases:\n  - name: the style sheet\n    request: GET /style.css\n    expect: { status: 200, mediaType: text/plain }\n",
+    "expectations.yaml":
+      "version: 1\ncases:\n  - name: the style sheet\n    request: GET /style.css\n    expect: { status: 200, mediaType: text/plain }\n",
   });
-  child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "lab", "--edit"], { cwd: tree.root, env: { ...process.env, NO_COLOR: "1" } });
+  child = spawn(process.execPath, [resolve("dist/cli/bin.js"), "lab", "--edit"], {
+    cwd: tree.root,
+    env: { ...process.env, NO_COLOR: "1" },
+  });
   let out = "";
   child.stdout.on("data", (chunk) => (out += chunk));
   for (let i = 0; i < 200 && !/The lab +\S+/.test(out); i++) await wait(50);
@@ -80,7 +85,11 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
   await page.locator(".changes h2", { hasText: "Nothing changes" }).waitFor();
   await write(CONFIG.replace("withheld", "witheld"));
   await page.locator(".problems", { hasText: 'found the key "witheld"; write "withheld"' }).waitFor();
-  expect(await page.locator("#panel-configuration .cm-line", { has: page.locator(".cm-lintRange-error") }).allTextContents()).toEqual(["    witheld: ['*.bak']"]);
+  expect(
+    await page
+      .locator("#panel-configuration .cm-line", { has: page.locator(".cm-lintRange-error") })
+      .allTextContents(),
+  ).toEqual(["    witheld: ['*.bak']"]);
   await write(CONFIG.replace("1h", "2h"));
   await page.locator(".changes h2", { hasText: "1 address changes: 1 gets another lifetime." }).waitFor();
   expect(await page.locator(".from-to").textContent()).toBe("max-age=3600 → max-age=7200");
@@ -113,7 +122,9 @@ test("what is typed stays when the file changes, and whoever typed it decides; t
   const mine = `${now}# mine\n`;
   await write(mine);
   writeFileSync(file, `${now}# theirs\n`);
-  const notice = page.locator("#panel-configuration [role=alert]", { hasText: "What you typed is still here." });
+  const notice = page.locator("#panel-configuration [role=alert]", {
+    hasText: "What you typed is still here.",
+  });
   await notice.waitFor();
   expect(await page.locator("#panel-configuration .cm-content").textContent()).toContain("# mine");
   await notice.getByRole("button", { name: "Keep my text" }).click();
@@ -124,7 +135,10 @@ test("what is typed stays when the file changes, and whoever typed it decides; t
   writeFileSync(file, now);
   await notice.getByRole("button", { name: "Use the file’s text" }).click();
   await page.locator("#panel-configuration .cm-content", { hasNotText: "# again" }).waitFor();
-  const [popup] = await Promise.all([page.context().waitForEvent("page"), page.getByRole("link", { name: "Open this address of the site" }).click()]);
+  const [popup] = await Promise.all([
+    page.context().waitForEvent("page"),
+    page.getByRole("link", { name: "Open this address of the site" }).click(),
+  ]);
   expect(await popup.evaluate(() => window.opener)).toBeNull();
   await popup.close();
 });
@@ -151,26 +165,38 @@ test.each([
   ["light", 1280],
   ["dark", 1280],
   ["dark", 390],
-] as const)("everybody can use it: %s, %i wide, by keyboard and screen reader", async (colorScheme, width) => {
-  await page.emulateMedia({ colorScheme });
-  await page.setViewportSize({ width, height: 800 });
-  for (const hash of ["target=/old/rook&stage=file", "target=/style.css&stage=rules&side=expectations", "target=/nope.js&side=requests"]) {
-    await page.goto("about:blank");
-    await page.goto(`${lab}#${hash}`);
-    await page.locator(".status").waitFor({ state: "attached" });
-    for (const pane of width < 500 ? ["files", "answer", "change"] : [""]) {
-      if (pane !== "") await page.locator(".panes").getByRole("button", { name: pane }).click();
-      await page.evaluate(AXE);
-      const found = await page.evaluate("axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + ': ' + nodes.map(({ html }) => html.slice(0, 120)).join(' | ')))");
-      expect(found, `${hash} ${pane}`).toEqual([]);
-      expect(await page.evaluate("document.documentElement.scrollWidth <= innerWidth"), "nothing stands over").toBe(true);
+] as const)(
+  "everybody can use it: %s, %i wide, by keyboard and screen reader",
+  async (colorScheme, width) => {
+    await page.emulateMedia({ colorScheme });
+    await page.setViewportSize({ width, height: 800 });
+    for (const hash of [
+      "target=/old/rook&stage=file",
+      "target=/style.css&stage=rules&side=expectations",
+      "target=/nope.js&side=requests",
+    ]) {
+      await page.goto("about:blank");
+      await page.goto(`${lab}#${hash}`);
+      await page.locator(".status").waitFor({ state: "attached" });
+      for (const pane of width < 500 ? ["files", "answer", "change"] : [""]) {
+        if (pane !== "") await page.locator(".panes").getByRole("button", { name: pane }).click();
+        await page.evaluate(AXE);
+        const found = await page.evaluate(
+          "axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + ': ' + nodes.map(({ html }) => html.slice(0, 120)).join(' | ')))",
+        );
+        expect(found, `${hash} ${pane}`).toEqual([]);
+        expect(
+          await page.evaluate("document.documentElement.scrollWidth <= innerWidth"),
+          "nothing stands over",
+        ).toBe(true);
+      }
     }
-  }
-  await page.setViewportSize({ width: 1280, height: 800 });
-  await page.getByLabel("Address").focus();
-  await page.keyboard.press("Control+a");
-  await page.keyboard.type("/guide/rook");
-  await page.keyboard.press("Enter");
-  await page.locator(".status", { hasText: "200 OK" }).waitFor();
-  expect(said).toEqual([]);
-});
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.getByLabel("Address").focus();
+    await page.keyboard.press("Control+a");
+    await page.keyboard.type("/guide/rook");
+    await page.keyboard.press("Enter");
+    await page.locator(".status", { hasText: "200 OK" }).waitFor();
+    expect(said).toEqual([]);
+  },
+);

@@ -12,8 +12,19 @@ let server: RunningServer;
 let browser: Awaited<ReturnType<typeof openBrowser>>;
 let page: Page;
 beforeAll(async () => {
-  const tree = { ...Object.fromEntries(Array.from({ length: 25 }, (_, i) => [`transect-${i + 1}.csv`, "x".repeat((i * 7) % 25)])), "sub/deep/a.txt": "a", "sub/view.png": "x" };
-  server = await startServer(await openSite({ mounts: [{ at: "/archive", source: memorySource(tree), listing: { pageSize: 12, title: "Archive" } }] }), { port: 0 });
+  const tree = {
+    ...Object.fromEntries(
+      Array.from({ length: 25 }, (_, i) => [`transect-${i + 1}.csv`, "x".repeat((i * 7) % 25)]),
+    ),
+    "sub/deep/a.txt": "a",
+    "sub/view.png": "x",
+  };
+  server = await startServer(
+    await openSite({
+      mounts: [{ at: "/archive", source: memorySource(tree), listing: { pageSize: 12, title: "Archive" } }],
+    }),
+    { port: 0 },
+  );
   browser = await openBrowser();
   page = await browser.context.newPage();
 });
@@ -68,7 +79,10 @@ test("the filter hides what does not have the text, and says how many are left",
 
 test("without scripts the page is whole, and has no field that does nothing", async () => {
   const { chromium } = await import("playwright-core");
-  const other = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--headless", "--no-sandbox", "--disable-gpu"] });
+  const other = await chromium.launch({
+    executablePath: "/usr/bin/chromium",
+    args: ["--headless", "--no-sandbox", "--disable-gpu"],
+  });
   const plain = await (await other.newContext({ javaScriptEnabled: false })).newPage();
   await plain.goto(`${server.url}archive/`);
   expect(await plain.locator("input:visible").count()).toBe(0);
@@ -81,9 +95,22 @@ test("the keyboard reaches every heading and row in order, and shows where it is
   const reached: string[] = [];
   for (let i = 0; i < 8; i++) {
     await page.keyboard.press("Tab");
-    reached.push(await page.evaluate(() => (document.activeElement as HTMLElement).textContent!.trim() || document.activeElement!.tagName));
+    reached.push(
+      await page.evaluate(
+        () => (document.activeElement as HTMLElement).textContent!.trim() || document.activeElement!.tagName,
+      ),
+    );
   }
-  expect(reached).toEqual(["INPUT", "Name ↑", "Kind", "Size", "Modified", "sub", "transect-1.csv", "transect-2.csv"]);
+  expect(reached).toEqual([
+    "INPUT",
+    "Name ↑",
+    "Kind",
+    "Size",
+    "Modified",
+    "sub",
+    "transect-1.csv",
+    "transect-2.csv",
+  ]);
   expect(await page.evaluate(() => getComputedStyle(document.activeElement!).outlineStyle)).toBe("solid");
   await page.keyboard.press("Shift+Tab");
   await page.keyboard.press("Shift+Tab");
@@ -91,22 +118,31 @@ test("the keyboard reaches every heading and row in order, and shows where it is
   await page.waitForURL(/\/sub\/$/);
 });
 
-test.each(["light", "dark"] as const)("an accessibility checker finds nothing, in %s and on a narrow screen", async (colorScheme) => {
-  await page.emulateMedia({ colorScheme });
-  const found: unknown[] = [];
-  for (const [path, width] of [
-    ["", 1280],
-    ["sub/", 1280],
-    ["", 390],
-    ["nope", 1280],
-  ] as const) {
-    await page.setViewportSize({ width, height: 800 });
-    await open(path);
-    // The policy lets no script of anyone else's run, so the checker comes in from outside the page.
-    const { violations } = (await page.evaluate(`(() => { ${AXE}; return axe.run(); })()`)) as { violations: { id: string; impact: string; nodes: { html: string }[] }[] };
-    found.push(...violations.map(({ id, impact, nodes }) => ({ path, id, impact, html: nodes[0]!.html })));
-    expect(await page.evaluate(() => document.documentElement.scrollWidth <= document.documentElement.clientWidth)).toBe(true);
-  }
-  expect(found).toEqual([]);
-  await page.setViewportSize({ width: 1280, height: 800 });
-});
+test.each(["light", "dark"] as const)(
+  "an accessibility checker finds nothing, in %s and on a narrow screen",
+  async (colorScheme) => {
+    await page.emulateMedia({ colorScheme });
+    const found: unknown[] = [];
+    for (const [path, width] of [
+      ["", 1280],
+      ["sub/", 1280],
+      ["", 390],
+      ["nope", 1280],
+    ] as const) {
+      await page.setViewportSize({ width, height: 800 });
+      await open(path);
+      // The policy lets no script of anyone else's run, so the checker comes in from outside the page.
+      const { violations } = (await page.evaluate(`(() => { ${AXE}; return axe.run(); })()`)) as {
+        violations: { id: string; impact: string; nodes: { html: string }[] }[];
+      };
+      found.push(...violations.map(({ id, impact, nodes }) => ({ path, id, impact, html: nodes[0]!.html })));
+      expect(
+        await page.evaluate(
+          () => document.documentElement.scrollWidth <= document.documentElement.clientWidth,
+        ),
+      ).toBe(true);
+    }
+    expect(found).toEqual([]);
+    await page.setViewportSize({ width: 1280, height: 800 });
+  },
+);

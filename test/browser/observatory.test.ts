@@ -19,7 +19,10 @@ beforeAll(async () => {
   url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   browser = await openBrowser();
   page = await browser.context.newPage();
-  page.on("console", (message) => /Content.Security.Policy/i.test(message.text()) && violations.push(message.text()));
+  page.on(
+    "console",
+    (message) => /Content.Security.Policy/i.test(message.text()) && violations.push(message.text()),
+  );
 });
 afterAll(async () => {
   await browser.close();
@@ -31,7 +34,10 @@ const heading = (): Promise<string | null> => page.locator("h1").textContent();
 
 test("a deep link under a prefix comes up, and so does its reload", async () => {
   const response = await page.goto(`${url}/explorer/sightings/42`, { waitUntil: "networkidle" });
-  expect([response!.status(), response!.headers()["content-type"]]).toEqual([200, "text/html; charset=utf-8"]);
+  expect([response!.status(), response!.headers()["content-type"]]).toEqual([
+    200,
+    "text/html; charset=utf-8",
+  ]);
   expect(response!.headers()["cache-control"]).toBe("no-cache");
   expect(await heading()).toBe("Sighting 42");
   expect((await page.reload({ waitUntil: "networkidle" }))!.ok()).toBe(true);
@@ -84,16 +90,23 @@ test.each([
 });
 
 test("a route of the application answers with one file of the site", async () => {
-  const [route, address] = [await page.request.get(`${url}/latest-report`), await page.request.get(`${url}/reports/Season%20report%202026.pdf`)];
+  const [route, address] = [
+    await page.request.get(`${url}/latest-report`),
+    await page.request.get(`${url}/reports/Season%20report%202026.pdf`),
+  ];
   expect(route.headers()["content-type"]).toBe("application/pdf");
   expect(route.headers().etag).toBe(address.headers().etag);
   expect((await route.body()).equals(await address.body())).toBe(true);
 });
 
 test("nothing of all this was against the policies of the pages", async () => {
-  expect((await page.goto(`${url}/explorer/`))!.headers()["content-security-policy"]).toMatch(/^default-src 'self'; /);
+  expect((await page.goto(`${url}/explorer/`))!.headers()["content-security-policy"]).toMatch(
+    /^default-src 'self'; /,
+  );
   await page.goto(`${url}/explorer/species/Curlew`, { waitUntil: "networkidle" });
   // The bars have heights of their own: a script sets them.
-  const heights = await page.locator(".bars i").evaluateAll((bars) => bars.map((bar) => bar.getBoundingClientRect().height));
+  const heights = await page
+    .locator(".bars i")
+    .evaluateAll((bars) => bars.map((bar) => bar.getBoundingClientRect().height));
   expect([heights.length, Math.max(...heights) > 50, violations]).toEqual([18, true, []]);
 });

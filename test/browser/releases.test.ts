@@ -12,8 +12,21 @@ test("a page that is open while the release is exchanged still gets the bundle t
     [`releases/${place}/assets/app-${name}.js`]: `document.querySelector("button").onclick = () => import("./lazy-${name}.js");`,
     [`releases/${place}/assets/lazy-${name}.js`]: `document.querySelector("p").textContent = "the lazy bundle of ${place}";`,
   });
-  await using tree = await makeTemporaryTree({ ...release("5f3a91bc", "autumn"), current: { link: "releases/autumn" } });
-  const open = (earlier: boolean) => openSite({ base: tree.folder, mounts: [{ folder: "current", kind: "app", ...(earlier && { earlierReleases: { folders: "releases/*", keep: 3 } }) }] });
+  await using tree = await makeTemporaryTree({
+    ...release("5f3a91bc", "autumn"),
+    current: { link: "releases/autumn" },
+  });
+  const open = (earlier: boolean) =>
+    openSite({
+      base: tree.folder,
+      mounts: [
+        {
+          folder: "current",
+          kind: "app",
+          ...(earlier && { earlierReleases: { folders: "releases/*", keep: 3 } }),
+        },
+      ],
+    });
   const browser = await openBrowser();
   try {
     const outcomes: string[] = [];
@@ -27,7 +40,8 @@ test("a page that is open while the release is exchanged still gets the bundle t
       const answered = page.waitForResponse(/lazy-/);
       await page.click("button");
       outcomes.push(`${(await answered).status()}`);
-      if (earlier) await expect.poll(() => page.locator("p").textContent()).toBe("the lazy bundle of winter-0");
+      if (earlier)
+        await expect.poll(() => page.locator("p").textContent()).toBe("the lazy bundle of winter-0");
       await page.reload();
       expect(await page.title()).toBe(`winter-${turn}`);
       await page.close();

@@ -30,10 +30,24 @@ afterAll(async () => {
 });
 
 test("the HTML report: what failed is open, the rest opens, in both colour schemes and on a narrow screen", async () => {
-  writeFileSync(join(folder, "e.yaml"), "version: 1\ngroups:\n  - name: pages\n    cases:\n      - { name: kept, request: /guide/, expect: { headers: { Cache-Control: max-age=60 } } }\n      - { name: right, request: /, expect: { status: 200 }, alsoAsk: [revisit] }\n");
+  writeFileSync(
+    join(folder, "e.yaml"),
+    "version: 1\ngroups:\n  - name: pages\n    cases:\n      - { name: kept, request: /guide/, expect: { headers: { Cache-Control: max-age=60 } } }\n      - { name: right, request: /, expect: { status: 200 }, alsoAsk: [revisit] }\n",
+  );
   const asker = askSite(site);
-  const cases = [...(await expandCases(await loadExpectations(join(folder, "e.yaml")), undefined)), ...(await makePackCases(["exposure"], asker, { site }))];
-  const run = { title: "e.yaml", about: "in process", address: asker.address, inProcess: true, startedAt: Date.now(), milliseconds: 20, results: await runCases(cases, asker) };
+  const cases = [
+    ...(await expandCases(await loadExpectations(join(folder, "e.yaml")), undefined)),
+    ...(await makePackCases(["exposure"], asker, { site })),
+  ];
+  const run = {
+    title: "e.yaml",
+    about: "in process",
+    address: asker.address,
+    inProcess: true,
+    startedAt: Date.now(),
+    milliseconds: 20,
+    results: await runCases(cases, asker),
+  };
   const file = join(folder, "report.html");
   writeFileSync(file, reportHtml([run]));
   const page = await browser.context.newPage();
@@ -42,19 +56,28 @@ test("the HTML report: what failed is open, the rest opens, in both colour schem
   await page.goto(`file://${file}`);
   expect(asked).toEqual([`file://${file}`]);
   expect(await page.locator("h1").textContent()).toBe(`1 of ${cases.length} cases failed.`);
-  expect(await page.locator("details.failed tr.differs mark:visible").allTextContents()).toEqual(["max-age=60", "no-cache"]);
+  expect(await page.locator("details.failed tr.differs mark:visible").allTextContents()).toEqual([
+    "max-age=60",
+    "no-cache",
+  ]);
   expect(await page.getByText("The whole answer").first().isVisible()).toBe(true);
   const right = page.locator("details.passed", { hasText: "right" });
   expect(await right.locator(".inside").isVisible()).toBe(false);
   await right.locator("summary").click();
-  expect(await right.locator(".what:visible").allTextContents()).toEqual(["Request", "asked again with its entity tag", "asked again with its date"]);
+  expect(await right.locator(".what:visible").allTextContents()).toEqual([
+    "Request",
+    "asked again with its entity tag",
+    "asked again with its date",
+  ]);
   const group = page.locator("details.group", { hasText: "exposure" });
   expect(await group.locator("details.passed").first().isVisible()).toBe(false);
   await group.locator("> summary").click();
   await page.evaluate(AXE);
   for (const colorScheme of ["light", "dark"] as const) {
     await page.emulateMedia({ colorScheme });
-    const violations = await page.evaluate("axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + ' ' + nodes[0].html))");
+    const violations = await page.evaluate(
+      "axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + ' ' + nodes[0].html))",
+    );
     expect(violations).toEqual([]);
   }
   await page.setViewportSize({ width: 390, height: 800 });
@@ -66,15 +89,23 @@ test("a recording that Chromium wrote becomes a draft, and the draft passes", as
   const har = join(folder, "visit.har");
   const context = await browser.context.browser()!.newContext({ recordHar: { path: har, content: "embed" } });
   const page = await context.newPage();
-  for (const path of ["", "guide/waders", "archive/2026/", "no-such-bird", "guide/waders/curlew.html"]) await page.goto(server.url + path, { waitUntil: "networkidle" });
+  for (const path of ["", "guide/waders", "archive/2026/", "no-such-bird", "guide/waders/curlew.html"])
+    await page.goto(server.url + path, { waitUntil: "networkidle" });
   await page.reload();
   await context.close();
   const { address, observed } = await observeRecording(har);
-  writeFileSync(join(folder, "visit.yaml"), await writeDraft(observed, { about: address, against: address, command: "epistyle check visit.yaml" }));
+  writeFileSync(
+    join(folder, "visit.yaml"),
+    await writeDraft(observed, { about: address, against: address, command: "epistyle check visit.yaml" }),
+  );
   const asker = askServer(address);
   const cases = await expandCases(await loadExpectations(join(folder, "visit.yaml")), undefined);
   const results = await runCases(cases, asker);
   await asker.close();
-  expect(results.filter(({ outcome }) => outcome !== "passed").map(({ case: one, exchanges }) => [one.name, exchanges])).toEqual([]);
+  expect(
+    results
+      .filter(({ outcome }) => outcome !== "passed")
+      .map(({ case: one, exchanges }) => [one.name, exchanges]),
+  ).toEqual([]);
   expect(cases.length).toBeGreaterThan(8);
 });

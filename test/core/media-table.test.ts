@@ -58,10 +58,13 @@ test("the table agrees with Debian's list, but for what is justified here by nam
   const debian = new Map<string, string[]>();
   for (const line of readFileSync("test/fixtures/debian-media-types.txt", "utf8").split("\n")) {
     const [type, ...extensions] = line.replace(/#.*/, "").split(" ").filter(Boolean);
-    for (const one of extensions) debian.set(one.toLowerCase(), [...(debian.get(one.toLowerCase()) ?? []), type!.toLowerCase()]);
+    for (const one of extensions)
+      debian.set(one.toLowerCase(), [...(debian.get(one.toLowerCase()) ?? []), type!.toLowerCase()]);
   }
   expect(debian.size).toBeGreaterThan(250);
-  const differing = [...MEDIA_TYPES].filter(([ext, type]) => debian.has(ext) && !debian.get(ext)!.includes(type));
+  const differing = [...MEDIA_TYPES].filter(
+    ([ext, type]) => debian.has(ext) && !debian.get(ext)!.includes(type),
+  );
   expect(differing.map(([ext]) => ext).sort()).toEqual(Object.keys(justified).sort());
 });
 
@@ -112,7 +115,11 @@ describe("MIME Sniffing Standard, a name that says nothing", () => {
     ["AVIF sequences", "\\x00\\x00\\x00\\x18ftypavis\\x00\\x00\\x00\\x00msf1", "image/avif"],
     ["HEIC", "\\x00\\x00\\x00\\x18ftypheic\\x00\\x00\\x00\\x00mif1heic", "image/heic"],
     ["a brand among the others", "\\x00\\x00\\x00\\x18ftypxxxx\\x00\\x00\\x00\\x00isomhevx", "image/heic"],
-    ["a brand behind the box is none", "\\x00\\x00\\x00\\x10ftypxxxx\\x00\\x00\\x00\\x00mp42", "application/octet-stream"],
+    [
+      "a brand behind the box is none",
+      "\\x00\\x00\\x00\\x10ftypxxxx\\x00\\x00\\x00\\x00mp42",
+      "application/octet-stream",
+    ],
     ["the version is no brand", "\\x00\\x00\\x00\\x10ftypxxxxmp42", "application/octet-stream"],
     ["a box cut short", "\\x00\\x00\\x00\\x18ftypmp4", "application/octet-stream"],
     ["ftyp in another place", "\\x00\\x00\\x00\\x00\\x18ftypmp42", "application/octet-stream"],
@@ -139,8 +146,32 @@ describe("MIME Sniffing Standard, a name that says nothing", () => {
 });
 
 test("types that compress well, and types that do not", () => {
-  const well = ["text/html", "text/css", "text/javascript", "application/javascript", "application/x-javascript", "application/json", "application/geo+json", "image/svg+xml", "application/wasm", "font/ttf", "application/rss+xml", "image/vnd.microsoft.icon"];
-  const ill = ["image/png", "image/jpeg", "font/woff2", "audio/mpeg", "video/mp4", "application/zip", "application/pdf", "application/gzip", "application/octet-stream", "model/gltf-binary"];
+  const well = [
+    "text/html",
+    "text/css",
+    "text/javascript",
+    "application/javascript",
+    "application/x-javascript",
+    "application/json",
+    "application/geo+json",
+    "image/svg+xml",
+    "application/wasm",
+    "font/ttf",
+    "application/rss+xml",
+    "image/vnd.microsoft.icon",
+  ];
+  const ill = [
+    "image/png",
+    "image/jpeg",
+    "font/woff2",
+    "audio/mpeg",
+    "video/mp4",
+    "application/zip",
+    "application/pdf",
+    "application/gzip",
+    "application/octet-stream",
+    "model/gltf-binary",
+  ];
   expect(well.filter((type) => !isCompressible(type))).toEqual([]);
   expect(ill.filter(isCompressible)).toEqual([]);
 });

@@ -50,14 +50,23 @@ describe("the field Content-Type", () => {
   test("every type of the table is well-formed, and everything in the demo has one", () => {
     expect(MEDIA_TYPES.size).toBeGreaterThan(90);
     for (const type of MEDIA_TYPES.values()) expect(isMediaType(type)).toBe(true);
-    const names = readdirSync("demo/site", { recursive: true, withFileTypes: true }).filter((e) => e.isFile());
+    const names = readdirSync("demo/site", { recursive: true, withFileTypes: true }).filter((e) =>
+      e.isFile(),
+    );
     expect(names.length).toBeGreaterThan(40);
-    for (const { name } of names) expect(decideMediaType(name, new Map())).not.toBe("application/octet-stream");
+    for (const { name } of names)
+      expect(decideMediaType(name, new Map())).not.toBe("application/octet-stream");
   });
 
   test("a types file is read line by line, and what cannot be read is said", () => {
-    const { types, problems } = parseTypesText("# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call");
-    expect(Object.fromEntries(types)).toEqual({ brd: "text/x-bird", bird: "text/x-bird", call: "audio/x-call" });
+    const { types, problems } = parseTypesText(
+      "# types\ntext/x-bird  brd BIRD # note\nnonsense brd\n\naudio/x-call call",
+    );
+    expect(Object.fromEntries(types)).toEqual({
+      brd: "text/x-bird",
+      bird: "text/x-bird",
+      call: "audio/x-call",
+    });
     expect(problems).toEqual([{ line: 3, found: "nonsense" }]);
   });
 });
@@ -92,16 +101,27 @@ describe("RFC 9110 §12.5.1, Accept", () => {
   });
 
   test("any field is read without throwing, and the choice agrees with a model that weighs each type by itself", () => {
-    const range = fc.tuple(fc.constantFrom("text/plain", "text/html", "text/*", "*/*", "image/png"), fc.nat(10));
+    const range = fc.tuple(
+      fc.constantFrom("text/plain", "text/html", "text/*", "*/*", "image/png"),
+      fc.nat(10),
+    );
     fc.assert(
       fc.property(fc.uniqueArray(range, { selector: ([name]) => name, minLength: 1 }), (entries) => {
         const weights = new Map<string, number>(entries);
-        const weigh = (type: string): number => weights.get(type) ?? (type.startsWith("text/") ? weights.get("text/*") : undefined) ?? weights.get("*/*") ?? 0;
+        const weigh = (type: string): number =>
+          weights.get(type) ??
+          (type.startsWith("text/") ? weights.get("text/*") : undefined) ??
+          weights.get("*/*") ??
+          0;
         const best = Math.max(...OFFERED.map(weigh));
         const equals = OFFERED.filter((type) => weigh(type) === best);
-        const named = equals.find((type) => weights.has(type)) ?? equals.find((type) => type.startsWith("text/") && weights.has("text/*"));
+        const named =
+          equals.find((type) => weights.has(type)) ??
+          equals.find((type) => type.startsWith("text/") && weights.has("text/*"));
         const expected = best === 0 ? undefined : (named ?? equals[0]);
-        expect(chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED)).toBe(expected);
+        expect(
+          chooseMediaType(entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(", "), OFFERED),
+        ).toBe(expected);
       }),
     );
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void chooseMediaType(text, OFFERED)));
@@ -117,7 +137,11 @@ describe("the charset that a text says it is in goes before the one that is said
     const bytes = Buffer.from(`\ufeff${text}`, "utf16le");
     return big ? bytes.swap16() : bytes;
   };
-  const charsetIn = async (name: string, content: string | Uint8Array, charset = "utf-8"): Promise<string | undefined> => {
+  const charsetIn = async (
+    name: string,
+    content: string | Uint8Array,
+    charset = "utf-8",
+  ): Promise<string | undefined> => {
     const site = await openSite({ charset, mounts: [{ source: memorySource({ [name]: content }) }] });
     const { fields, answer } = await ask(site, `GET /${name}`);
     const because = answer.kind === "response" ? [...answer.fields][0]!.because : "";
@@ -125,24 +149,99 @@ describe("the charset that a text says it is in goes before the one that is said
   };
 
   test.each<[string, string, string | Uint8Array, string]>([
-    ["a byte order mark of UTF-16", "a.html", utf16("<p>a", false), "text/html; charset=utf-16 < its byte order mark"],
-    ["the other one: an address, a configuration file, a folder or a seal file", "a.csv", utf16("a,b", true), "text/csv; charset=utf-16 < its byte order mark"],
-    ["a mark of UTF-8, before a page's own word", "a.html", '\ufeff<meta charset="latin1">', "text/html; charset=utf-8 < its byte order mark"],
+    [
+      "a byte order mark of UTF-16",
+      "a.html",
+      utf16("<p>a", false),
+      "text/html; charset=utf-16 < its byte order mark",
+    ],
+    [
+      "the other one: an address, a configuration file, a folder or a seal file",
+      "a.csv",
+      utf16("a,b", true),
+      "text/csv; charset=utf-16 < its byte order mark",
+    ],
+    [
+      "a mark of UTF-8, before a page's own word",
+      "a.html",
+      '\ufeff<meta charset="latin1">',
+      "text/html; charset=utf-8 < its byte order mark",
+    ],
     ["half a mark is none", "a.txt", new Uint8Array([0xff]), "text/plain; charset=utf-8 < site"],
-    ["an XML declaration", "unnamed", '<?xml version="1.0" encoding="ISO-8859-1"?><a/>', "text/xml; charset=iso-8859-1 < its XML declaration"],
-    ["an XML declaration with blanks in it", "unnamed", "<?xml version='1.0'\tencoding \n= 'ISO-8859-1' ?><a/>", "text/xml; charset=iso-8859-1 < its XML declaration"],
-    ["a declaration without an encoding", "unnamed", '<?xml version="1.0"?><a b="encoding=\'x\'"/>', "text/xml; charset=utf-8 < site"],
-    ["a declaration that is no first thing", "a.txt", ' <?xml version="1.0" encoding="latin1"?>', "text/plain; charset=utf-8 < site"],
-    ["a style sheet's rule", "a.css", '@charset "windows-1252";p{}', "text/css; charset=windows-1252 < its @charset rule"],
-    ["a rule written in another way is none (CSS Syntax §3.2)", "a.css", "@charset 'windows-1252';", "text/css; charset=utf-8 < site"],
-    ["a page's meta element", "a.html", "<!doctype html><META name=x><meta charset=ISO-8859-2>", "text/html; charset=iso-8859-2 < its meta element"],
-    ["the old form of it", "a.html", '<meta http-equiv=content-type content="text/html; charset=koi8-r">', "text/html; charset=koi8-r < its meta element"],
-    ["another attribute that begins like it", "a.html", "<meta charsetless=latin1><meta data-charset=latin1><p>", "text/html; charset=utf-8 < site"],
+    [
+      "an XML declaration",
+      "unnamed",
+      '<?xml version="1.0" encoding="ISO-8859-1"?><a/>',
+      "text/xml; charset=iso-8859-1 < its XML declaration",
+    ],
+    [
+      "an XML declaration with blanks in it",
+      "unnamed",
+      "<?xml version='1.0'\tencoding \n= 'ISO-8859-1' ?><a/>",
+      "text/xml; charset=iso-8859-1 < its XML declaration",
+    ],
+    [
+      "a declaration without an encoding",
+      "unnamed",
+      '<?xml version="1.0"?><a b="encoding=\'x\'"/>',
+      "text/xml; charset=utf-8 < site",
+    ],
+    [
+      "a declaration that is no first thing",
+      "a.txt",
+      ' <?xml version="1.0" encoding="latin1"?>',
+      "text/plain; charset=utf-8 < site",
+    ],
+    [
+      "a style sheet's rule",
+      "a.css",
+      '@charset "windows-1252";p{}',
+      "text/css; charset=windows-1252 < its @charset rule",
+    ],
+    [
+      "a rule written in another way is none (CSS Syntax §3.2)",
+      "a.css",
+      "@charset 'windows-1252';",
+      "text/css; charset=utf-8 < site",
+    ],
+    [
+      "a page's meta element",
+      "a.html",
+      "<!doctype html><META name=x><meta charset=ISO-8859-2>",
+      "text/html; charset=iso-8859-2 < its meta element",
+    ],
+    [
+      "the old form of it",
+      "a.html",
+      '<meta http-equiv=content-type content="text/html; charset=koi8-r">',
+      "text/html; charset=koi8-r < its meta element",
+    ],
+    [
+      "another attribute that begins like it",
+      "a.html",
+      "<meta charsetless=latin1><meta data-charset=latin1><p>",
+      "text/html; charset=utf-8 < site",
+    ],
     ["a comment's is none", "a.html", "<!-- <meta charset=latin1> --><p>", "text/html; charset=utf-8 < site"],
-    ["UTF-16 in ASCII letters means UTF-8 (HTML §13.2.3.2)", "a.html", "<meta charset=utf-16>", "text/html; charset=utf-8 < its meta element"],
-    ["a name that is none", "a.html", '<meta charset="a b\u00e9">', "text/html; charset=a < its meta element"],
+    [
+      "UTF-16 in ASCII letters means UTF-8 (HTML §13.2.3.2)",
+      "a.html",
+      "<meta charset=utf-16>",
+      "text/html; charset=utf-8 < its meta element",
+    ],
+    [
+      "a name that is none",
+      "a.html",
+      '<meta charset="a b\u00e9">',
+      "text/html; charset=a < its meta element",
+    ],
     ["a script says nothing", "a.js", '"<meta charset=latin1>"', "text/javascript; charset=utf-8 < site"],
-    ["too far behind", "a.html", `${" ".repeat(1024)}<meta charset=latin1>`, "text/html; charset=utf-8 < site"],
+    [
+      "too far behind",
+      "a.html",
+      `${" ".repeat(1024)}<meta charset=latin1>`,
+      "text/html; charset=utf-8 < site",
+    ],
     ["nothing at all", "a.html", "", "text/html; charset=utf-8 < site"],
   ])("%s", async (_sentence, name, content, expected) => {
     expect(await charsetIn(name, content)).toBe(expected);
@@ -155,8 +254,30 @@ describe("the charset that a text says it is in goes before the one that is said
   test("any bytes are looked at without a fault", () => {
     const start = fc.oneof(
       fc.uint8Array({ maxLength: 40 }),
-      fc.array(fc.constantFrom("<meta ", "charset=", '"', "<!--", "-->", "<?xml ", "encoding=", ">", "@charset ", "x;"), { maxLength: 12 }).map((parts) => new TextEncoder().encode(parts.join(""))),
+      fc
+        .array(
+          fc.constantFrom(
+            "<meta ",
+            "charset=",
+            '"',
+            "<!--",
+            "-->",
+            "<?xml ",
+            "encoding=",
+            ">",
+            "@charset ",
+            "x;",
+          ),
+          { maxLength: 12 },
+        )
+        .map((parts) => new TextEncoder().encode(parts.join(""))),
     );
-    fc.assert(fc.property(start, fc.constantFrom("text/html", "text/css", "text/xml"), (bytes, type) => void expect(readCharset(type, bytes)?.charset ?? "none").toMatch(/^[!-~]+$/)));
+    fc.assert(
+      fc.property(
+        start,
+        fc.constantFrom("text/html", "text/css", "text/xml"),
+        (bytes, type) => void expect(readCharset(type, bytes)?.charset ?? "none").toMatch(/^[!-~]+$/),
+      ),
+    );
   });
 });

@@ -34,11 +34,15 @@ describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
   test("any field is read without throwing, and what is refused is never chosen", () => {
     fc.assert(fc.property(fc.string({ unit: "binary" }), (text) => void rankCodings(text, ["br", "gzip"])));
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom("br", "gzip", "*", "identity"), fc.nat(10))), (entries) => {
-        const field = entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(",");
-        const weights = parseAcceptEncoding(field);
-        for (const coding of rankCodings(field, ["br", "gzip"])) expect(weights.get(coding) ?? weights.get("*")).toBeGreaterThan(0);
-      }),
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom("br", "gzip", "*", "identity"), fc.nat(10))),
+        (entries) => {
+          const field = entries.map(([name, tenths]) => `${name};q=${tenths / 10}`).join(",");
+          const weights = parseAcceptEncoding(field);
+          for (const coding of rankCodings(field, ["br", "gzip"]))
+            expect(weights.get(coding) ?? weights.get("*")).toBeGreaterThan(0);
+        },
+      ),
     );
   });
 });
@@ -48,15 +52,31 @@ describe("RFC 6266 and 8187, a name to save under", () => {
     ["a plain name", "sightings.csv", 'attachment; filename="sightings.csv"'],
     ["a blank", "Season report.pdf", 'attachment; filename="Season report.pdf"'],
     ["a path is left out", "records/2026/a.csv", 'attachment; filename="a.csv"'],
-    ["letters beyond ASCII", "Óðinshani.csv", "attachment; filename=\"O_inshani.csv\"; filename*=UTF-8''%C3%93%C3%B0inshani.csv"],
+    [
+      "letters beyond ASCII",
+      "Óðinshani.csv",
+      "attachment; filename=\"O_inshani.csv\"; filename*=UTF-8''%C3%93%C3%B0inshani.csv",
+    ],
     ["an accent folds away", "é.txt", "attachment; filename=\"e.txt\"; filename*=UTF-8''%C3%A9.txt"],
     ["quotes", 'a"b.txt', "attachment; filename=\"a_b.txt\"; filename*=UTF-8''a%22b.txt"],
     ["a backslash", "a\\b.txt", "attachment; filename=\"a_b.txt\"; filename*=UTF-8''a%5Cb.txt"],
-    ["a percent sign is no escape", "100%41.txt", "attachment; filename=\"100_41.txt\"; filename*=UTF-8''100%2541.txt"],
-    ["a newline cannot begin a field", "a\r\nX: y", "attachment; filename=\"a__X: y\"; filename*=UTF-8''a%0D%0AX%3A%20y"],
+    [
+      "a percent sign is no escape",
+      "100%41.txt",
+      "attachment; filename=\"100_41.txt\"; filename*=UTF-8''100%2541.txt",
+    ],
+    [
+      "a newline cannot begin a field",
+      "a\r\nX: y",
+      "attachment; filename=\"a__X: y\"; filename*=UTF-8''a%0D%0AX%3A%20y",
+    ],
     ["an apostrophe and a bracket", "it's (1)*.txt", 'attachment; filename="it\'s (1)*.txt"'],
     ["a lone surrogate", "a\ud800.txt", "attachment; filename=\"a_.txt\"; filename*=UTF-8''a%EF%BF%BD.txt"],
-    ["a letter beyond the first plane", "𐐷.txt", "attachment; filename=\"_.txt\"; filename*=UTF-8''%F0%90%90%B7.txt"],
+    [
+      "a letter beyond the first plane",
+      "𐐷.txt",
+      "attachment; filename=\"_.txt\"; filename*=UTF-8''%F0%90%90%B7.txt",
+    ],
   ])("%s", (_sentence, name, expected) => {
     expect(formatAttachment(name)).toBe(expected);
   });
@@ -65,9 +85,12 @@ describe("RFC 6266 and 8187, a name to save under", () => {
     fc.assert(
       fc.property(fc.string({ unit: "grapheme", minLength: 1 }), (name) => {
         const field = formatAttachment(name);
-        expect(field).toMatch(/^attachment; filename="[\x20-\x7e]*"(; filename\*=UTF-8''[A-Za-z0-9!#$&+\-.^_`|~%]*)?$/);
+        expect(field).toMatch(
+          /^attachment; filename="[\x20-\x7e]*"(; filename\*=UTF-8''[A-Za-z0-9!#$&+\-.^_`|~%]*)?$/,
+        );
         const full = /filename\*=UTF-8''(.*)$/.exec(field)?.[1];
-        if (full !== undefined) expect(decodeURIComponent(full)).toBe(name.slice(name.lastIndexOf("/") + 1).toWellFormed());
+        if (full !== undefined)
+          expect(decodeURIComponent(full)).toBe(name.slice(name.lastIndexOf("/") + 1).toWellFormed());
       }),
     );
   });

@@ -18,13 +18,19 @@ import type { EntryKind } from "../../src/index.js";
 import { explainError } from "../../src/sources/open-errors.js";
 
 test("the longest prefix on whole segments agrees with a model that tries each", () => {
-  const path = fc.array(fc.constantFrom("a", "b", "ab", ""), { maxLength: 4 }).map((segments) => segments.filter(Boolean).join("/"));
+  const path = fc
+    .array(fc.constantFrom("a", "b", "ab", ""), { maxLength: 4 })
+    .map((segments) => segments.filter(Boolean).join("/"));
   fc.assert(
     fc.property(fc.uniqueArray(path, { maxLength: 5 }), path, (prefixes, asked) => {
       const tree = new PrefixTree<string>();
       for (const prefix of prefixes) tree.set(prefix, `at ${prefix}`);
-      const [best] = prefixes.filter((prefix) => prefix === "" || asked === prefix || asked.startsWith(`${prefix}/`)).sort((a, b) => b.length - a.length);
-      expect(tree.find(asked)).toEqual(best === undefined ? undefined : { value: `at ${best}`, length: best.length });
+      const [best] = prefixes
+        .filter((prefix) => prefix === "" || asked === prefix || asked.startsWith(`${prefix}/`))
+        .sort((a, b) => b.length - a.length);
+      expect(tree.find(asked)).toEqual(
+        best === undefined ? undefined : { value: `at ${best}`, length: best.length },
+      );
       expect(tree.values()).toEqual(prefixes.map((prefix) => `at ${prefix}`));
     }),
   );
@@ -53,13 +59,30 @@ test.each<[string, string, string | undefined, string | undefined]>([
   ["a host that changes the path in another way", "/other", "/static/x", undefined],
 ])("what a host leaves in originalUrl: %s", (_sentence, url, originalUrl, strippedPrefix) => {
   const request = { method: "GET", url, headers: {}, ...(originalUrl === undefined ? {} : { originalUrl }) };
-  expect(readRequest(request as unknown as Parameters<typeof readRequest>[0], true, false)).toMatchObject({ target: originalUrl ?? url, strippedPrefix, mayPass: true });
+  expect(readRequest(request as unknown as Parameters<typeof readRequest>[0], true, false)).toMatchObject({
+    target: originalUrl ?? url,
+    strippedPrefix,
+    mayPass: true,
+  });
 });
 
 test("other origins: any, those of a list, and none that does not say so", () => {
-  const [any, some] = [compileCrossOrigin("*", DEFAULT_ORIGIN), compileCrossOrigin(["https://a.example"], DEFAULT_ORIGIN)];
-  expect([any.grant(undefined), any.vary.flat, any.fieldsFor("x").get("access-control-allow-origin")]).toEqual(["*", [], "*"]);
-  expect(["https://a.example", "https://b.example", undefined].map((origin) => [some.grant(origin), some.fieldsFor(origin).get("access-control-allow-origin"), some.fieldsFor(origin).get("vary")])).toEqual([
+  const [any, some] = [
+    compileCrossOrigin("*", DEFAULT_ORIGIN),
+    compileCrossOrigin(["https://a.example"], DEFAULT_ORIGIN),
+  ];
+  expect([
+    any.grant(undefined),
+    any.vary.flat,
+    any.fieldsFor("x").get("access-control-allow-origin"),
+  ]).toEqual(["*", [], "*"]);
+  expect(
+    ["https://a.example", "https://b.example", undefined].map((origin) => [
+      some.grant(origin),
+      some.fieldsFor(origin).get("access-control-allow-origin"),
+      some.fieldsFor(origin).get("vary"),
+    ]),
+  ).toEqual([
     ["https://a.example", "https://a.example", "Origin"],
     [undefined, undefined, "Origin"],
     [undefined, undefined, "Origin"],
@@ -94,23 +117,69 @@ describe("names and numbers as people read them", () => {
 
   test("no name does anything to a page or a terminal", () => {
     expect(showName("   ")).toBe("\u2423\u2423\u2423");
-    expect(showName("  a\u0000\u001b\u007f\u0085\u202e\u2028b\ud800 ")).toBe("\u2423\u2423a\u2400\u241b\u2421\\u{85}\\u{202e}\\u{2028}b\ufffd\u2423");
+    expect(showName("  a\u0000\u001b\u007f\u0085\u202e\u2028b\ud800 ")).toBe(
+      "\u2423\u2423a\u2400\u241b\u2421\\u{85}\\u{202e}\\u{2028}b\ufffd\u2423",
+    );
     expect(printable("a\u001b[0m\u202e\u2028\u0085 b")).toBe("a\\u{1b}[0m\\u{202e}\\u{2028}\\u{85} b");
-    expect(escapeHtml(`<a href="x" title='y'>&</a>`)).toBe("&lt;a href=&quot;x&quot; title=&#39;y&#39;&gt;&amp;&lt;/a&gt;");
-    expect(["a", "a b", "\ud800", "a\\b", "a\0", "\ufffd", "\ud83d\udc26"].map(isAddressable)).toEqual([true, true, false, false, false, false, true]);
+    expect(escapeHtml(`<a href="x" title='y'>&</a>`)).toBe(
+      "&lt;a href=&quot;x&quot; title=&#39;y&#39;&gt;&amp;&lt;/a&gt;",
+    );
+    expect(["a", "a b", "\ud800", "a\\b", "a\0", "\ufffd", "\ud83d\udc26"].map(isAddressable)).toEqual([
+      true,
+      true,
+      false,
+      false,
+      false,
+      false,
+      true,
+    ]);
     expect(foldName("E\u0301COLE")).toBe(foldName("\u00e9cole"));
   });
 
   test("the nearest right spelling, when it is near enough", () => {
     const known = ["defaultDocuments", "withheld", "at"];
-    expect(["defaultDocumnets", "WITHHELD", "ta", "to", "nothing like it", "listing"].map((name) => suggestName(name, known))).toEqual(["defaultDocuments", "withheld", "at", undefined, undefined, undefined]);
+    expect(
+      ["defaultDocumnets", "WITHHELD", "ta", "to", "nothing like it", "listing"].map((name) =>
+        suggestName(name, known),
+      ),
+    ).toEqual(["defaultDocuments", "withheld", "at", undefined, undefined, undefined]);
     expect(suggestName("x", [])).toBeUndefined();
   });
 
   test("numbers in names count by their value, however long they are", () => {
-    const names = ["a", "a0", "a00", "a1", "a02", "a9", "a10", "a100", `a${"9".repeat(9)}`, `a1${"0".repeat(9)}`, `a${"9".repeat(12)}`, "a1b2", "a1b10", "b"];
+    const names = [
+      "a",
+      "a0",
+      "a00",
+      "a1",
+      "a02",
+      "a9",
+      "a10",
+      "a100",
+      `a${"9".repeat(9)}`,
+      `a1${"0".repeat(9)}`,
+      `a${"9".repeat(12)}`,
+      "a1b2",
+      "a1b10",
+      "b",
+    ];
     const sorted = [...names].sort((a, b) => (makeNameKey(a) < makeNameKey(b) ? -1 : 1));
-    expect(sorted).toEqual(["a", "a0", "a00", "a1", "a1b2", "a1b10", "a02", "a9", "a10", "a100", `a${"9".repeat(9)}`, `a1${"0".repeat(9)}`, `a${"9".repeat(12)}`, "b"]);
+    expect(sorted).toEqual([
+      "a",
+      "a0",
+      "a00",
+      "a1",
+      "a1b2",
+      "a1b10",
+      "a02",
+      "a9",
+      "a10",
+      "a100",
+      `a${"9".repeat(9)}`,
+      `a1${"0".repeat(9)}`,
+      `a${"9".repeat(12)}`,
+      "b",
+    ]);
   });
 
   test.each<[EntryKind, string | undefined, string | undefined, string]>([
@@ -138,10 +207,25 @@ describe("names and numbers as people read them", () => {
   });
 
   test("a listing's query that is written is read back; the default is not written", () => {
-    const request = fc.record({ order: fc.constantFrom("name", "kind", "size", "time"), descending: fc.boolean(), page: fc.integer({ min: 1, max: 999_999_999 }) });
-    fc.assert(fc.property(request, fc.constantFrom("name", "size"), (asked, fallback) => void expect(parseListingQuery(formatListingQuery(asked, fallback), fallback)).toEqual(asked)));
-    expect([formatListingQuery({ order: "size", descending: false, page: 1 }, "size"), formatListingQuery({ order: "time", descending: true, page: 2 }, "size")]).toEqual(["", "?order=time&descending&page=2"]);
-    for (const page of ["0", "-1", "1.5", "1e3", "01", "", "1".repeat(10)]) expect(parseListingQuery(`?page=${page}`, "name").page).toBe(1);
+    const request = fc.record({
+      order: fc.constantFrom("name", "kind", "size", "time"),
+      descending: fc.boolean(),
+      page: fc.integer({ min: 1, max: 999_999_999 }),
+    });
+    fc.assert(
+      fc.property(
+        request,
+        fc.constantFrom("name", "size"),
+        (asked, fallback) =>
+          void expect(parseListingQuery(formatListingQuery(asked, fallback), fallback)).toEqual(asked),
+      ),
+    );
+    expect([
+      formatListingQuery({ order: "size", descending: false, page: 1 }, "size"),
+      formatListingQuery({ order: "time", descending: true, page: 2 }, "size"),
+    ]).toEqual(["", "?order=time&descending&page=2"]);
+    for (const page of ["0", "-1", "1.5", "1e3", "01", "", "1".repeat(10)])
+      expect(parseListingQuery(`?page=${page}`, "name").page).toBe(1);
   });
 });
 

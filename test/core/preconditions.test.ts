@@ -6,13 +6,23 @@ import { formatHttpDate, parseHttpDate } from "../../src/core/fields/http-date.j
 
 const NOW = Date.UTC(2026, 10, 25) / 1000;
 const MODIFIED = Date.UTC(2026, 9, 1, 12, 0, 0) / 1000;
-const [BEFORE, SAME, AFTER] = [MODIFIED - 1, MODIFIED, MODIFIED + 1].map(formatHttpDate) as [string, string, string];
+const [BEFORE, SAME, AFTER] = [MODIFIED - 1, MODIFIED, MODIFIED + 1].map(formatHttpDate) as [
+  string,
+  string,
+  string,
+];
 
 const verdict = (headers: Record<string, string>, weak = false): string => {
-  const result = evaluatePreconditions(headers, { tag: { weak, opaque: '"a1"' }, lastModifiedSeconds: MODIFIED }, NOW);
+  const result = evaluatePreconditions(
+    headers,
+    { tag: { weak, opaque: '"a1"' }, lastModifiedSeconds: MODIFIED },
+    NOW,
+  );
   if (result.outcome === "proceed") return "200";
   // The field that decided is one of the request's, and is told.
-  return Object.keys(headers).includes(result.field) ? { failed: "412", "not-modified": "304" }[result.outcome] : `${result.outcome} for ${result.field}`;
+  return Object.keys(headers).includes(result.field)
+    ? { failed: "412", "not-modified": "304" }[result.outcome]
+    : `${result.outcome} for ${result.field}`;
 };
 
 describe("RFC 9110 §13", () => {
@@ -52,13 +62,21 @@ describe("RFC 9110 §13", () => {
   });
 
   test("§13.1.3, §13.1.4 where no date is known, conditions about one are ignored", () => {
-    const withoutDate = (headers: Record<string, string>) => evaluatePreconditions(headers, { tag: { weak: false, opaque: '"a1"' }, lastModifiedSeconds: undefined }, NOW);
+    const withoutDate = (headers: Record<string, string>) =>
+      evaluatePreconditions(
+        headers,
+        { tag: { weak: false, opaque: '"a1"' }, lastModifiedSeconds: undefined },
+        NOW,
+      );
     for (const [name, value] of [
       ["if-modified-since", AFTER],
       ["if-unmodified-since", BEFORE],
     ] as const)
       expect(withoutDate({ [name]: value })).toEqual({ outcome: "proceed" });
-    expect(withoutDate({ "if-none-match": '"a1"' })).toEqual({ outcome: "not-modified", field: "if-none-match" });
+    expect(withoutDate({ "if-none-match": '"a1"' })).toEqual({
+      outcome: "not-modified",
+      field: "if-none-match",
+    });
   });
 
   test("§8.8.3.2 a weak validator matches weakly and never strongly", () => {
@@ -78,7 +96,11 @@ describe("RFC 9110 §5.6.7, a date", () => {
     ["asctime", "Sun Nov  6 08:49:37 1994", CASE],
     ["RFC 850, a year 50 ahead", "Wednesday, 01-Jan-76 00:00:00 GMT", Date.UTC(2076, 0, 1) / 1000],
     ["RFC 850, a year more than 50 ahead lies in the past", "Saturday, 01-Jan-77 00:00:00 GMT", 220924800],
-    ["a leap second counts as the second before", "Sat, 31 Dec 2016 23:59:60 GMT", Date.UTC(2016, 11, 31, 23, 59, 59) / 1000],
+    [
+      "a leap second counts as the second before",
+      "Sat, 31 Dec 2016 23:59:60 GMT",
+      Date.UTC(2016, 11, 31, 23, 59, 59) / 1000,
+    ],
     ["another zone", "Sun, 06 Nov 1994 08:49:37 CET", undefined],
     ["a day the month does not have", "Sun, 31 Feb 2026 08:49:37 GMT", undefined],
     ["an hour the day does not have", "Sun, 06 Nov 1994 24:00:00 GMT", undefined],

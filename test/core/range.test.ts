@@ -5,7 +5,9 @@ import { parseRange } from "../../src/core/fields/range.js";
 
 const decide = (value: string, size: number): string => {
   const verdict = decideRange(value, size);
-  return verdict.outcome === "partial" ? verdict.ranges.map(({ first, last }) => `${first}-${last}`).join(",") : verdict.outcome;
+  return verdict.outcome === "partial"
+    ? verdict.ranges.map(({ first, last }) => `${first}-${last}`).join(",")
+    : verdict.outcome;
 };
 
 describe("RFC 9110 §14", () => {
@@ -38,8 +40,18 @@ describe("RFC 9110 §14", () => {
     ["§14.2 ranges that touch do not overlap", "bytes=0-4,5-8", 10, "0-4,5-8"],
     ["§14.2 ranges that share a byte, in another order", "bytes=7-9,0-1,1-2", 10, "whole"],
     ["§14.2 one range twice: the whole", "bytes=0-1,0-1", 10, "whole"],
-    ["§17.15 more ranges than anyone needs: the whole", `bytes=${Array.from({ length: 17 }, (_, i) => `${i * 2}-${i * 2}`)}`, 99, "whole"],
-    ["as many as anyone may need", `bytes=${Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`)}`, 99, Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`).join(",")],
+    [
+      "§17.15 more ranges than anyone needs: the whole",
+      `bytes=${Array.from({ length: 17 }, (_, i) => `${i * 2}-${i * 2}`)}`,
+      99,
+      "whole",
+    ],
+    [
+      "as many as anyone may need",
+      `bytes=${Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`)}`,
+      99,
+      Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`).join(","),
+    ],
     ["an empty file has no first byte", "bytes=0-", 0, "unsatisfiable"],
     ["a suffix of an empty file is all of it", "bytes=-5", 0, "whole"],
     ["positions beyond any number", "bytes=0-99999999999999999999999", 10, "0-9"],
@@ -54,7 +66,8 @@ describe("RFC 9110 §14", () => {
       fc.property(field, fc.nat(100), (value, size) => {
         const verdict = decideRange(value, size);
         if (verdict.outcome !== "partial") return;
-        for (const { first, last } of verdict.ranges) expect(first <= last && last < size && first >= 0).toBe(true);
+        for (const { first, last } of verdict.ranges)
+          expect(first <= last && last < size && first >= 0).toBe(true);
       }),
     );
   });
@@ -64,10 +77,17 @@ describe("RFC 9110 §14", () => {
     const spec = fc.tuple(position, position).filter(([a, b]) => a !== undefined || b !== undefined);
     fc.assert(
       fc.property(spec, fc.nat(12), ([a, b], size) => {
-        const picked = Array.from({ length: size }, (_, i) => i).filter((i) => (a === undefined ? i >= size - b! : i >= a && (b === undefined || i <= b)));
+        const picked = Array.from({ length: size }, (_, i) => i).filter((i) =>
+          a === undefined ? i >= size - b! : i >= a && (b === undefined || i <= b),
+        );
         const malformed = a !== undefined && b !== undefined && b < a;
         const suffixOfNothing = size === 0 && a === undefined && b! > 0;
-        const expected = malformed || suffixOfNothing ? "whole" : picked.length === 0 ? "unsatisfiable" : `${picked[0]}-${picked.at(-1)}`;
+        const expected =
+          malformed || suffixOfNothing
+            ? "whole"
+            : picked.length === 0
+              ? "unsatisfiable"
+              : `${picked[0]}-${picked.at(-1)}`;
         expect(decide(`bytes=${a ?? ""}-${b ?? ""}`, size)).toBe(expected);
       }),
     );
@@ -76,11 +96,15 @@ describe("RFC 9110 §14", () => {
   test("a set that is written is read back", () => {
     const one = fc.oneof(
       fc.record({ from: fc.constant("end" as const), length: fc.nat() }),
-      fc.tuple(fc.nat(), fc.nat()).map(([first, more]) => ({ from: "start" as const, first, last: first + more })),
+      fc
+        .tuple(fc.nat(), fc.nat())
+        .map(([first, more]) => ({ from: "start" as const, first, last: first + more })),
     );
     fc.assert(
       fc.property(fc.array(one, { minLength: 1 }), (specs) => {
-        const written = specs.map((s) => (s.from === "end" ? `-${s.length}` : `${s.first}-${s.last}`)).join(", ");
+        const written = specs
+          .map((s) => (s.from === "end" ? `-${s.length}` : `${s.first}-${s.last}`))
+          .join(", ");
         expect(parseRange(`bytes=${written}`)).toEqual(specs);
       }),
     );

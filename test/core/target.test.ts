@@ -54,7 +54,10 @@ describe("a request target is read as", () => {
 });
 
 test("any text is read or refused, and what is read has no way out", () => {
-  const piece = fc.oneof(fc.string({ unit: "binary" }), fc.constantFrom("/", "..", "%2e", "%2f", "%5c", "%00", "\\", "?", "//"));
+  const piece = fc.oneof(
+    fc.string({ unit: "binary" }),
+    fc.constantFrom("/", "..", "%2e", "%2f", "%5c", "%00", "\\", "?", "//"),
+  );
   fc.assert(
     fc.property(fc.array(piece), (pieces) => {
       const result = parseTarget(`/${pieces.join("")}`);

@@ -19,8 +19,14 @@ const FRONT =
 const PNG = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a]);
 const FILES: Record<string, readonly [type: string, body: string | Uint8Array]> = {
   "/": ["text/html; charset=utf-8", FRONT],
-  "/guide.html": ["text/html; charset=utf-8", '<!doctype html><html lang="en"><title>Guide</title><script src="/app-5f3a91bc.js"></script><img src="/bird.png"></html>'],
-  "/sub/": ["text/html; charset=utf-8", '<!doctype html><html lang="en"><title>Sub</title><a href="./">s</a></html>'],
+  "/guide.html": [
+    "text/html; charset=utf-8",
+    '<!doctype html><html lang="en"><title>Guide</title><script src="/app-5f3a91bc.js"></script><img src="/bird.png"></html>',
+  ],
+  "/sub/": [
+    "text/html; charset=utf-8",
+    '<!doctype html><html lang="en"><title>Sub</title><a href="./">s</a></html>',
+  ],
   "/same": ["text/html; charset=utf-8", ""],
   "/a.css": ["text/css; charset=utf-8", '@font-face { font-family: a; src: url("/call.woff2") }'],
   "/app-5f3a91bc.js": ["text/javascript; charset=utf-8", "run()"],
@@ -31,15 +37,27 @@ const FILES: Record<string, readonly [type: string, body: string | Uint8Array]> 
   "/call.woff2": ["font/woff2", "wOF2"],
 };
 
-const REFUSED: Record<string, Answer> = { OPTIONS: { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: "" }, GET: {}, HEAD: {} };
+const REFUSED: Record<string, Answer> = {
+  OPTIONS: { status: 204, fields: { Allow: "GET, HEAD, OPTIONS" }, body: "" },
+  GET: {},
+  HEAD: {},
+};
 
 function answerRightly(url: string, method: string): Answer {
   const path = url.replace(/\?.*/s, "");
-  const [type, body] = FILES[path === "/same" ? "/guide.html" : path] ?? ["text/plain; charset=utf-8", "none"];
-  const fields = { "Content-Type": type, "Cache-Control": path.includes("-5f3a91bc") ? "max-age=31536000" : "no-cache", "X-Content-Type-Options": "nosniff" };
+  const [type, body] = FILES[path === "/same" ? "/guide.html" : path] ?? [
+    "text/plain; charset=utf-8",
+    "none",
+  ];
+  const fields = {
+    "Content-Type": type,
+    "Cache-Control": path.includes("-5f3a91bc") ? "max-age=31536000" : "no-cache",
+    "X-Content-Type-Options": "nosniff",
+  };
   const refused = REFUSED[method] ?? { status: 405, fields: { Allow: "GET, HEAD, OPTIONS" }, body: "" };
   if (refused.status !== undefined) return { ...refused, fields: { ...fields, ...refused.fields } };
-  if (path === "/sub") return { status: 301, fields: { ...fields, Location: `/sub/${url.slice(4)}` }, body: "" };
+  if (path === "/sub")
+    return { status: 301, fields: { ...fields, Location: `/sub/${url.slice(4)}` }, body: "" };
   return { status: path in FILES ? 200 : 404, fields, body };
 }
 
@@ -49,9 +67,15 @@ const serve = (changed: string, change: Change): Promise<string> =>
     const path = url.replace(/\?.*/s, "");
     const right = answerRightly(url, method);
     const isChanged = changed === "all" || changed === path || (changed === "none" && right.status === 404);
-    const other: Answer = !isChanged ? {} : typeof change === "function" ? change(headers, path, method) : { fields: change };
+    const other: Answer = !isChanged
+      ? {}
+      : typeof change === "function"
+        ? change(headers, path, method)
+        : { fields: change };
     const fields = Object.entries({ ...right.fields, ...other.fields }).filter(([, value]) => value !== "");
-    response.writeHead(other.status ?? right.status!, Object.fromEntries(fields)).end(other.body ?? right.body);
+    response
+      .writeHead(other.status ?? right.status!, Object.fromEntries(fields))
+      .end(other.body ?? right.body);
   });
 
 const control = (value: string, more: Record<string, string> = {}) => ({ "Cache-Control": value, ...more });
@@ -61,7 +85,10 @@ const KEPT = "/app-5f3a91bc.js";
 const YEAR = "max-age=31536000";
 const [PAGE, DATA, STYLE] = ["/guide.html", "/data.json", "/a.css"];
 const STRANGER = "https://other-site.invalid";
-const origin = (value: string, more: Record<string, string> = {}) => ({ "Access-Control-Allow-Origin": value, ...more });
+const origin = (value: string, more: Record<string, string> = {}) => ({
+  "Access-Control-Allow-Origin": value,
+  ...more,
+});
 /** Says to the origin that asks that it may read. */
 const echo =
   (more: Record<string, string>): Change =>
@@ -82,21 +109,35 @@ const to =
 const PAGE_TYPE = { "Content-Type": "text/html; charset=utf-8" };
 const page =
   (body: string, fields = {}): Change =>
-  () => ({ status: 200, fields: { ...PAGE_TYPE, ...fields }, body: `<!doctype html><title>a</title>${body}` });
+  () => ({
+    status: 200,
+    fields: { ...PAGE_TYPE, ...fields },
+    body: `<!doctype html><title>a</title>${body}`,
+  });
 const MAP = '{"version":3,"sourcesContent":["secret"]}';
 const inline =
   (map: string): Change =>
-  () => ({ body: `run()\n//# sourceMappingURL=data:application/json;charset=utf-8;base64,${Buffer.from(map).toString("base64")}` });
+  () => ({
+    body: `run()\n//# sourceMappingURL=data:application/json;charset=utf-8;base64,${Buffer.from(map).toString("base64")}`,
+  });
 /** The same page with the slash of its folder, and without. */
 const both =
   (body: string): Change =>
   (_, path) =>
-    /^\/sub\/?$/.test(path) ? { status: 200, fields: { ...PAGE_TYPE, Location: "" }, body: `<!doctype html><title>Sub</title>${body}` } : {};
+    /^\/sub\/?$/.test(path)
+      ? {
+          status: 200,
+          fields: { ...PAGE_TYPE, Location: "" },
+          body: `<!doctype html><title>Sub</title>${body}`,
+        }
+      : {};
 /** An application under /sub/, for navigations alone. */
 const app =
   (Vary: string, othersVary = Vary): Change =>
   ({ "sec-fetch-mode": mode }, path) =>
-    path.startsWith("/sub/") && mode === "navigate" ? { status: 200, fields: { ...PAGE_TYPE, Vary }, body: "<!doctype html><title>App</title>" } : { fields: { Vary: othersVary } };
+    path.startsWith("/sub/") && mode === "navigate"
+      ? { status: 200, fields: { ...PAGE_TYPE, Vary }, body: "<!doctype html><title>App</title>" }
+      : { fields: { Vary: othersVary } };
 const policy = (value: string) => ({ "Content-Security-Policy": value });
 
 test.each<[PackName, string, Change, RegExp | undefined]>([
@@ -127,15 +168,48 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["caching", DATA, control("max-age=60", { Expires: LATER }), undefined],
   ["caching", DATA, control("max-age=0", { Expires: PAST }), undefined],
   ["caching", DATA, control("max-age=60", { Date: LATER, Expires: LATER }), /which is past/],
-  ["caching", DATA, control("max-age=60", { Date: "Thu, 31 Dec 2099 23:59:59 GMT", Expires: LATER }), undefined],
+  [
+    "caching",
+    DATA,
+    control("max-age=60", { Date: "Thu, 31 Dec 2099 23:59:59 GMT", Expires: LATER }),
+    undefined,
+  ],
   ["caching", DATA, control("max-age=60", { Age: "3660" }), undefined],
-  ["caching", DATA, control("max-age=60", { Age: "3661" }), /Age 3661 seconds, of a copy that is fresh for 1 minute/],
+  [
+    "caching",
+    DATA,
+    control("max-age=60", { Age: "3661" }),
+    /Age 3661 seconds, of a copy that is fresh for 1 minute/,
+  ],
   ["caching", DATA, control("max-age=60, s-maxage=7200", { Age: "7300" }), undefined],
   ["caching", DATA, control("max-age=60, stale-while-revalidate=7200", { Age: "7300" }), undefined],
   ["caching", DATA, control("max-age=60", { "CDN-Cache-Control": "max-age=7200", Age: "7300" }), undefined],
-  ["caching", DATA, control("max-age=60", { "CDN-Cache-Control": "max-age=60", "Surrogate-Control": "max-age=7200", Age: "7300" }), undefined],
-  ["caching", DATA, control("max-age=60", { "CDN-Cache-Control": "max-age=7200", "Surrogate-Control": "max-age=60", Age: "7300" }), undefined],
-  ["caching", DATA, control("max-age=60", { "CDN-Cache-Control": "no-store, max-age=7200", Age: "7300" }), /Age 7300 seconds/],
+  [
+    "caching",
+    DATA,
+    control("max-age=60", {
+      "CDN-Cache-Control": "max-age=60",
+      "Surrogate-Control": "max-age=7200",
+      Age: "7300",
+    }),
+    undefined,
+  ],
+  [
+    "caching",
+    DATA,
+    control("max-age=60", {
+      "CDN-Cache-Control": "max-age=7200",
+      "Surrogate-Control": "max-age=60",
+      Age: "7300",
+    }),
+    undefined,
+  ],
+  [
+    "caching",
+    DATA,
+    control("max-age=60", { "CDN-Cache-Control": "no-store, max-age=7200", Age: "7300" }),
+    /Age 7300 seconds/,
+  ],
   ["caching", DATA, control("no-cache", { Age: "3601" }), /Age 3601 seconds/],
   ["caching", DATA, control("max-age=60", { Age: "old" }), undefined],
   ["caching", PAGE, control("max-age=60, stale-while-revalidate=604800"), undefined],
@@ -155,7 +229,12 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["caching", "none", control("max-age=3600"), undefined],
   ["caching", "none", control("max-age=3601"), /a missing address has no long lifetime/],
   ["delivery", PAGE, { "X-Content-Type-Options": "NoSniff" }, undefined],
-  ["delivery", PAGE, { "X-Content-Type-Options": "nosniff, nosniff" }, /X-Content-Type-Options nosniff, nosniff/],
+  [
+    "delivery",
+    PAGE,
+    { "X-Content-Type-Options": "nosniff, nosniff" },
+    /X-Content-Type-Options nosniff, nosniff/,
+  ],
   ["delivery", PAGE, { "Content-Disposition": "ATTACHMENT" }, /Content-Disposition ATTACHMENT/],
   ["delivery", KEPT, { "Content-Disposition": "attachment" }, /Content-Disposition attachment/],
   ["delivery", PAGE, { "Content-Disposition": 'inline; filename="attachment"' }, undefined],
@@ -168,7 +247,12 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["delivery", PAGE, { "Content-Language": "q" }, /Content-Language q/],
   ["delivery", PAGE, { "Content-Language": "en, english" }, /Content-Language en, english/],
   ["delivery", PAGE, { "Content-Language": "en_US" }, /Content-Language en_US/],
-  ["delivery", PAGE, { "Strict-Transport-Security": 'includeSubDomains; max-age = "60" ; preload' }, undefined],
+  [
+    "delivery",
+    PAGE,
+    { "Strict-Transport-Security": 'includeSubDomains; max-age = "60" ; preload' },
+    undefined,
+  ],
   ["delivery", PAGE, { "Strict-Transport-Security": "max-age=60" }, undefined],
   ["delivery", PAGE, { "Strict-Transport-Security": "max-age=1y" }, /Strict-Transport-Security max-age=1y/],
   ["delivery", PAGE, { "Strict-Transport-Security": "x-max-age=1" }, /Strict-Transport-Security x-max-age=1/],
@@ -185,13 +269,38 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["delivery", KEPT, policy("default-src 'none'"), undefined],
   ["delivery", DATA, policy("default-src: 'self'"), /a directive that cannot be read/],
   ["delivery", STYLE, origin("https://a.invalid https://b.invalid"), /several origins/],
-  ["delivery", STYLE, origin("*", { "Access-Control-Allow-Credentials": "true" }), /Access-Control-Allow-Credentials true/],
+  [
+    "delivery",
+    STYLE,
+    origin("*", { "Access-Control-Allow-Credentials": "true" }),
+    /Access-Control-Allow-Credentials true/,
+  ],
   ["delivery", STYLE, origin("*", { "Access-Control-Allow-Credentials": "false" }), undefined],
   ["delivery", STYLE, origin("https://a.invalid", { "Access-Control-Allow-Credentials": "true" }), undefined],
-  ["delivery", STYLE, ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "Accept, Origin" }) : {} }), undefined],
-  ["delivery", STYLE, ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "*" }) : {} }), undefined],
-  ["delivery", STYLE, ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "X-Origin" }) : {} }), /Vary X-Origin/],
-  ["delivery", STYLE, echo({ Vary: "Origin", "Access-Control-Allow-Credentials": "true" }), /any origin, allowed with credentials/],
+  [
+    "delivery",
+    STYLE,
+    ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "Accept, Origin" }) : {} }),
+    undefined,
+  ],
+  [
+    "delivery",
+    STYLE,
+    ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "*" }) : {} }),
+    undefined,
+  ],
+  [
+    "delivery",
+    STYLE,
+    ({ origin: from }) => ({ fields: from === STRANGER ? origin(STRANGER, { Vary: "X-Origin" }) : {} }),
+    /Vary X-Origin/,
+  ],
+  [
+    "delivery",
+    STYLE,
+    echo({ Vary: "Origin", "Access-Control-Allow-Credentials": "true" }),
+    /any origin, allowed with credentials/,
+  ],
   ["delivery", STYLE, echo({ Vary: "Origin" }), /null: any page in a sandboxed frame is allowed/],
   ["delivery", "all", open(/woff2$/), /\/call\.woff2, a font, .*Access-Control-Allow-Origin nothing/],
   ["delivery", "all", open(/none/), undefined],
@@ -205,8 +314,18 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["types", KEPT, { "Content-Type": "application/x-javascript" }, undefined],
   ["types", KEPT, { "Content-Type": "text/plain" }, /has the type of its name: media type text\/plain/],
   ["types", KEPT, { "Content-Type": "" }, /has the type of its name: media type nothing/],
-  ["types", "/bird.png", { "Content-Type": "image/jpeg" }, /has the type of its content: media type image\/jpeg/],
-  ["types", "/bird.png", { "Content-Type": "text/plain" }, /has the type of its content: media type text\/plain/],
+  [
+    "types",
+    "/bird.png",
+    { "Content-Type": "image/jpeg" },
+    /has the type of its content: media type image\/jpeg/,
+  ],
+  [
+    "types",
+    "/bird.png",
+    { "Content-Type": "text/plain" },
+    /has the type of its content: media type text\/plain/,
+  ],
   ["types", "/notes.txt", () => ({ body: "<!doctype html><p>a" }), undefined],
   ["types", "/notes.txt", () => ({ body: PNG }), /has the type of its content: media type text\/plain/],
   ["types", "/data.json", { "Content-Type": "application/json; charset=x" }, undefined],
@@ -216,17 +335,63 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["missing", "none", () => ({ status: 200 }), /status 200, as if it had been found/],
   ["missing", "none", () => ({ status: 400 }), /status 400/],
   ["missing", "none", () => ({ status: 302, fields: { Location: "/" } }), /status 302, a redirect to \//],
-  ["missing", "none", () => ({ status: 302, fields: { Location: "/guide.html" } }), /status 200, as if it had been found/],
+  [
+    "missing",
+    "none",
+    () => ({ status: 302, fields: { Location: "/guide.html" } }),
+    /status 200, as if it had been found/,
+  ],
   ["missing", "none", () => ({ status: 302 }), /status 302, a redirect to nowhere/],
   ["missing", "none", () => ({ body: "" }), /has a message for people: body an empty body/],
-  ["missing", "none", () => ({ body: "<html><p>none" }), /has the type of its page: Content-Type text\/plain/],
-  ["missing", "none", () => ({ fields: { "Content-Type": "application/xhtml+xml" }, body: "<html><p>none" }), undefined],
-  ["missing", "none", () => ({ fields: { "Content-Type": "text/html" }, body: '<img src="a.png">' }), /"a\.png", which is relative to each missing address/],
+  [
+    "missing",
+    "none",
+    () => ({ body: "<html><p>none" }),
+    /has the type of its page: Content-Type text\/plain/,
+  ],
+  [
+    "missing",
+    "none",
+    () => ({ fields: { "Content-Type": "application/xhtml+xml" }, body: "<html><p>none" }),
+    undefined,
+  ],
+  [
+    "missing",
+    "none",
+    () => ({ fields: { "Content-Type": "text/html" }, body: '<img src="a.png">' }),
+    /"a\.png", which is relative to each missing address/,
+  ],
   ["missing", "none", () => ({ body: '<img src="a.png">' }), undefined],
-  ["missing", "none", ({ "if-none-match": held }) => ({ fields: { ETag: '"e"' }, status: held === '"e"' ? 304 : 404 }), /status 304 for the error's own tag "e"/],
-  ["missing", "none", ({ "if-none-match": held }) => ({ status: held === "*" ? 304 : 404 }), /asked again with a validator: status 304$/],
-  ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "text/html" }, body: "<p>a" } : {}), /an API address that does not exist: answer 200 with a page of HTML/],
-  ["missing", "none", ({ accept }) => (accept === "application/json" ? { status: 200, fields: { "Content-Type": "application/json" }, body: "{}" } : {}), undefined],
+  [
+    "missing",
+    "none",
+    ({ "if-none-match": held }) => ({ fields: { ETag: '"e"' }, status: held === '"e"' ? 304 : 404 }),
+    /status 304 for the error's own tag "e"/,
+  ],
+  [
+    "missing",
+    "none",
+    ({ "if-none-match": held }) => ({ status: held === "*" ? 304 : 404 }),
+    /asked again with a validator: status 304$/,
+  ],
+  [
+    "missing",
+    "none",
+    ({ accept }) =>
+      accept === "application/json"
+        ? { status: 200, fields: { "Content-Type": "text/html" }, body: "<p>a" }
+        : {},
+    /an API address that does not exist: answer 200 with a page of HTML/,
+  ],
+  [
+    "missing",
+    "none",
+    ({ accept }) =>
+      accept === "application/json"
+        ? { status: 200, fields: { "Content-Type": "application/json" }, body: "{}" }
+        : {},
+    undefined,
+  ],
   ["app-shell", "none", app("Accept, Sec-Fetch-Mode"), undefined],
   ["app-shell", "none", app("Accept-Encoding,sec-fetch-dest"), undefined],
   ["app-shell", "none", app("*"), undefined],
@@ -248,9 +413,21 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["links", "/bird.png", page("<p>a"), /a page of HTML, instead of what img needs/],
   ["links", "/call.woff2", page("<p>a"), /a page of HTML, instead of what url\(\) needs/],
   ["links", "/notes.txt", page("<p>a"), undefined],
-  ["links", "all", both('<a href="/guide.html">a</a><a href="#top">b</a><a href="?q">c</a><a href="MAILTO:a@b.invalid">d</a>'), undefined],
+  [
+    "links",
+    "all",
+    both(
+      '<a href="/guide.html">a</a><a href="#top">b</a><a href="?q">c</a><a href="MAILTO:a@b.invalid">d</a>',
+    ),
+    undefined,
+  ],
   ["links", "all", both('<base href="/sub/"><a href="./">a</a>'), undefined],
-  ["links", "all", both('<a href="/guide.html">a</a><a href="../guide.html">b</a>'), /the page itself at \/sub, whose relative link "\.\.\/guide\.html"/],
+  [
+    "links",
+    "all",
+    both('<a href="/guide.html">a</a><a href="../guide.html">b</a>'),
+    /the page itself at \/sub, whose relative link "\.\.\/guide\.html"/,
+  ],
   ["links", "/sub", () => ({ status: 308 }), undefined],
   ["links", "/sub", () => ({ status: 302 }), /302, a temporary redirect/],
   ["links", "/sub", to("/sub/", 301), /\/sub\/, without the query/],
@@ -262,7 +439,12 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["links", "/sub", to("/guide.html", 301), /redirect \/guide\.html/],
   ["links", "/sub", () => ({ status: 404, fields: { Location: "" } }), undefined],
   ["links", "/sub", page("<p>a", { Location: "" }), undefined],
-  ["links", "/sub", () => ({ status: 200, fields: { ...PAGE_TYPE, Location: "" }, body: FILES["/sub/"]![1] }), /the page itself at \/sub, whose relative link "\.\/"/],
+  [
+    "links",
+    "/sub",
+    () => ({ status: 200, fields: { ...PAGE_TYPE, Location: "" }, body: FILES["/sub/"]![1] }),
+    /the page itself at \/sub, whose relative link "\.\/"/,
+  ],
   ["methods", "all", {}, undefined],
   ["methods", "all", on("OPTIONS", { fields: { Allow: "" } }), /Allow nothing, with 204 to OPTIONS/],
   ["methods", "all", on("OPTIONS", { fields: { Allow: "GET, PUT" } }), /PUT is allowed, so anyone may write/],
@@ -277,7 +459,12 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["methods", "all", on("PATCH", { status: 303 }), /303: the server does it, or says so/],
   ["methods", "all", on("POST", { status: 403 }), undefined],
   ["methods", "all", on("TRACE", { status: 200 }), /TRACE 200$/m],
-  ["methods", "all", (headers, _, method) => (method === "TRACE" ? { status: 200, body: JSON.stringify(headers) } : {}), /TRACE 200, with the request's own fields in the answer/],
+  [
+    "methods",
+    "all",
+    (headers, _, method) => (method === "TRACE" ? { status: 200, body: JSON.stringify(headers) } : {}),
+    /TRACE 200, with the request's own fields in the answer/,
+  ],
   ["methods", "all", (_, path) => (path === "*" ? { status: 500 } : {}), /OPTIONS \*: OPTIONS \* 500/],
   ["conditional", STYLE, { ETag: '"a' }, /its entity tag is valid: ETag "a/],
   ["conditional", STYLE, { ETag: 'w/"a"' }, /its entity tag is valid/],
@@ -285,37 +472,99 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   ["conditional", STYLE, { ETag: '""' }, /^(?![\s\S]*tag is valid)/],
   ["conditional", STYLE, { ETag: 'W/"!é~"' }, /^(?![\s\S]*tag is valid)/],
   ["conditional", STYLE, { "Last-Modified": "yesterday" }, /its date is valid/],
-  ["conditional", STYLE, { "Last-Modified": LATER }, /its date is valid, and not in the future: Last-Modified/],
+  [
+    "conditional",
+    STYLE,
+    { "Last-Modified": LATER },
+    /its date is valid, and not in the future: Last-Modified/,
+  ],
   ["conditional", STYLE, { "Last-Modified": PAST }, /^(?![\s\S]*its date is valid)/],
   ["conditional", STYLE, { ETag: '"a"' }, /asked with \*: status 200/],
-  ["conditional", "all", { ETag: '"a"' }, /has its own entity tag: ETag the same tag for another content: "a"/],
-  ["conditional", "all", (_, path) => (/data|notes/.test(path) ? { fields: { ETag: '"a"' } } : {}), /^(?![\s\S]*has its own entity tag)/],
+  [
+    "conditional",
+    "all",
+    { ETag: '"a"' },
+    /has its own entity tag: ETag the same tag for another content: "a"/,
+  ],
+  [
+    "conditional",
+    "all",
+    (_, path) => (/data|notes/.test(path) ? { fields: { ETag: '"a"' } } : {}),
+    /^(?![\s\S]*has its own entity tag)/,
+  ],
   ["listings", "/records/", page('<a href=".git/">a</a>'), /a list that names \.git\//],
   ["listings", "/records/", page('<a href=".well-known/">a</a>'), /^(?![\s\S]*a list that names)/],
   ["listings", "/records/", page('<a href="server.key">a</a>'), /a list that names server\.key/],
-  ["listings", "/records/", page('<a href="deep/server.key">a</a><a href="/server.key">a</a>'), /^(?![\s\S]*a list that names)/],
-  ["listings", "/records/", page('<a href="%3Cb%3E.csv"><b>.csv</a>'), /"<b>\.csv" written into the HTML as it is/],
-  ["listings", "/records/", page('<a href="%3Cb%3E.csv">&lt;b>.csv</a><script>"<b>.csv"</script>'), /^(?![\s\S]*written into)/],
-  ["listings", "/records/", page('<a href="50%.csv">a</a>'), /404 for \/records\/50%\.csv: a broken link in the list/],
-  ["listings", "/records/", page('<a href="a.csv">a</a><a href="http://other.invalid/">b</a><img src="none.png">'), undefined],
+  [
+    "listings",
+    "/records/",
+    page('<a href="deep/server.key">a</a><a href="/server.key">a</a>'),
+    /^(?![\s\S]*a list that names)/,
+  ],
+  [
+    "listings",
+    "/records/",
+    page('<a href="%3Cb%3E.csv"><b>.csv</a>'),
+    /"<b>\.csv" written into the HTML as it is/,
+  ],
+  [
+    "listings",
+    "/records/",
+    page('<a href="%3Cb%3E.csv">&lt;b>.csv</a><script>"<b>.csv"</script>'),
+    /^(?![\s\S]*written into)/,
+  ],
+  [
+    "listings",
+    "/records/",
+    page('<a href="50%.csv">a</a>'),
+    /404 for \/records\/50%\.csv: a broken link in the list/,
+  ],
+  [
+    "listings",
+    "/records/",
+    page('<a href="a.csv">a</a><a href="http://other.invalid/">b</a><img src="none.png">'),
+    undefined,
+  ],
   ["listings", "/records/", page('<a href="a.csv">a</a>', control("max-age=3600")), undefined],
-  ["listings", "/records/", page('<a href="a.csv">a</a>', control("max-age=3601")), /has no long lifetime, if it is a list/],
-  ["listings", "/records/", page("<p>a", { "Content-Type": "text/plain" }), /is sent as HTML, not as text: Content-Type text\/plain/],
+  [
+    "listings",
+    "/records/",
+    page('<a href="a.csv">a</a>', control("max-age=3601")),
+    /has no long lifetime, if it is a list/,
+  ],
+  [
+    "listings",
+    "/records/",
+    page("<p>a", { "Content-Type": "text/plain" }),
+    /is sent as HTML, not as text: Content-Type text\/plain/,
+  ],
   ["listings", "/records/", () => ({ status: 200, body: "a list of texts" }), undefined],
   ["listings", "/records/", page("<p>/srv/www/larkholm/records"), /reveals nothing about the machine/],
-  ["exposure", "/.env", () => ({ status: 200, body: "KEY=1" }), /answer 200 with 5 bytes of text\/plain at \/\.env/],
+  [
+    "exposure",
+    "/.env",
+    () => ({ status: 200, body: "KEY=1" }),
+    /answer 200 with 5 bytes of text\/plain at \/\.env/,
+  ],
   ["exposure", "/.ENV", () => ({ status: 200, body: "KEY=1" }), /\/\.ENV \(.*, in another case\)/],
   ["exposure", "/.env", to("/guide.html"), undefined],
   ["exposure", "/.env", () => ({ status: 200 }), undefined],
   ["exposure", "none", page("<p>Larkholm"), undefined],
   ["exposure", "/guide.html.bak", () => ({ status: 200, body: "old" }), /a copy/],
   ["exposure", "/app-5f3a91bc.js~", () => ({ status: 200, body: "old" }), /a copy/],
-  ["exposure", "/app-5f3a91bc.js.map", () => ({ status: 200, body: MAP }), /a source map with the program's sources, at \/app-5f3a91bc\.js\.map/],
+  [
+    "exposure",
+    "/app-5f3a91bc.js.map",
+    () => ({ status: 200, body: MAP }),
+    /a source map with the program's sources, at \/app-5f3a91bc\.js\.map/,
+  ],
   ["exposure", "/app-5f3a91bc.js.map", () => ({ status: 200, body: '{"version":3}' }), undefined],
   ["exposure", KEPT, inline(MAP), /has no source map: source map a source map with the program's sources/],
   ["exposure", KEPT, inline("{}"), undefined],
 ])("the pack %s, of %s with %j: %s", async (pack, path, change, expected) => {
-  const found = failures(await runPacks(await serve(path, change), [pack])).filter((line) => path === "none" || path === "all" || line.startsWith(`${pack}: ${path}`));
+  const found = failures(await runPacks(await serve(path, change), [pack])).filter(
+    (line) => path === "none" || path === "all" || line.startsWith(`${pack}: ${path}`),
+  );
   if (expected === undefined) expect(found).toEqual([]);
   else expect(found.join("\n")).toMatch(expected);
 });

@@ -23,4 +23,9 @@ export function makeHosts(): { host: (handler: RequestListener) => Promise<strin
 
 /** What of a run was not as expected: the case, and what was expected of what. */
 export const failures = (results: readonly CaseResult[]): string[] =>
-  results.filter(({ outcome }) => outcome === "failed" || outcome === "unanswered").map(({ case: one, exchanges }) => `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`);
+  results
+    .filter(({ outcome }) => outcome === "failed" || outcome === "unanswered")
+    .map(
+      ({ case: one, exchanges }) =>
+        `${one.group}: ${one.name}: ${exchanges.flatMap(({ differences, because }) => because ?? differences.map(({ about, got }) => `${about} ${got}`)).join("; ")}`,
+    );

@@ -2,12 +2,18 @@
 declare module "polka" {
   import type { IncomingMessage, Server, ServerResponse } from "node:http";
 
-  type Handler = (request: IncomingMessage, response: ServerResponse, next: (error?: unknown) => void) => void;
+  type Handler = (
+    request: IncomingMessage,
+    response: ServerResponse,
+    next: (error?: unknown) => void,
+  ) => void;
   export interface Router {
     readonly server: Server;
     get(pattern: string, handler: Handler): Router;
     use(...handlers: (string | Handler)[]): Router;
     listen(port: number, host: string, done: () => void): Router;
   }
-  export default function polka(options?: { onNoMatch?: (request: IncomingMessage, response: ServerResponse) => void }): Router;
+  export default function polka(options?: {
+    onNoMatch?: (request: IncomingMessage, response: ServerResponse) => void;
+  }): Router;
 }

@@ -2,12 +2,28 @@
 import { createServer } from "node:http";
 import { createServer as createHttp2Server, createSecureServer } from "node:http2";
 import { z } from "zod";
-import { fileHandler, loadConfigFile, nodeHandler, type ResponseRecord, startServer } from "../../src/adapters/node.js";
+import {
+  fileHandler,
+  loadConfigFile,
+  nodeHandler,
+  type ResponseRecord,
+  startServer,
+} from "../../src/adapters/node.js";
 import { webFileHandler, webHandler } from "../../src/adapters/web.js";
 import { addsUp, innermost, type Said } from "../../src/config/compiler.js";
 import { defineRule } from "../../src/config/rule.js";
 import type { siteSchema } from "../../src/config/schema.js";
-import { type Answer, defineSite, describeReason, type FileSource, memorySource, openSite, releasePlan, type Site, type SiteConfig } from "../../src/index.js";
+import {
+  type Answer,
+  defineSite,
+  describeReason,
+  type FileSource,
+  memorySource,
+  openSite,
+  releasePlan,
+  type Site,
+  type SiteConfig,
+} from "../../src/index.js";
 import type { expectationsSchema } from "../../src/testing/format/schema.js";
 import { askSite, assertMeets, type ExpectationsFile, openProbe } from "../../src/testing/index.js";
 
@@ -16,9 +32,30 @@ const config: SiteConfig = {
   typesFile: "./types",
   crossOrigin: ["https://larkholm.example"],
   mounts: [
-    { folder: "./dist", kind: "app", appShell: { file: "/index.html", except: ["/api"] }, caching: [{ files: "media/**", policy: { maxAge: "10m", staleWhileRevalidate: 86_400 }, cdn: "no-store" }] },
-    { at: "/archive", source: memorySource({ "a.txt": "a" }), listing: { order: "time", render: ({ entries }, form) => ({ mediaType: form, body: entries.map(({ name, sizeBytes }) => `${name} ${sizeBytes}`).join() }) } },
-    { at: "/records", folder: new URL("./records", import.meta.url).pathname, areas: { "/old": { errorPages: { 404: "/404.html" }, listing: false } } },
+    {
+      folder: "./dist",
+      kind: "app",
+      appShell: { file: "/index.html", except: ["/api"] },
+      caching: [
+        { files: "media/**", policy: { maxAge: "10m", staleWhileRevalidate: 86_400 }, cdn: "no-store" },
+      ],
+    },
+    {
+      at: "/archive",
+      source: memorySource({ "a.txt": "a" }),
+      listing: {
+        order: "time",
+        render: ({ entries }, form) => ({
+          mediaType: form,
+          body: entries.map(({ name, sizeBytes }) => `${name} ${sizeBytes}`).join(),
+        }),
+      },
+    },
+    {
+      at: "/records",
+      folder: new URL("./records", import.meta.url).pathname,
+      areas: { "/old": { errorPages: { 404: "/404.html" }, listing: false } },
+    },
   ],
 };
 
@@ -27,20 +64,39 @@ export async function documented(): Promise<void> {
   const site: Site = await openSite(defineSite(config));
   const same: Site = await openSite(await loadConfigFile("epistyle.config.yaml"));
   createServer(nodeHandler(site)).listen(8080);
-  createServer(nodeHandler(site, { onResponse: ({ delivery, milliseconds, why }: ResponseRecord) => console.log(delivery.bytes, milliseconds, why) }));
+  createServer(
+    nodeHandler(site, {
+      onResponse: ({ delivery, milliseconds, why }: ResponseRecord) =>
+        console.log(delivery.bytes, milliseconds, why),
+    }),
+  );
   createSecureServer({ allowHTTP1: true }, nodeHandler(site));
   createHttp2Server(fileHandler(site, "/report.pdf", { saveAs: "Season.pdf" }));
-  const chain: ((request: import("node:http").IncomingMessage, response: import("node:http").ServerResponse, next: (error?: unknown) => void) => void)[] = [nodeHandler(same)];
+  const chain: ((
+    request: import("node:http").IncomingMessage,
+    response: import("node:http").ServerResponse,
+    next: (error?: unknown) => void,
+  ) => void)[] = [nodeHandler(same)];
   const answer: Answer = await site.respond({ method: "GET", target: "/", headers: {} });
-  if (answer.kind === "response") for (const { name, value, because } of answer.fields) console.log(name, value, because, answer.fields.get("etag"), answer.fields.flat.length);
+  if (answer.kind === "response")
+    for (const { name, value, because } of answer.fields)
+      console.log(name, value, because, answer.fields.get("etag"), answer.fields.flat.length);
   releasePlan(answer);
-  const { trace, hints } = await site.explain({ method: "GET", target: "/x", headers: { accept: ["text/html", "*/*"] } });
+  const { trace, hints } = await site.explain({
+    method: "GET",
+    target: "/x",
+    headers: { accept: ["text/html", "*/*"] },
+  });
   const response: Response | undefined = await webHandler(site)(new Request("http://larkholm.example/"));
   await webFileHandler(site, "/a", { mayPass: false })(new Request("http://larkholm.example/"));
   for await (const { path, kind } of site.files()) console.log(path, kind, describeReason(answer.reason));
   const { url, close } = await startServer(site, { host: "::1", port: 0 });
-  assertMeets(await (await openProbe(site)).get("/about"), { status: 200, headers: { ETag: { present: true } } });
-  for (const { name, bound, entries, proof } of site.memory.figures()) console.log(name, bound, entries, proof);
+  assertMeets(await (await openProbe(site)).get("/about"), {
+    status: 200,
+    headers: { ETag: { present: true } },
+  });
+  for (const { name, bound, entries, proof } of site.memory.figures())
+    console.log(name, bound, entries, proof);
   console.log(chain, trace, hints, response, url, close, askSite(site, "memory"));
 }
 
@@ -54,7 +110,9 @@ export async function mistakes(site: Site): Promise<void> {
   // @ts-expect-error A value that is none of those allowed.
   defineSite({ mounts: [{ folder: "./dist", kind: "application" }] });
   // @ts-expect-error A policy's misspelt key.
-  defineSite({ mounts: [{ folder: "./dist", caching: [{ files: "*", policy: { maxAge: 1, inmutable: true } }] }] });
+  defineSite({
+    mounts: [{ folder: "./dist", caching: [{ files: "*", policy: { maxAge: 1, inmutable: true } }] }],
+  });
   // @ts-expect-error No mounts.
   defineSite({ base: import.meta.url });
   // @ts-expect-error A missing await: a promise is no site.
@@ -87,16 +145,35 @@ export const whole = defineRule({ ...said, ...innermost({ default: [], compile }
 // @ts-expect-error No default.
 export const without = innermost({ compile });
 // @ts-expect-error No default here, either.
-export const adding = addsUp({ compile: (all: readonly Said<string[]>[]) => all.flatMap(({ value }) => value) });
+export const adding = addsUp({
+  compile: (all: readonly Said<string[]>[]) => all.flatMap(({ value }) => value),
+});
 // @ts-expect-error A default of another type.
 export const other = innermost({ default: false, compile });
 // @ts-expect-error A compiler of other values than the schema's.
-export const strange = defineRule({ ...said, ...innermost({ default: 1, compile: (n: number) => [String(n)] }) });
+export const strange = defineRule({
+  ...said,
+  ...innermost({ default: 1, compile: (n: number) => [String(n)] }),
+});
 // @ts-expect-error No explanation.
-export const silent = defineRule({ ...innermost({ default: [], compile }), description: "", example: "[]", scope: "site", schema });
+export const silent = defineRule({
+  ...innermost({ default: [], compile }),
+  description: "",
+  example: "[]",
+  scope: "site",
+  schema,
+});
 
 // The types that are written out for readers are those of the schemas: npm run docs writes them.
 type Same<A, B> = (<T>() => T extends A ? 1 : 2) extends <T>() => T extends B ? 1 : 2 ? true : never;
-type Plain<T> = T extends (infer I)[] ? Plain<I>[] : T extends (...args: never[]) => unknown ? T : T extends URL ? T : T extends object ? { [K in keyof T]: Plain<T[K]> } : T;
+type Plain<T> = T extends (infer I)[]
+  ? Plain<I>[]
+  : T extends (...args: never[]) => unknown
+    ? T
+    : T extends URL
+      ? T
+      : T extends object
+        ? { [K in keyof T]: Plain<T[K]> }
+        : T;
 export const configuration: Same<Plain<z.input<typeof siteSchema>>, Plain<SiteConfig>> = true;
 export const file: Same<Plain<z.output<typeof expectationsSchema>>, Plain<ExpectationsFile>> = true;

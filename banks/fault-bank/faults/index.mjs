@@ -9,6 +9,24 @@ import { CODINGS, RANGES } from "./parts.mjs";
 import { EXPOSURE, LISTINGS, PATHS } from "./paths.mjs";
 import wire from "./wire.mjs";
 
-const AREAS = { links, missing, methods: METHODS, HEAD, wire, caching: CACHING, conditional: CONDITIONAL, ranges: RANGES, codings: CODINGS, paths: PATHS, exposure: EXPOSURE, listings: LISTINGS, content: CONTENT, types: TYPES, delivery };
+const AREAS = {
+  links,
+  missing,
+  methods: METHODS,
+  HEAD,
+  wire,
+  caching: CACHING,
+  conditional: CONDITIONAL,
+  ranges: RANGES,
+  codings: CODINGS,
+  paths: PATHS,
+  exposure: EXPOSURE,
+  listings: LISTINGS,
+  content: CONTENT,
+  types: TYPES,
+  delivery,
+};
 
-export const FAULTS = Object.entries(AREAS).flatMap(([area, rows]) => rows.map(([what, words, fault]) => ({ area, what, words, fault })));
+export const FAULTS = Object.entries(AREAS).flatMap(([area, rows]) =>
+  rows.map(([what, words, fault]) => ({ area, what, words, fault })),
+);

@@ -15,7 +15,8 @@ export const withStatus = (status, change) => ({
 /** Sets a field, or takes it away, where a file answers. */
 export const field = (pattern, name, value) =>
   on(pattern, (answer) => {
-    if (answer.status < 300 || answer.status === 304) answer.fields[name] = typeof value === "function" ? value(answer.fields[name]) : value;
+    if (answer.status < 300 || answer.status === 304)
+      answer.fields[name] = typeof value === "function" ? value(answer.fields[name]) : value;
   });
 
 /** Changes what is asked before it is answered. */
@@ -28,10 +29,16 @@ export const files = (changes, style) => ({ changes, style });
 export const answer = (pattern, status, body = "", fields = {}) =>
   on(pattern, (one) => {
     Object.assign(one, { status, body: Buffer.from(body) });
-    one.fields = { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache", "X-Content-Type-Options": "nosniff", ...fields };
+    one.fields = {
+      "Content-Type": "text/html; charset=utf-8",
+      "Cache-Control": "no-cache",
+      "X-Content-Type-Options": "nosniff",
+      ...fields,
+    };
   });
 
 /** Answers what is not there with something else. */
 export const missing = (change) => withStatus(404, change);
 
-export const FRONT = "<!doctype html><html lang=en><meta charset=utf-8><title>Larkholm</title><p>Welcome to the front page.";
+export const FRONT =
+  "<!doctype html><html lang=en><meta charset=utf-8><title>Larkholm</title><p>Welcome to the front page.";
