@@ -507,10 +507,9 @@ describe("reports", () => {
 
   test("HAR 1.2, by its schema", async () => {
     const har = JSON.parse(reportHar([run], "0.1.0"));
+    type Schemas = { default: Record<string, { $id: string; $schema?: string }> };
     // @ts-expect-error The package has no types.
-    const schemas: { default: Record<string, { $id: string; $schema?: string }> } = await import(
-      "har-schema"
-    );
+    const schemas: Schemas = await import("har-schema");
     const ajv = new Ajv({ strict: false, validateFormats: false });
     for (const { $schema: _, ...schema } of Object.values(schemas.default)) ajv.addSchema(schema);
     const validate = ajv.getSchema("har.json#") ?? ajv.getSchema("har.json")!;

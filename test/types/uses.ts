@@ -110,9 +110,7 @@ export async function mistakes(site: Site): Promise<void> {
   // @ts-expect-error A value that is none of those allowed.
   defineSite({ mounts: [{ folder: "./dist", kind: "application" }] });
   // @ts-expect-error A policy's misspelt key.
-  defineSite({
-    mounts: [{ folder: "./dist", caching: [{ files: "*", policy: { maxAge: 1, inmutable: true } }] }],
-  });
+  defineSite({ mounts: [{ folder: ".", caching: [{ files: "*", policy: { inmutable: true } }] }] });
   // @ts-expect-error No mounts.
   defineSite({ base: import.meta.url });
   // @ts-expect-error A missing await: a promise is no site.
