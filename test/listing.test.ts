@@ -4,7 +4,7 @@ import { mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { listingSchema } from "../src/config/listing-schema.js";
+import { listingSchema } from "../src/config/listing/listing-schema.js";
 import { makeNameKey, selectFirst, sortIndexes } from "../src/core/listing/order.js";
 import { parseListingQuery } from "../src/core/listing/query.js";
 import {

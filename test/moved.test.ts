@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { compileMoved } from "../src/config/compile-moved.js";
-import { findMovedProblems } from "../src/config/moved.js";
+import { compileMoved } from "../src/config/moved/compile.js";
+import { findMovedProblems } from "../src/config/moved/moved.js";
 import { memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 import { NAVIGATION } from "../src/testing/ask/ask.js";
 import { processorSeconds } from "./helpers.js";

@@ -204,7 +204,7 @@ async function writeSchemas() {
   const load = (path) => import(join(compiled, path));
   const { toJSONSchema } = await import("zod");
   const { fileSchema } = await load("config/schema.js");
-  const { listingSchema } = await load("config/listing-schema.js");
+  const { listingSchema } = await load("config/listing/listing-schema.js");
   const { reportSchema } = await load("testing/reports/json.js");
   const { sealSchema } = await load("config/seal-schema.js");
   const { surveySchema } = await load("survey/reports/json-schema.js");

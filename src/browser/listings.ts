@@ -1,4 +1,4 @@
-import { listingCompiler } from "../config/compilers/listing.js";
+import { listingCompiler } from "../config/listing/compile.js";
 import { answerListing } from "../core/answer/listing-answer.js";
 import type { SitePart } from "../site/open-checked.js";
 

@@ -38,3 +38,8 @@ export function addsUp<Value, Compiled>(rule: {
 }): Compiler<Value, Compiled> {
   return { ...rule, inheritance: "adds up" };
 }
+
+/** A compiler for a rule whose value is used as it is written. */
+export function asSaid<Value>(value: NoInfer<Value>): Compiler<Value, Value> {
+  return innermost({ default: value, compile: (said: Value) => said });
+}

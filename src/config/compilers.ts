@@ -1,26 +1,23 @@
 import type { RuleValues } from "../core/rules/rules.js";
-import type { Compiler } from "./compiler.js";
-import { appShellCompiler } from "./compilers/app-shell.js";
-import { cachingCompiler } from "./compilers/caching.js";
-import { codingsCompiler } from "./compilers/codings.js";
-import { crossOriginCompiler } from "./compilers/cross-origin.js";
-import { downloadsCompiler } from "./compilers/downloads.js";
-import { errorPagesCompiler } from "./compilers/error-pages.js";
-import { headersCompiler } from "./compilers/headers.js";
-import { mediaTypesCompiler } from "./compilers/media-types.js";
-import { noVarySearchCompiler } from "./compilers/no-vary-search.js";
-import { notListedCompiler } from "./compilers/not-listed.js";
+import { cachingCompiler, noVarySearchCompiler, validatorsCompiler } from "./caching/compile.js";
 import {
-  charsetCompiler,
+  appShellCompiler,
   defaultDocumentsCompiler,
-  digestsCompiler,
   impliedExtensionsCompiler,
   longAddressesCompiler,
-  validatorsCompiler,
   whenMissingCompiler,
-} from "./compilers/plain.js";
-import { variantsCompiler } from "./compilers/variants.js";
-import { withheldCompiler } from "./compilers/withheld.js";
+} from "./choosing/compile.js";
+import type { Compiler } from "./compiler.js";
+import { errorPagesCompiler } from "./errors/compile.js";
+import {
+  crossOriginCompiler,
+  digestsCompiler,
+  downloadsCompiler,
+  headersCompiler,
+} from "./fields/compile.js";
+import { notListedCompiler, withheldCompiler } from "./hiding/compile.js";
+import { charsetCompiler, mediaTypesCompiler } from "./types/compile.js";
+import { codingsCompiler, variantsCompiler } from "./variants/compile.js";
 
 /** A compiler for each rule, by its key: what a site is made with. */
 export type Compilers = {

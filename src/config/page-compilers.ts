@@ -1,6 +1,6 @@
-import { preloadsCompiler } from "./compilers/preloads.js";
-import { protectCompiler } from "./compilers/protect.js";
 import type { Compilers } from "./compilers.js";
+import { preloadsCompiler } from "./preloads/compile.js";
+import { protectCompiler } from "./protection/compile.js";
 
 /** The compilers of the rules that read pages. */
 export const PAGE_COMPILERS: Pick<Compilers, "protect" | "preloads"> = {

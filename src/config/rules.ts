@@ -1,26 +1,26 @@
 import type { RuleValues } from "../core/rules/rules.js";
-import { appShell } from "./rules/app-shell.js";
-import { caching } from "./rules/caching.js";
-import { charset } from "./rules/charset.js";
-import { codings } from "./rules/codings.js";
-import { crossOrigin } from "./rules/cross-origin.js";
-import { defaultDocuments } from "./rules/default-documents.js";
-import { digests } from "./rules/digests.js";
-import { downloads } from "./rules/downloads.js";
-import { errorPages } from "./rules/error-pages.js";
-import { headers } from "./rules/headers.js";
-import { impliedExtensions } from "./rules/implied-extensions.js";
-import { listing } from "./rules/listing.js";
-import { longAddresses } from "./rules/long-addresses.js";
-import { mediaTypes } from "./rules/media-types.js";
-import { noVarySearch } from "./rules/no-vary-search.js";
-import { notListed } from "./rules/not-listed.js";
-import { preloads } from "./rules/preloads.js";
-import { protect } from "./rules/protect.js";
-import { validators } from "./rules/validators.js";
-import { variants } from "./rules/variants.js";
-import { whenMissing } from "./rules/when-missing.js";
-import { withheld } from "./rules/withheld.js";
+import { caching } from "./caching/caching.js";
+import { noVarySearch } from "./caching/no-vary-search.js";
+import { validators } from "./caching/validators.js";
+import { appShell } from "./choosing/app-shell.js";
+import { defaultDocuments } from "./choosing/default-documents.js";
+import { impliedExtensions } from "./choosing/implied-extensions.js";
+import { longAddresses } from "./choosing/long-addresses.js";
+import { whenMissing } from "./choosing/when-missing.js";
+import { errorPages } from "./errors/error-pages.js";
+import { crossOrigin } from "./fields/cross-origin.js";
+import { digests } from "./fields/digests.js";
+import { downloads } from "./fields/downloads.js";
+import { headers } from "./fields/headers.js";
+import { notListed } from "./hiding/not-listed.js";
+import { withheld } from "./hiding/withheld.js";
+import { listing } from "./listing/listing.js";
+import { preloads } from "./preloads/preloads.js";
+import { protect } from "./protection/protect.js";
+import { charset } from "./types/charset.js";
+import { mediaTypes } from "./types/media-types.js";
+import { codings } from "./variants/codings.js";
+import { variants } from "./variants/variants.js";
 
 /**
  * Every rule of the configuration, by its key, in the order of the work. The schema, explanations, the start's checks and the

@@ -1,6 +1,6 @@
 import * as z from "zod";
 import type { FileSource } from "../core/source.js";
-import { addressKeys } from "./moved.js";
+import { addressKeys } from "./moved/moved.js";
 import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
 import { duration, folderPath, reject } from "./values.js";
 

@@ -1,7 +1,7 @@
 import type { CompileTools } from "./compile.js";
-import { listingCompiler } from "./compilers/listing.js";
 import { COMPILERS } from "./compilers.js";
 import { describeRules } from "./describe-rules.js";
+import { listingCompiler } from "./listing/compile.js";
 import { PAGE_COMPILERS } from "./page-compilers.js";
 
 /** What a mount is compiled with where everything is there: all rules, and their words. */

@@ -1,4 +1,4 @@
-import { describePrivateName } from "../config/private-names.js";
+import { describePrivateName } from "../config/hiding/private-names.js";
 import type { ResponsePlan } from "../core/answer/plan.js";
 import type { Trace } from "../core/explain/trace.js";
 import { mediaTypeOf } from "../core/fields/content-type.js";
@@ -92,7 +92,7 @@ function cautionOfOrigin(
 async function cautionOfShell({ mount, path }: Pointed, { reason }: ResponsePlan): Promise<string[]> {
   const shell = selectRules(mount, path).appShell;
   if (reason.code !== "app-shell" || shell === undefined) return [];
-  const { adviseOnRelative, findRelativeIn } = await import("../config/relative-addresses.js");
+  const { adviseOnRelative, findRelativeIn } = await import("../config/choosing/relative-addresses.js");
   const addresses = await findRelativeIn(mount.source, shell.file);
   if (addresses.length === 0) return [];
   const folder = formatPath(sitePath(mount, shell.file).replace(/[^/]*$/, ""));

@@ -1,8 +1,8 @@
 import { type CompileTools, compileMount, compileOutside } from "../config/compile.js";
-import { compileMoved } from "../config/compile-moved.js";
 import { type Compiler, innermost } from "../config/compiler.js";
 import { COMPILERS, type Compilers, type HeavyRuleName } from "../config/compilers.js";
 import type { SiteConfig } from "../config/config-types.js";
+import { compileMoved } from "../config/moved/compile.js";
 import { trimSlashes } from "../config/paths.js";
 import { Memory } from "../core/memory/memory.js";
 import { respond, respondFailed } from "../core/respond.js";

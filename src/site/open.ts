@@ -1,8 +1,8 @@
 import { compileMount, compileOutside, type Layer } from "../config/compile.js";
-import { compileMoved } from "../config/compile-moved.js";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
-import { findMovedProblems } from "../config/moved.js";
+import { compileMoved } from "../config/moved/compile.js";
+import { findMovedProblems } from "../config/moved/moved.js";
 import { trimSlashes } from "../config/paths.js";
 import { SiteError, type Told } from "../config/site-error.js";
 import { WHOLE_RULES } from "../config/whole-rules.js";

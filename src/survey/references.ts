@@ -1,4 +1,4 @@
-import { adviseOnRelative } from "../config/relative-addresses.js";
+import { adviseOnRelative } from "../config/choosing/relative-addresses.js";
 import type { Answer } from "../core/answer/plan.js";
 import { releasePlan } from "../core/answer/plan.js";
 import { selectRules } from "../core/rules/mount.js";

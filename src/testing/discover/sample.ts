@@ -1,4 +1,4 @@
-import { describePrivateName } from "../../config/private-names.js";
+import { describePrivateName } from "../../config/hiding/private-names.js";
 import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import { extensionOf, type Kind } from "../../reading/contents/kinds.js";
 import type { Site, SiteMoved } from "../../site/site.js";

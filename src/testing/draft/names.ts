@@ -1,4 +1,4 @@
-import { describePrivateName } from "../../config/private-names.js";
+import { describePrivateName } from "../../config/hiding/private-names.js";
 import type { Kind } from "../../reading/contents/kinds.js";
 import type { DraftGroup } from "./observed.js";
 

@@ -1,0 +1,22 @@
+import type { ListingRenderer, ListingRules, Order } from "../../core/rules/listing.js";
+import { innermost } from "../compiler.js";
+
+/** How directories are listed, as written. */
+interface Listing extends Partial<Record<"title" | "header" | "footer" | "styleSheet", string | undefined>> {
+  readonly order?: Order | undefined;
+  readonly pageSize?: number | undefined;
+  readonly nameFilter?: boolean | undefined;
+  readonly render?: ListingRenderer | undefined;
+}
+
+type ListingValue = boolean | Listing;
+
+export const listingCompiler = innermost({
+  default: false,
+  compile(value: ListingValue): ListingRules | undefined {
+    if (value === false) return undefined;
+    const { order = "name", pageSize = 500, nameFilter = true, ...rest } = value === true ? {} : value;
+    const { title, header, footer, styleSheet, render } = rest;
+    return { order, pageSize, nameFilter, title, header, footer, styleSheet, render };
+  },
+});

@@ -1,0 +1,20 @@
+import * as z from "zod";
+import { defineRule } from "../rule.js";
+import { reject } from "../values.js";
+import { charsetCompiler } from "./compile.js";
+
+const name = z.string().check((payload) => {
+  if (!/^[A-Za-z0-9][\w.:+-]*$|^$/.test(payload.value))
+    reject(payload, 'a charset is a name such as "utf-8"; "" names none');
+});
+
+const schema = name;
+
+export const charset = defineRule({
+  ...charsetCompiler,
+  description: 'The charset to name for text that does not name its own. "" names none.',
+  example: "iso-8859-1",
+  scope: "site",
+  schema,
+  explain: (value) => value,
+});
