@@ -129,7 +129,7 @@ async function readPackTarget(
   };
 }
 
-interface Place {
+interface PackContext {
   readonly asker: Asker;
   readonly site: Site | undefined;
   readonly request: CheckRequest;
@@ -138,7 +138,7 @@ interface Place {
 
 async function makePackUses(
   uses: readonly PackUse[],
-  { asker, site, request, onFound }: Place,
+  { asker, site, request, onFound }: PackContext,
   { looks }: Shared,
 ): Promise<Case[]> {
   const cases: Case[] = [];

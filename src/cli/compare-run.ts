@@ -37,7 +37,7 @@ export interface CompareOptions {
   readonly report: "pretty" | "json";
 }
 
-interface Place {
+interface Party {
   readonly asker: Asker;
   /** Of a configuration, what it makes. */
   readonly subject: Subject | undefined;
@@ -159,7 +159,7 @@ async function compareConfigurations(
   return (failOn !== "never" && isLost) || (failOn === "difference" && changes.changed > 0) ? 1 : 0;
 }
 
-async function openPlace(written: string, where: string, options: CompareOptions): Promise<Place> {
+async function openPlace(written: string, where: string, options: CompareOptions): Promise<Party> {
   if (!/^https?:/i.test(written) && /\.(?:ya?ml|json|m?js)$/.test(written)) {
     const subject = await openSubject(await loadConfigFile(resolve(written)));
     return { asker: askSite(subject.site, shorten(resolve(written))), subject };
@@ -170,7 +170,7 @@ async function openPlace(written: string, where: string, options: CompareOptions
 }
 
 async function findQuestions(
-  { asker, subject }: Place,
+  { asker, subject }: Party,
   files: readonly string[],
   paths: readonly string[],
 ): Promise<Question[]> {

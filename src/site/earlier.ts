@@ -34,7 +34,7 @@ export async function openEarlier(
       );
 }
 
-interface Place {
+interface Surroundings {
   readonly mount: MountConfig;
   readonly where: string;
   readonly base: SiteConfig["base"];
@@ -44,7 +44,7 @@ interface Place {
 // A release that is not there, or not there any more, is no reason not to start.
 async function openList(
   list: readonly (string | FileSource)[],
-  { mount: { links }, where, base, memory }: Place,
+  { mount: { links }, where, base, memory }: Surroundings,
 ): Promise<OpenedEarlier> {
   const sources: FileSource[] = [];
   const warnings: string[] = [];

@@ -57,7 +57,7 @@ export function assertMeets(answer: Answered, expectation: Expectation): void {
 /** What is told of an answer that is not as expected, as text: as the runner tells it. */
 export function describeUnmet(answer: Answered, differences: readonly Difference[]): string {
   const { method, path, headers } = answer.question;
-  const put = (label: string, text: string, tone: FailureLine["tone"]): FailureLine => ({
+  const makeLine = (label: string, text: string, tone: FailureLine["tone"]): FailureLine => ({
     label,
     word: "",
     text,
@@ -68,11 +68,11 @@ export function describeUnmet(answer: Answered, differences: readonly Difference
     differences.map(({ about }) => about),
   );
   return `The answer is not as expected.\n\n${formatFailure([
-    put("request", `${method} ${path}`, "request"),
-    ...Object.entries(headers).map(([name, value]) => put("", `${name}: ${value}`, "request")),
+    makeLine("request", `${method} ${path}`, "request"),
+    ...Object.entries(headers).map(([name, value]) => makeLine("", `${name}: ${value}`, "request")),
     ...differences.flatMap(describeDifference),
     ...blocks.flatMap(({ title, rows }) =>
-      rows.map((row, index) => put(index === 0 ? title : "", row.join("  "), "explanation")),
+      rows.map((row, index) => makeLine(index === 0 ? title : "", row.join("  "), "explanation")),
     ),
   ])}`;
 }

@@ -196,13 +196,13 @@ async function askOften(
 }
 
 async function askCase(one: Case, asker: Asker, options: RunOptions): Promise<Exchange[]> {
-  const put = makePut(one, asker, options);
-  const first = await put(undefined, one.question, one.checks);
+  const send = makeAsk(one, asker, options);
+  const first = await send(undefined, one.question, one.checks);
   const exchanges = [first.exchange];
   // What else is asked builds on an answer that is as expected.
   if (first.reply === undefined || first.exchange.differences.length > 0) return exchanges;
   const seen = { question: one.question, reply: first.reply, address: asker.address };
-  await askOn(exchanges, seen, one.followUps, put);
+  await askOn(exchanges, seen, one.followUps, send);
   return exchanges;
 }
 
@@ -211,7 +211,7 @@ async function askOn(
   exchanges: Exchange[],
   seen: Seen,
   followUps: readonly FollowUp[],
-  put: Put,
+  send: Send,
 ): Promise<void> {
   const from = exchanges.length - 1;
   for (const followUp of followUps) {
@@ -228,21 +228,21 @@ async function askOn(
       continue;
     }
     for (const { name, question, checks, followUps: further = [] } of plan) {
-      const next = await put(name, question, checks);
+      const next = await send(name, question, checks);
       exchanges.push(next.exchange);
       if (next.reply === undefined || next.exchange.differences.length > 0) continue;
-      await askOn(exchanges, { question, reply: next.reply, address: seen.address }, further, put);
+      await askOn(exchanges, { question, reply: next.reply, address: seen.address }, further, send);
     }
   }
 }
 
-type Put = (
+type Send = (
   name: string | undefined,
   question: Question,
   checks: readonly Check[],
 ) => Promise<{ exchange: Exchange; reply: Reply | undefined }>;
 
-function makePut(one: Case, asker: Asker, options: RunOptions): Put {
+function makeAsk(one: Case, asker: Asker, options: RunOptions): Send {
   return async (name, question, checks) => {
     const startedAt = Date.now();
     const started = performance.now();

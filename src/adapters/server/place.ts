@@ -14,7 +14,7 @@ export class StartError extends Error {
 }
 
 /** Where a server listens. */
-export type Place =
+export type Endpoint =
   | { readonly kind: "port"; readonly host: string; readonly port: number }
   /** A UNIX domain socket, by its path. */
   | { readonly kind: "socket"; readonly path: string }
@@ -33,7 +33,7 @@ export interface PlaceOptions {
 }
 
 /** Reads where to listen. Throws a StartError for what cannot be. */
-export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor }: PlaceOptions): Place {
+export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor }: PlaceOptions): Endpoint {
   if (descriptor !== undefined) {
     if (Number.isInteger(descriptor) && descriptor >= 3) return { kind: "descriptor", descriptor };
     throw new StartError(
@@ -53,7 +53,7 @@ export function readPlace({ host = "127.0.0.1", port = 8080, socket, descriptor 
 }
 
 /** Makes a server listen. Rejects with a StartError when it cannot. */
-export async function listenAt(server: Server, place: Place): Promise<void> {
+export async function listenAt(server: Server, place: Endpoint): Promise<void> {
   // Workers listen on one socket: who starts them clears its place.
   if (place.kind === "socket" && !(await import("node:cluster")).default.isWorker)
     await clearSocket(place.path);
@@ -92,7 +92,7 @@ export async function clearSocket(path: string): Promise<void> {
   await unlink(path).catch(() => undefined);
 }
 
-function explain(error: NodeJS.ErrnoException, place: Place): string {
+function explain(error: NodeJS.ErrnoException, place: Endpoint): string {
   if (error.code === "EMFILE")
     return "This process may open too few files to start; raise the limit, for example with: ulimit -n 1024";
   if (place.kind === "socket") {

@@ -18,7 +18,7 @@ import { followCertificate, readCertificate, type TlsOptions } from "./certifica
 import { type Connections, followPlain } from "./connections.js";
 import { listenForFigures } from "./figures-port.js";
 import { withHealth } from "./health.js";
-import { listenAt, type Place, type PlaceOptions, readPlace, StartError } from "./place.js";
+import { type Endpoint, listenAt, type PlaceOptions, readPlace, StartError } from "./place.js";
 import { followSecure } from "./secure-connections.js";
 
 /** Where a server listens, and how it answers. Without options: 127.0.0.1, port 8080. */
@@ -240,7 +240,7 @@ async function makeServer(
   return { server: server as unknown as HttpServer, connections: followSecure(server, idleMs), close };
 }
 
-function formatUrl(place: Place, port: number, isTls: boolean): string {
+function formatUrl(place: Endpoint, port: number, isTls: boolean): string {
   if (place.kind === "socket") return `unix:${place.path}`;
   const host = place.kind === "port" ? place.host : "127.0.0.1";
   return `${isTls ? "https" : "http"}://${host.includes(":") ? `[${host}]` : host}:${port}/`;

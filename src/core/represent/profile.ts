@@ -187,8 +187,7 @@ function withoutLifetime(fields: Fields): Fields {
   return asks("CDN-Cache-Control") ? fields : fields.remove("CDN-Cache-Control");
 }
 
-// Every rule that matches has its say; a later one replaces what an earlier one said of the same field.
-/** The fields that the rules add to a file of a path. */
+/** The fields that the rules add to a file of a path: every rule that matches has its say, and a later one replaces an earlier one's. */
 export function collectHeaders(path: string, { headers }: Rules): Fields {
   let fields = Fields.NONE;
   for (const rule of filterRules(headers, path)) {

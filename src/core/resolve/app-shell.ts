@@ -17,7 +17,7 @@ export async function resolveAppShell(
   if (shell === undefined) return own;
   const refusal = refuseShell(path, shell.except);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
-  if (!isNavigation(headers)) {
+  if (!asksForDocument(headers)) {
     const reason = { ...own.reason, shellRefused: { code: "not-a-navigation" as const } };
     return { ...own, reason, dependsOnClient: true };
   }
@@ -51,7 +51,7 @@ function hasExtension(path: string): boolean {
 }
 
 // Fetch Metadata: a client that sends the mode is believed; another is judged by what it accepts.
-function isNavigation(headers: RequestHeaders): boolean {
+function asksForDocument(headers: RequestHeaders): boolean {
   const mode = fieldValue(headers, "sec-fetch-mode");
   return mode !== undefined ? mode === "navigate" : prefersHtml(fieldValue(headers, "accept"));
 }

@@ -54,7 +54,7 @@ export async function listQuestions(
   const paths = await listPaths(here, there);
   const classes = new Map<string, Alike & { readonly addresses: string[] }>();
   const seen = new Set<string>();
-  const put = (address: string, as: string, alike: string, who = ""): void => {
+  const add = (address: string, as: string, alike: string, who = ""): void => {
     const key = `${as} ${alike}`;
     const group = classes.get(key) ?? { as, who, addresses: [] };
     classes.set(key, group);
@@ -63,7 +63,7 @@ export async function listQuestions(
   const ask: Ask = (address, as, alike) => {
     if (seen.has(address)) return;
     seen.add(address);
-    put(address, as, alike);
+    add(address, as, alike);
   };
   const sampled = new Set<string>();
   const isSampled = !goesByPath && paths.size > OTHERS_UP_TO;
@@ -81,7 +81,7 @@ export async function listQuestions(
     ask(address, askerOf(type), alike);
     const kind = `${path.slice(0, path.lastIndexOf("/"))} ${type}`;
     if (!isSampled || !sampled.has(kind))
-      for (const as of ALSO) put(address, as, alike, AUDIENCES[as]!.label.replace(/^an? /, ""));
+      for (const as of ALSO) add(address, as, alike, AUDIENCES[as]!.label.replace(/^an? /, ""));
     sampled.add(kind);
     const short = address.replace(/\.html?$/, "");
     if (short !== address && !paths.has(path.replace(/\.html?$/, ""))) ask(short, "navigation", short);

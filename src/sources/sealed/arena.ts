@@ -2,7 +2,7 @@
 const BLOCK_BYTES = 8 * 1024 * 1024;
 
 /** Where a run of bytes is in an arena. */
-export interface Place {
+export interface Slot {
   readonly block: number;
   readonly offset: number;
   readonly length: number;
@@ -15,7 +15,7 @@ export class Arena {
   #used = BLOCK_BYTES + 1;
 
   /** Memory for a file of at most `BLOCK_BYTES`, to be filled. */
-  take(length: number): { readonly place: Place; readonly bytes: Buffer } {
+  take(length: number): { readonly place: Slot; readonly bytes: Buffer } {
     if (this.#used + length > BLOCK_BYTES) {
       this.#blocks.push(Buffer.allocUnsafeSlow(BLOCK_BYTES));
       this.#used = 0;
@@ -25,7 +25,7 @@ export class Arena {
     return { place, bytes: this.read(place) };
   }
 
-  read({ block, offset, length }: Place): Buffer {
+  read({ block, offset, length }: Slot): Buffer {
     return this.#blocks[block]!.subarray(offset, offset + length);
   }
 }

@@ -10,7 +10,7 @@ import type {
 } from "../../core/source.js";
 import { joinPath } from "../../core/text/path.js";
 import { missing } from "../open-errors.js";
-import { Arena, type Place } from "./arena.js";
+import { Arena, type Slot } from "./arena.js";
 import type { SealedEntry } from "./sealed-entry.js";
 
 /** A longer file is sent by descriptor, in bytes. */
@@ -33,7 +33,7 @@ export class SealedFolder implements FileSource {
   readonly #files = new Map<string, SealedEntry>();
   readonly #directories = new Map<string, Set<string>>([["", new Set()]]);
   readonly #arena = new Arena();
-  readonly #places = new Map<SealedEntry, Place>();
+  readonly #places = new Map<SealedEntry, Slot>();
   readonly #loading = new Map<SealedEntry, Promise<Found>>();
   /** The metadata of files on disk whose bytes were found to be the sealed ones: the same object while they are unchanged. */
   readonly #verifying = new Map<object, Promise<boolean>>();
@@ -52,7 +52,7 @@ export class SealedFolder implements FileSource {
   }
 
   /** Adds a file; `place` is where its bytes are, if they are at hand. */
-  add(path: string, entry: SealedEntry, place?: Place): void {
+  add(path: string, entry: SealedEntry, place?: Slot): void {
     this.#files.set(path, entry);
     if (place !== undefined) this.#places.set(entry, place);
     this.#addNames(path);
@@ -80,13 +80,13 @@ export class SealedFolder implements FileSource {
   }
 
   /** Takes memory for a file's bytes, to be filled; undefined where this many are not kept. */
-  take(sizeBytes: number): { readonly place: Place; readonly bytes: Buffer } | undefined {
+  take(sizeBytes: number): { readonly place: Slot; readonly bytes: Buffer } | undefined {
     if (sizeBytes > KEPT_UP_TO || this.#keptBytes + sizeBytes > KEPT_BYTES) return undefined;
     this.#keptBytes += sizeBytes;
     return this.#arena.take(sizeBytes);
   }
 
-  #hand(entry: SealedEntry, place: Place): Found {
+  #hand(entry: SealedEntry, place: Slot): Found {
     return { kind: "file", file: new FileAtHand(entry, this.#arena.read(place)) };
   }
 

@@ -49,7 +49,10 @@ export function checkCookies(wanted: "none" | Readonly<Record<string, CookieExpe
 
 function checkCookie(name: string, wanted: CookieExpectation): Check[] {
   const { present = true, value, httpOnly, secure, sameSite, path } = wanted;
-  const put = (expected: string, look: (cookie: SetCookie | undefined) => string | undefined): Check => ({
+  const demandOf = (
+    expected: string,
+    look: (cookie: SetCookie | undefined) => string | undefined,
+  ): Check => ({
     about: `cookie ${name}`,
     expected,
     look(seen) {
@@ -59,12 +62,12 @@ function checkCookie(name: string, wanted: CookieExpectation): Check[] {
   });
   if (!present)
     return [
-      put("not set", (cookie) =>
+      demandOf("not set", (cookie) =>
         cookie === undefined ? undefined : `set to ${JSON.stringify(cookie.value)}`,
       ),
     ];
   const about = (expected: string, look: (cookie: SetCookie) => string | undefined): Check =>
-    put(expected, (cookie) => (cookie === undefined ? "not set" : look(cookie)));
+    demandOf(expected, (cookie) => (cookie === undefined ? "not set" : look(cookie)));
   const flag = (key: string, isWanted: boolean): Check =>
     about(isWanted ? key : `no ${key}`, ({ attributes }) =>
       attributes.has(key.toLowerCase()) === isWanted ? undefined : isWanted ? `no ${key}` : key,

@@ -81,7 +81,7 @@ function partsOf(headers: Readonly<Record<string, string>>, body: Uint8Array): B
 }
 
 function checkPart({ headers = {}, length, contains }: PartExpectation, index: number): Check[] {
-  const put = (expected: string, look: (part: BodyPart) => string | undefined): Check => ({
+  const demandOf = (expected: string, look: (part: BodyPart) => string | undefined): Check => ({
     about: `part ${index + 1}`,
     expected,
     look({ reply }) {
@@ -94,7 +94,7 @@ function checkPart({ headers = {}, length, contains }: PartExpectation, index: n
   });
   const fields = Object.entries(headers).flatMap(([name, wanted]) =>
     checkField(name, wanted).map((check) =>
-      put(`${name}: ${check.expected}`, (part) => {
+      demandOf(`${name}: ${check.expected}`, (part) => {
         const reply = { status: 206, headers: part.headers, body: part.bytes, inside: undefined };
         const question = { method: "GET", path: "/", headers: {} };
         return findDifferences([check], { question, reply, address: "" })[0]?.got;
@@ -106,14 +106,14 @@ function checkPart({ headers = {}, length, contains }: PartExpectation, index: n
     ...(length === undefined
       ? []
       : [
-          put(`${showBound(length)} bytes`, ({ bytes }) =>
+          demandOf(`${showBound(length)} bytes`, ({ bytes }) =>
             isWithin(bytes.length, length) ? undefined : `${bytes.length} bytes`,
           ),
         ]),
     ...(contains === undefined
       ? []
       : [
-          put(`a text with ${JSON.stringify(contains)}`, ({ bytes }) =>
+          demandOf(`a text with ${JSON.stringify(contains)}`, ({ bytes }) =>
             new TextDecoder().decode(bytes).includes(contains)
               ? undefined
               : `${bytes.length} bytes without it`,

@@ -59,22 +59,22 @@ function lookAtShell(link: string): ReturnType<Pack>[number] {
 
 function lookAt(one: Sampled): ReturnType<Pack> {
   const { path, question, kind, fingerprinted } = one;
-  const put = (what: string, phrase: string, reason: string) =>
+  const ask = (what: string, phrase: string, reason: string) =>
     makeCase(`${path} ${what}`, question, checkCaching([phrase]), reason);
   const lifetime =
     kind === "document"
-      ? put(
+      ? ask(
           "is a document: it has no long lifetime",
           "fresh for at most 1 hour",
           "a document names its files; an old copy names old files",
         )
       : fingerprinted
-        ? put(
+        ? ask(
             "has a fingerprint in its name: it has a long lifetime",
             "fresh for at least 30 days",
             "other content has another name, so asking again is useless",
           )
-        : put(
+        : ask(
             "has no fingerprint in its name: it has no long lifetime",
             "fresh for at most 1 day",
             "when its content changes, visitors still see the old one",

@@ -53,11 +53,11 @@ const onlyKnown = (...codings: string[]): Check =>
   );
 
 function lookAtText(one: Sampled): Case[] {
-  const put = askWith(one);
+  const caseOf = askWith(one);
   const same = sameContent(one.reply);
   return [
     asAdvice(
-      put(
+      caseOf(
         "for a browser, is compressed",
         BROWSERS,
         [checkStatus([200]), checkCoding(["br", "gzip", "zstd", "deflate"])],
@@ -65,14 +65,14 @@ function lookAtText(one: Sampled): Case[] {
       ),
       "Compress texts: they become a quarter of their size.",
     ),
-    put(
+    caseOf(
       "for a browser, has the same content",
       BROWSERS,
       [checkStatus([200]), onlyKnown("br", "gzip", "zstd", "deflate"), same, ...sameFields(one)],
       "RFC 9110 §8.4.1: a coding must give the same content, and be named",
     ),
     withFollowUps(
-      put(
+      caseOf(
         "for a browser, names in Vary what it depends on",
         BROWSERS,
         [variesIfCoded],
@@ -81,7 +81,7 @@ function lookAtText(one: Sampled): Case[] {
       [askPlain],
     ),
     withFollowUps(
-      put(
+      caseOf(
         "for a client that accepts only gzip",
         "gzip",
         [checkStatus([200]), onlyKnown("gzip"), same],
@@ -89,7 +89,12 @@ function lookAtText(one: Sampled): Case[] {
       ),
       [askForPart],
     ),
-    put("for a client that accepts no coding", "identity", [checkCoding(["none"]), same], "RFC 9110 §12.5.3"),
+    caseOf(
+      "for a client that accepts no coding",
+      "identity",
+      [checkCoding(["none"]), same],
+      "RFC 9110 §12.5.3",
+    ),
     ...askByWeight(one),
     ...lookAtTag(one),
   ];
@@ -97,22 +102,22 @@ function lookAtText(one: Sampled): Case[] {
 
 /** RFC 9110 §12.4.2, §12.5.3: weights, and codings that nobody knows. */
 function askByWeight(one: Sampled): Case[] {
-  const put = askWith(one);
+  const caseOf = askWith(one);
   const same = sameContent(one.reply);
   return [
-    put(
+    caseOf(
       "for a client that refuses gzip",
       "gzip;q=0, br",
       [not("gzip"), same],
       "RFC 9110 §12.4.2: a weight of 0 refuses",
     ),
-    put(
+    caseOf(
       "for a client that prefers gzip",
       "br;q=0.1, gzip;q=0.9",
       [onlyKnown("gzip", "br"), same],
       "RFC 9110 §12.5.3: the higher weight is preferred, and any available coding may be sent",
     ),
-    put(
+    caseOf(
       "for a client that names an unknown coding",
       "feathers",
       [checkCoding(["none"]), same],

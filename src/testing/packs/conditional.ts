@@ -82,8 +82,12 @@ function byTag(one: Sampled): ReturnType<Pack> {
   const { path } = one;
   const notModified = checkNotModified(one);
   const weak = etag.startsWith("W/");
-  const put = (what: string, headers: Record<string, string>, checks: typeof notModified, reason: string) =>
-    makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
+  const caseOf = (
+    what: string,
+    headers: Record<string, string>,
+    checks: typeof notModified,
+    reason: string,
+  ) => makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
   const whole = [checkStatus([200])];
   return [
     makeCase(
@@ -98,32 +102,32 @@ function byTag(one: Sampled): ReturnType<Pack> {
       ],
       "RFC 9110 §8.8.3",
     ),
-    put("asked with its entity tag", { "If-None-Match": etag }, notModified, "RFC 9110 §13.1.2, §15.4.5"),
-    put(
+    caseOf("asked with its entity tag", { "If-None-Match": etag }, notModified, "RFC 9110 §13.1.2, §15.4.5"),
+    caseOf(
       "asked with a list that has its entity tag",
       { "If-None-Match": `${OTHER_TAG}, ${etag}` },
       notModified,
       "RFC 9110 §13.1.2",
     ),
-    put(
+    caseOf(
       "asked with its entity tag made weak or strong",
       { "If-None-Match": weak ? etag.slice(2) : `W/${etag}` },
       notModified,
       "RFC 9110 §13.1.2: If-None-Match compares weakly",
     ),
-    put("asked with *", { "If-None-Match": "*" }, [checkStatus([304]), emptyBody], "RFC 9110 §13.1.2"),
-    put("asked with another entity tag", { "If-None-Match": OTHER_TAG }, whole, "RFC 9110 §13.1.2"),
+    caseOf("asked with *", { "If-None-Match": "*" }, [checkStatus([304]), emptyBody], "RFC 9110 §13.1.2"),
+    caseOf("asked with another entity tag", { "If-None-Match": OTHER_TAG }, whole, "RFC 9110 §13.1.2"),
     ...(date === undefined
       ? []
       : [
-          put(
+          caseOf(
             "asked with another entity tag and its date",
             { "If-None-Match": OTHER_TAG, "If-Modified-Since": date },
             whole,
             "RFC 9110 §13.1.3: If-None-Match comes before If-Modified-Since",
           ),
         ]),
-    put(
+    caseOf(
       "asked for only with another entity tag",
       { "If-Match": OTHER_TAG },
       [checkStatus([412])],
@@ -131,7 +135,7 @@ function byTag(one: Sampled): ReturnType<Pack> {
     ),
     ...(weak
       ? []
-      : [put("asked for only with its entity tag", { "If-Match": etag }, whole, "RFC 9110 §13.1.1")]),
+      : [caseOf("asked for only with its entity tag", { "If-Match": etag }, whole, "RFC 9110 §13.1.1")]),
   ];
 }
 
@@ -141,7 +145,7 @@ function byDate(one: Sampled): ReturnType<Pack> {
   const { path } = one;
   const whole = [checkStatus([200])];
   const later = anHourLater(date);
-  const put = (what: string, headers: Record<string, string>, checks: typeof whole, reason: string) =>
+  const caseOf = (what: string, headers: Record<string, string>, checks: typeof whole, reason: string) =>
     makeCase(`${path}, ${what}`, again(one, headers), checks, reason);
   return [
     makeCase(
@@ -161,25 +165,25 @@ function byDate(one: Sampled): ReturnType<Pack> {
       ],
       "RFC 9110 §8.8.2.1, §5.6.7",
     ),
-    put("asked with its date", { "If-Modified-Since": date }, checkNotModified(one), "RFC 9110 §13.1.3"),
+    caseOf("asked with its date", { "If-Modified-Since": date }, checkNotModified(one), "RFC 9110 §13.1.3"),
     ...(later === undefined
       ? []
       : [
-          put(
+          caseOf(
             "asked with a later date",
             { "If-Modified-Since": later },
             checkNotModified(one),
             "RFC 9110 §13.1.3: a copy with the same or a later date is current",
           ),
         ]),
-    put("asked with an older date", { "If-Modified-Since": LONG_AGO }, whole, "RFC 9110 §13.1.3"),
-    put(
+    caseOf("asked with an older date", { "If-Modified-Since": LONG_AGO }, whole, "RFC 9110 §13.1.3"),
+    caseOf(
       "asked with an invalid date",
       { "If-Modified-Since": "yesterday" },
       whole,
       "RFC 9110 §13.1.3: an invalid date is ignored",
     ),
-    put(
+    caseOf(
       "asked for only if unchanged for a long time",
       { "If-Unmodified-Since": LONG_AGO },
       [checkStatus([412])],

@@ -29,7 +29,7 @@ function lookAt(folder: string): Case[] {
   return [...lookAtText(folder), ...lookAtUse(folder)];
 }
 
-const putAbout =
+const caseAbout =
   (folder: string) =>
   (name: string, checks: readonly Check[], reason: string): Case =>
     makeCase(`${folder} ${name}`, get(folder, { ...NAVIGATION }), checks, reason);
@@ -43,9 +43,9 @@ const about = (
   demand(what, expected, (seen) => (seen.reply.status === 200 ? look(textOf(seen), seen) : undefined));
 
 function lookAtText(folder: string): Case[] {
-  const put = putAbout(folder);
+  const ask = caseAbout(folder);
   return [
-    put(
+    ask(
       "lists nothing that is private",
       [
         about("list", "no hidden or private names", (_, seen) => {
@@ -55,7 +55,7 @@ function lookAtText(folder: string): Case[] {
       ],
       "whoever sees a name will try it",
     ),
-    put(
+    ask(
       "writes names so that they are text",
       [
         about("list", "names with < and & escaped in the HTML", (text, seen) => {
@@ -68,7 +68,7 @@ function lookAtText(folder: string): Case[] {
       ],
       "HTML §13.3: otherwise, file names can write into the page",
     ),
-    put(
+    ask(
       "is sent as HTML, not as text",
       [
         about("Content-Type", "text/html for a page of HTML", (text, { reply }) =>
@@ -79,7 +79,7 @@ function lookAtText(folder: string): Case[] {
       ],
       "RFC 9110 §8.3",
     ),
-    put(
+    ask(
       "reveals nothing about the machine",
       [about("body", "no path of the machine", (text) => findLeak(text))],
       "attackers learn where to try next",
@@ -88,9 +88,9 @@ function lookAtText(folder: string): Case[] {
 }
 
 function lookAtUse(folder: string): Case[] {
-  const put = putAbout(folder);
+  const ask = caseAbout(folder);
   return [
-    put(
+    ask(
       "has no long lifetime, if it is a list",
       [
         demand("caching", "fresh for at most 1 hour", (seen) =>
@@ -101,11 +101,11 @@ function lookAtUse(folder: string): Case[] {
       ],
       "a list changes whenever files come and go",
     ),
-    withFollowUps(put("has links that work", [], "a list with broken links is worse than none"), [
+    withFollowUps(ask("has links that work", [], "a list with broken links is worse than none"), [
       { name: "entries", plan: askForEntries },
     ]),
     asAdvice(
-      put(
+      ask(
         "shows no list of its files",
         [
           demand("list", "none", (seen) =>

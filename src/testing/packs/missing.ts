@@ -84,11 +84,11 @@ function lookForApi({ shells }: Sample): Case {
 function lookClosely(sample: Sample): Case[] {
   const deep = `/${NO_SUCH_NAME}/deep/${NO_SUCH_NAME}.html`;
   const page = get(deep, { ...NAVIGATION });
-  const put = (name: string, checks: readonly Check[], reason: string): Case =>
+  const ask = (name: string, checks: readonly Check[], reason: string): Case =>
     makeCase(`${deep}, ${name}`, page, checks, reason);
   const isError = ({ reply }: Seen): boolean => reply.status >= 400;
   return [
-    put(
+    ask(
       "has a message for people",
       [
         demand("body", "a page or a text", (seen) =>
@@ -97,7 +97,7 @@ function lookClosely(sample: Sample): Case[] {
       ],
       "an empty answer is a blank page",
     ),
-    put(
+    ask(
       "has the type of its page",
       [
         demand("Content-Type", "text/html for a page of HTML", ({ reply }) => {
@@ -109,7 +109,7 @@ function lookClosely(sample: Sample): Case[] {
       ],
       "RFC 9110 §8.3: a page sent as text shows its source",
     ),
-    put(
+    ask(
       "has a page that can load its files",
       [
         demand("body", "addresses that begin with a slash, or a base element", (seen) => {
@@ -123,7 +123,7 @@ function lookClosely(sample: Sample): Case[] {
       ],
       "the same page answers in every folder",
     ),
-    put(
+    ask(
       "reveals nothing about the machine",
       [
         demand("body", "no path of the machine, and no stack of the program", ({ reply }) =>

@@ -123,7 +123,7 @@ const MANY = 60;
 
 function askForMuch(): Case[] {
   const fields = Object.fromEntries(Array.from({ length: MANY }, (_, index) => [`X-Epistyle-${index}`, "1"]));
-  const put = (what: string, path: string, headers: Record<string, string> = {}): Case =>
+  const ask = (what: string, path: string, headers: Record<string, string> = {}): Case =>
     makeCase(
       what,
       get(path, headers),
@@ -131,9 +131,9 @@ function askForMuch(): Case[] {
       "RFC 9110 §15.5.15, RFC 6585 §5: too much is refused with a clear status",
     );
   return [
-    put("a long address", `/${NO_SUCH_NAME}-${"long".repeat(LONG / 4)}`),
-    put("a long query", `/?${NO_SUCH_NAME}=${"long".repeat(LONG / 8)}`),
-    put("many fields", "/", fields),
+    ask("a long address", `/${NO_SUCH_NAME}-${"long".repeat(LONG / 4)}`),
+    ask("a long query", `/?${NO_SUCH_NAME}=${"long".repeat(LONG / 8)}`),
+    ask("many fields", "/", fields),
   ];
 }
 
@@ -148,14 +148,14 @@ function askInWhole(sample: Sample): Case[] {
   const front = sample.resources.find(({ path }) => path === "/");
   if (sample.inProcess || front === undefined) return [];
   const question = { ...get(`${sample.address}/`), ownSocket: true };
-  const put = (check: Check): Case =>
+  const ask = (check: Check): Case =>
     makeCase("an absolute target", question, [check], "RFC 9112 §3.2.2: a server must accept it");
   const found = demand("status", "200, as for /, also in the absolute form", ({ reply: { status } }) =>
     status === 200 || status >= 500 ? undefined : `${status}, for the absolute form`,
   );
   return [
-    put(failsNot("an absolute target")),
-    asAdvice(put(found), "Accept targets in the absolute form (RFC 9112 §3.2.2): some proxies send them."),
+    ask(failsNot("an absolute target")),
+    asAdvice(ask(found), "Accept targets in the absolute form (RFC 9112 §3.2.2): some proxies send them."),
   ];
 }
 

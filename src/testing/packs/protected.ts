@@ -26,16 +26,16 @@ const ADVICE = {
 };
 
 function lookAt(page: Sampled): Case[] {
-  const put = (what: string, checks: readonly Check[]): Case =>
+  const ask = (what: string, checks: readonly Check[]): Case =>
     makeCase(`${page.path} ${what}`, again(page, { ...NAVIGATION }), checks, "CSP3 §1.1; RFC 6797 §7.2");
   return [
-    put("works under its policy", [coversPage, saysTransport]),
+    ask("works under its policy", [coversPage, saysTransport]),
     asAdvice(
-      put("has a policy", [hasPolicy, stopsInline, limits("object-src"), limits("base-uri")]),
+      ask("has a policy", [hasPolicy, stopsInline, limits("object-src"), limits("base-uri")]),
       ADVICE.policy,
     ),
-    asAdvice(put("cannot be framed by other sites", [limitsFraming]), ADVICE.framing),
-    asAdvice(put("does not reveal its address to other sites", [saysReferrer]), ADVICE.referrer),
+    asAdvice(ask("cannot be framed by other sites", [limitsFraming]), ADVICE.framing),
+    asAdvice(ask("does not reveal its address to other sites", [saysReferrer]), ADVICE.referrer),
   ];
 }
 
@@ -45,7 +45,7 @@ function lookAtMissing(path: string): Case[] {
     ...check,
     look: (seen) => (/html/.test(seen.reply.headers["content-type"] ?? "") ? check.look(seen) : undefined),
   });
-  const put = (what: string, checks: readonly Check[]): Case =>
+  const ask = (what: string, checks: readonly Check[]): Case =>
     makeCase(
       `the page for missing addresses, ${path}, ${what}`,
       { method: "GET", path, headers: { ...NAVIGATION } },
@@ -53,8 +53,8 @@ function lookAtMissing(path: string): Case[] {
       "CSP3 §1.1",
     );
   return [
-    put("works under its policy", [coversPage]),
-    asAdvice(put("has a policy", [hasPolicy, stopsInline]), ADVICE.policy),
+    ask("works under its policy", [coversPage]),
+    asAdvice(ask("has a policy", [hasPolicy, stopsInline]), ADVICE.policy),
   ];
 }
 

@@ -103,22 +103,22 @@ function askForParts(one: Sampled): Case[] {
 
 function askForOthers(one: Sampled): Case[] {
   const { length } = one.reply.body;
-  const put = (what: string, field: string, checks: readonly Check[], reason: string) =>
+  const ask = (what: string, field: string, checks: readonly Check[], reason: string) =>
     makeCase(`${one.path}, ${what}`, again(one, { Range: field }), checks, reason);
   return [
-    put(
+    ask(
       "a range after the end",
       `bytes=${length + 10}-`,
       [checkStatus([416]), ...checkField("Content-Range", `bytes */${length}`)],
       "RFC 9110 §15.5.17",
     ),
-    put(
+    ask(
       "in an unknown unit",
       "feathers=0-9",
       checkWhole(one),
       "RFC 9110 §14.2: an unknown range unit is ignored",
     ),
-    put(
+    ask(
       "an invalid range",
       "bytes=feather-",
       [
@@ -128,7 +128,7 @@ function askForOthers(one: Sampled): Case[] {
       ],
       "RFC 9110 §14.2: an invalid range is ignored",
     ),
-    put(
+    ask(
       "several ranges at a time",
       "bytes=0-9,50-59",
       [severalParts(one)],
@@ -140,7 +140,7 @@ function askForOthers(one: Sampled): Case[] {
 function askForPartsIfSame(one: Sampled): Case[] {
   const { etag, "last-modified": date } = one.reply.headers;
   const validator = etag?.startsWith('"') ? etag : date;
-  const put = (what: string, ifRange: string, checks: readonly Check[], reason: string) =>
+  const ask = (what: string, ifRange: string, checks: readonly Check[], reason: string) =>
     makeCase(
       `${one.path}, ${what}`,
       again(one, { Range: "bytes=0-99", "If-Range": ifRange }),
@@ -151,7 +151,7 @@ function askForPartsIfSame(one: Sampled): Case[] {
     ...(validator === undefined
       ? []
       : [
-          put(
+          ask(
             "a range, if the file is unchanged",
             validator,
             checkPart(one, "bytes=0-99"),
@@ -160,7 +160,7 @@ function askForPartsIfSame(one: Sampled): Case[] {
         ]),
     ...(etag?.startsWith("W/")
       ? [
-          put(
+          ask(
             "a range, if the file is weakly the same",
             etag,
             checkWhole(one),
@@ -168,7 +168,7 @@ function askForPartsIfSame(one: Sampled): Case[] {
           ),
         ]
       : []),
-    put(
+    ask(
       "a range, if the file were another",
       '"no-such-tag"',
       checkWhole(one),

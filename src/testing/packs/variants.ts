@@ -32,19 +32,19 @@ function varies({ headers }: Reply, name: string): boolean {
 }
 
 function lookAtPicture(one: Sampled): Case[] {
-  const put = (name: string, accept: string, checks: readonly Check[], why: string): Case =>
+  const ask = (name: string, accept: string, checks: readonly Check[], why: string): Case =>
     withFollowUps(makeCase(`${one.path} ${name}`, again(one, { Accept: accept }), checks, why), [
       itsOwnAddress,
     ]);
   const own = readMediaType(one.reply.headers);
   return [
-    put(
+    ask(
       "for a browser that names new formats",
       NEW_BROWSER,
       [isSent, saysVary("Accept"), ownTag(one)],
       "RFC 9110 §12.5.1, §8.8.3.3",
     ),
-    put(
+    ask(
       "for a browser that names none of them",
       OLD_BROWSER,
       [
@@ -57,7 +57,7 @@ function lookAtPicture(one: Sampled): Case[] {
       ],
       "browsers without new formats also send image/*",
     ),
-    put(
+    ask(
       "for a client that asks for a missing format",
       "image/x-none",
       [isSent],
@@ -67,7 +67,7 @@ function lookAtPicture(one: Sampled): Case[] {
 }
 
 function lookAtDocument(one: Sampled): Case[] {
-  const put = (name: string, language: string, checks: readonly Check[], why: string): Case =>
+  const ask = (name: string, language: string, checks: readonly Check[], why: string): Case =>
     withFollowUps(makeCase(`${one.path} ${name}`, again(one, { "Accept-Language": language }), checks, why), [
       itsOwnAddress,
     ]);
@@ -75,14 +75,14 @@ function lookAtDocument(one: Sampled): Case[] {
     reply.headers["content-language"] === undefined ? "nothing" : undefined,
   );
   return [
-    put(
+    ask(
       "for a reader of other languages",
       "x-none, zxx;q=0.5",
       [isSent, saysVary("Accept-Language"), told],
       "RFC 9110 §12.5.4, §8.5: a page in another language is more useful than 406",
     ),
     ...["en", "nb", "de", "fr", "es"].map((language) =>
-      put(
+      ask(
         `for a reader of ${language}`,
         `${language}, *;q=0.1`,
         [isSent, saysVary("Accept-Language"), ownTag(one)],
