@@ -21,7 +21,20 @@ const { values: options } = parseArgs({
 });
 /** The user id of nobody, as most systems have it. */
 const NOBODY = 65534;
-const FOLDERS = ["core", "config", "sources", "site", "adapters", "testing"];
+/** What the command line does is tested as a program of its own, and not by faults planted here. */
+const FOLDERS = [
+  "core",
+  "reading",
+  "config",
+  "sources",
+  "site",
+  "inspection",
+  "adapters",
+  "testing",
+  "survey",
+  "lab",
+  "vite",
+];
 
 const folder = `${root}/.cache/mutants`;
 if (process.getuid?.() === 0) {

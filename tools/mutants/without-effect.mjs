@@ -151,14 +151,6 @@ export const WITHOUT_EFFECT = [
     why: "an answer with an app shell has one",
   },
   {
-    file: "src/site/hints.ts",
-    // biome-ignore lint/suspicious/noTemplateCurlyInString: the line itself.
-    line: 'const full = mount.at === "" ? path : `${mount.at}/${path}`;',
-    was: 'mount.at === ""',
-    becomes: "false",
-    why: "no other mount is outside the one at the root",
-  },
-  {
     file: "src/sources/folder-file.ts",
     line: "if (sizeBytes > ASIDE_FROM && sizeBytes <= ASIDE_UP_TO) {",
     was: "sizeBytes > ASIDE_FROM && sizeBytes <= ASIDE_UP_TO",
