@@ -19,6 +19,16 @@ vi.mock("../src/core/rules/mount.js", async (original) => {
   };
 });
 
+const pages = vi.hoisted(() => ({ read: 0 }));
+vi.mock("../src/reading/pages/read-html.js", async (original) => {
+  const real = await original<typeof import("../src/reading/pages/read-html.js")>();
+  const readHtml = (...given: Parameters<typeof real.readHtml>) => {
+    pages.read++;
+    return real.readHtml(...given);
+  };
+  return { ...real, readHtml };
+});
+
 let tree: Awaited<ReturnType<typeof makeTree>>;
 beforeAll(async () => {
   tree = await makeTree({
@@ -28,6 +38,13 @@ beforeAll(async () => {
   });
 });
 afterAll(() => tree.remove());
+
+test("a survey reads a page once, for its references and for its policy", async () => {
+  const config = { base: tree.root, mounts: [{ folder: "site", withheld: ["drafts/"], protect: true }] };
+  pages.read = 0;
+  await surveySite(config);
+  expect(pages.read).toBe(1);
+});
 
 test("a name that is withheld is met by no walk, and by each of them when the one filter fails", async () => {
   const config = {

@@ -2,13 +2,12 @@ import { adviseOnRelative } from "../config/choosing/relative-addresses.js";
 import type { Answer } from "../core/answer/plan.js";
 import { releasePlan } from "../core/answer/plan.js";
 import { selectRules } from "../core/rules/mount.js";
-import { isXml } from "../core/rules/protect.js";
 import { foldName } from "../core/text/fold-name.js";
 import type { Page } from "../reading/pages/element.js";
-import { readPage } from "../reading/pages/page.js";
+import { readOnce } from "../reading/pages/read-once.js";
 import { findReferences, findRelativeAddresses, type Reference } from "../reading/pages/references.js";
-import { atOnce } from "../reading/slices.js";
 import { extractManifestLinks, extractScriptLinks, extractStyleLinks } from "../testing/discover/links.js";
+import type { ReadFile } from "./contents.js";
 import { addressOf, type SurveyContext, type SurveyedFile } from "./survey-context.js";
 
 /** Where the site is taken to be while its pages are read: no page names this host. */
@@ -55,13 +54,13 @@ export class References {
     this.#folders.push(address);
   }
 
-  /** Reads the references of a file; `kind` is what it is. They are followed later, when all files are known. */
-  read(file: SurveyedFile, mediaType: string, text: string): readonly Reference[] {
+  /** Reads the references of a file. They are followed later, when all files are known. */
+  async read({ file, mediaType = "", start }: ReadFile, text: string): Promise<readonly Reference[]> {
     const base = `${ORIGIN}${addressOf(file.mount, file.path)}`;
     const plain = (urls: readonly string[]): Reference[] =>
       urls.map((url) => ({ url, written: url.replace(ORIGIN, ""), element: "", width: undefined }));
     if (mediaType === "text/html" || mediaType === "application/xhtml+xml") {
-      const page = atOnce(readPage(text, isXml(mediaType)));
+      const { page } = await readOnce(start, mediaType);
       this.#readShell(file, page);
       return findReferences(page, base);
     }

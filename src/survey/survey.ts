@@ -154,7 +154,7 @@ async function readAll(
       await checkPolicy(context, read);
       const picture = checkContent(context, read);
       if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
-      for (const reference of readReferences(context, references, read))
+      for (const reference of await readReferences(context, references, read))
         await references.follow(file, reference);
     }
     if (!isProject) checkFreshness(context, file, typeByName(file));
@@ -201,11 +201,12 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
   );
 }
 
-function readReferences(
+async function readReferences(
   context: SurveyContext,
   references: References,
-  { file, mediaType, start }: ReadFile,
-): readonly Reference[] {
+  read: ReadFile,
+): Promise<readonly Reference[]> {
+  const { file, mediaType, start } = read;
   if (mediaType === undefined || start.length === 0 || start.length < file.sizeBytes) return [];
   if (/\/json$/.test(mediaType) && file.path.endsWith(".map")) checkSourceMap(context, file, start);
   if (!/^text\/(?:html|css)$|xhtml|javascript$|manifest\+json$/.test(mediaType)) return [];
@@ -214,7 +215,7 @@ function readReferences(
     const unbuilt = findUnbuilt(text);
     if (unbuilt !== undefined) reportUnbuilt(context, file, unbuilt);
   }
-  return references.read(file, mediaType, text);
+  return references.read(read, text);
 }
 
 /** A picture with so many times the pixels that are shown is larger than any screen needs. */

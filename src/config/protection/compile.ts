@@ -1,10 +1,8 @@
-import { charsetOf } from "../../core/fields/content-type.js";
 import { Fields } from "../../core/fields/fields.js";
 import {
   DIRECTIVES,
   type Directive,
   isProtected,
-  isXml,
   type PageNeeds,
   type Protection,
   type ProtectRules,
@@ -12,9 +10,7 @@ import {
 import type { FileMetadata, OpenedFile } from "../../core/source.js";
 import { keyAt, type Origin } from "../../core/text/origin.js";
 import { findContents, findNeeds, listTexts } from "../../reading/pages/needs.js";
-import { readPage } from "../../reading/pages/page.js";
-import { inSlices } from "../../reading/slices.js";
-import { decodeText } from "../../reading/text.js";
+import { readOnce } from "../../reading/pages/read-once.js";
 import { innermost } from "../compiler.js";
 import { parseDuration } from "../durations.js";
 
@@ -78,8 +74,8 @@ function compile(group: Group, where: Origin): ProtectRules {
   const name = policy === "report-only" ? "Content-Security-Policy-Report-Only" : "Content-Security-Policy";
   const read = async (bytes: Uint8Array, contentType: string): Promise<Protection> => {
     if (policy === "none") return { fields: fixed, problems: [] };
-    const { text, isUnsure } = decodeText(bytes, charsetOf(contentType));
-    const contents = findContents(await inSlices(readPage(text, isXml(contentType))));
+    const { page, isUnsure } = await readOnce(bytes, contentType);
+    const contents = findContents(page);
     const { sources, problems } = await findNeeds(contents);
     const value = formatPolicy(group, sources);
     const fields = Fields.of([name, value, `${because}, made from the page itself`, rule]).concat(fixed);
