@@ -1,6 +1,7 @@
 import { expect, test } from "vitest";
 import { findFlaw, wantedTail } from "../../src/reading/contents/formats.js";
 import { fits } from "../../src/reading/contents/kinds.js";
+import { findXmlMistake } from "../../src/reading/contents/xml.js";
 import { findLeak } from "../../src/testing/packs/leaks.js";
 
 // Bytes of formats that say where they end: whole ones, ones that are cut, ones that go on.
@@ -125,6 +126,25 @@ test.each<[title: string, type: string, bytes: Uint8Array, flaw: string | undefi
   const sizeBytes = bytes.length;
   const tail = bytes.subarray(Math.max(0, sizeBytes - wantedTail(type)));
   expect(findFlaw(type, { head: bytes.subarray(0, 4096), tail, sizeBytes })?.text).toBe(flaw);
+});
+
+test.each<[text: string, mistake: RegExp | undefined]>([
+  [
+    '<?xml version="1.0"?>\n<rss version="2.0"><channel><title>Larkholm &amp; others</title></channel></rss>\n<!-- end -->\n',
+    undefined,
+  ],
+  ["<feed><entry/>", /^unclosed tag: feed/],
+  ["<feed><entry></feed>", /^unexpected close tag|^unmatched/],
+  ["<a/><b/>", /./],
+  ["<a>&nbsp;</a>", /entity/],
+  ['<!DOCTYPE svg [<!ENTITY ns "x">]><svg xmlns="http://www.w3.org/2000/svg">&ns;</svg>', undefined],
+  ["<a><b:c/></a>", /prefix/],
+  ["<a x=1/>", /./],
+  ["words", /./],
+  [`${"<a>".repeat(300)}`, undefined],
+])("the mistake of the XML text %j is %s", (text, mistake) => {
+  if (mistake === undefined) expect(findXmlMistake(text)).toBeUndefined();
+  else expect(findXmlMistake(text)).toMatch(mistake);
 });
 
 // A type with what contents may go by it, and what may not.

@@ -2,6 +2,7 @@ import { readCharset as readOwnCharset } from "../../core/media-types/charset.js
 import { removeSpans } from "../../core/text/spans.js";
 import { findFlaw } from "../../reading/contents/formats.js";
 import { isPageInstead, isTextual } from "../../reading/contents/kinds.js";
+import { findXmlMistake } from "../../reading/contents/xml.js";
 import { readJson } from "../../reading/json.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
@@ -120,28 +121,12 @@ const findJson: Find = (reply) => {
   return `a text that ${read.problem}${page}`;
 };
 
-// XML §2.1: one root element, which is closed.
+// XML §2.1.
 const findXml: Find = (reply) => {
   if (!isXml(reply) || reply.body.length === 0) return undefined;
-  const text = textOf(reply);
-  const start = removeSpans(removeSpans(text.slice(0, 64 * 1024), "<!--", "-->"), "<?", "?>");
-  const root = /<([A-Za-z_][\w:.-]{0,200})[\s/>]/.exec(start.slice(skipDoctype(start)))?.[1];
-  if (root === undefined) return undefined;
-  // Only comments and blanks may follow.
-  const end = removeSpans(text.slice(-64 * 1024), "<!--", "-->").trimEnd();
-  return end.endsWith(`</${root}>`) || end.endsWith("/>")
-    ? undefined
-    : `an XML text whose <${root}> is not closed: it is incomplete`;
+  const mistake = findXmlMistake(textOf(reply));
+  return mistake === undefined ? undefined : `an XML text that is not well-formed: ${mistake}`;
 };
-
-// XML §2.8: a declaration may hold others in brackets.
-function skipDoctype(text: string): number {
-  const from = text.indexOf("<!DOCTYPE");
-  if (from < 0) return 0;
-  const [bracket, close] = [text.indexOf("[", from), text.indexOf(">", from)];
-  if (bracket < 0 || bracket > close) return Math.max(0, close);
-  return Math.max(0, text.indexOf("]", bracket));
-}
 
 const findCut: Find = (reply) => {
   const bytes = bytesOf(reply);
