@@ -4,8 +4,8 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node
 import { join } from "node:path";
 import { build, installChromium, installPackages, installTestPartners, root, run } from "./setup.mjs";
 
-/** Many tests wait for a process, a cache or a clock: four at a time, also on a machine with two cores. */
-const WORKERS = 4;
+/** Many tests wait for a process, a cache or a clock: three at a time, also on a machine with two cores. */
+const WORKERS = 3;
 
 const step = (title) => console.log(`\n━━ ${title} ${"━".repeat(Math.max(0, 72 - title.length))}`);
 const node = (...args) => run(process.execPath, args);
