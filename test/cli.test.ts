@@ -460,18 +460,18 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       /^Found both a folder .*\.\n$/,
     ],
     [
-      "a port that is none",
+      "an invalid port",
       ["serve", "public", "--port", "http"],
       /^--port: found "http"; a port is a whole number from 0 to 65535; 0 picks a free one\.\n$/,
     ],
     [
-      "a log form that is none",
+      "an invalid log form",
       ["serve", "public", "--log", "fancy"],
       /^--log: found "fancy"; write pretty, common, combined, extended, json or off\.\n$/,
     ],
-    ["a command that is none", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
+    ["an invalid command", ["srve"], /^Found the command "srve"; write "serve"\.\n$/],
     [
-      "an option that is none",
+      "an invalid option",
       ["serve", "--prot", "1"],
       /^epistyle serve: found the option "--prot"; write "--port"\.\n$/,
     ],
@@ -522,7 +522,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       /^noconfig\.yaml: names no configuration; .*\.\n$/,
     ],
     [
-      "an address that is none",
+      "an invalid address",
       ["check", "passing.yaml", "--against", "localhost"],
       /^--against: found "localhost"; write the address of the site, /,
     ],
@@ -532,7 +532,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       /^Found both --config and --folder; /,
     ],
     [
-      "a header that is none",
+      "an invalid header",
       ["explain", "/", "--header", "Accept"],
       /^--header: found "Accept"; a header field is written 'Name: value'/,
     ],
@@ -562,7 +562,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       /^FOLDER: found "missing-folder", which does not exist/,
     ],
     [
-      "a kind that is none",
+      "an invalid kind",
       ["serve", "public", "--kind", "spa"],
       /^--kind: found "spa"; write pages, app or archive/,
     ],

@@ -104,7 +104,7 @@ describe("who asked, behind proxies", () => {
       ["192.0.2.1", "https", "inner.invalid"],
     ],
     [
-      "a scheme that is none",
+      "an invalid scheme",
       1,
       { "x-forwarded-for": "192.0.2.1", "x-forwarded-proto": "ja va" },
       ["192.0.2.1", "http", "inner.invalid"],

@@ -1,3 +1,4 @@
+import { execFileSync } from "node:child_process";
 import { chmod, mkdir, mkdtemp, rm, symlink, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
@@ -140,4 +141,19 @@ export async function ask(
   const body = new TextDecoder().decode(await readPlan(answer));
   const about = answer.file ?? fields.location ?? answer.reason.code;
   return { summary: `${answer.status} ${about}`, fields, body, answer };
+}
+
+/** Makes a certificate with its key, as PEM files: `one.pem` and `one.key` for the path `one`. */
+export function makeCertificate(path: string, host: string): void {
+  const key = [
+    "-newkey",
+    "ec",
+    "-pkeyopt",
+    "ec_paramgen_curve:prime256v1",
+    "-nodes",
+    "-keyout",
+    `${path}.key`,
+  ];
+  const made = ["-days", "2", "-subj", `/CN=${host}`, "-out", `${path}.pem`];
+  execFileSync("openssl", ["req", "-x509", ...key, ...made], { stdio: "ignore" });
 }

@@ -18,6 +18,7 @@ import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { defineSite, memorySource, type SiteConfig } from "../src/index.js";
 import { findChanges } from "../src/lab/changes/find-changes.js";
 import { openSubject } from "../src/lab/engine/open-subject.js";
+import { viewFolder } from "../src/lab/engine/tree.js";
 import type { Beam, CheckOutcome, Found, LabInfo, Preview, TreeFolder } from "../src/lab/shapes.js";
 import { makeTree, type Tree } from "./helpers.js";
 
@@ -150,6 +151,27 @@ test("the tree says what each name is to visitors", async () => {
   do found = await call("search", { text: "guide" });
   while (found.isPartial);
   expect(found).toMatchObject({ addresses: ["/guide/", "/guide/index.html"], total: 2 });
+});
+
+test("the tree opens what is withheld, too: each name says why visitors do not get it", async () => {
+  const folder = await makeTree({ "drafts/plan.html": "a plan", open: { link: "drafts" }, "a.html": "a" });
+  const mounts = [{ folder: ".", withheld: ["drafts/"] }];
+  const subject = await openSubject(defineSite({ base: folder.root, mounts }));
+  const view = async (path: string): Promise<string[]> =>
+    (await viewFolder(subject, 0, path)).entries.map(
+      ({ name, kind, state, because, sizeBytes }) => `${name} ${kind} ${state} ${sizeBytes} ${because}`,
+    );
+  const pattern = 'the pattern "drafts/" of mounts[0]';
+  expect([await view(""), await view("drafts"), await view("open")]).toEqual([
+    [
+      `drafts directory withheld 0 ${pattern}`,
+      `open directory withheld 0 it leads to drafts; ${pattern}`,
+      "a.html file served 1 ",
+    ],
+    [`plan.html file withheld 6 ${pattern}`],
+    [`plan.html file withheld 6 it leads to drafts/plan.html; ${pattern}`],
+  ]);
+  await folder.remove();
 });
 
 describe("the beam", () => {
@@ -457,6 +479,14 @@ describe("what changes between two configurations", () => {
     const names = [
       "index.html",
       "a.html",
+      "b.html",
+      "c.html",
+      "d.html",
+      "e.html",
+      "e",
+      "m.html",
+      "n.html",
+      "o.htm",
       "a.tar.gz",
       "b.gz",
       "notes/c.txt",
@@ -483,6 +513,7 @@ describe("what changes between two configurations", () => {
       "notes/**",
       "notes/c.*",
       "[a-e].*",
+      "[b-n]",
       "drafts/",
       "*.png",
       "img/*",

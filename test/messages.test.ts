@@ -306,7 +306,7 @@ test.each<[string, () => unknown, string]>([
     `found "${"x".repeat(56)}...; a list is needed here`,
   ],
   [
-    "a seal that is none",
+    "an invalid seal",
     () => openSite(inMemory, { seal: 3 as never }),
     "openSite: found seal: 3; write true, or the path of a seal file.",
   ],
@@ -341,7 +341,7 @@ test.each<[string, () => unknown, string]>([
     "memorySource: found modified, which is not a Date",
   ],
   [
-    "a time that is none",
+    "an invalid time",
     () => memorySource({ a: "x" }, { modified: "today" as never }),
     "memorySource: found modified, which is not a Date",
   ],
@@ -394,7 +394,7 @@ test.each<[string, () => unknown, string]>([
     'write probeServer("http://localhost/").',
   ],
   [
-    "a pack that is none",
+    "an invalid pack",
     async () => runPacks(await openSite(inMemory), ["linkz" as never]),
     'runPacks: found the pack "linkz"; write "links".',
   ],

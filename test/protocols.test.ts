@@ -14,7 +14,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { nodeHandler } from "../src/adapters/node.js";
 import type { Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
-import { makeTree } from "./helpers.js";
+import { makeCertificate, makeTree } from "./helpers.js";
 
 const execute = promisify(execFile);
 const LARGE = Buffer.alloc(3_000_000, "0123456789abcdef");
@@ -31,25 +31,8 @@ beforeAll(async () => {
   });
   site = await openSite({ mounts: [{ folder: tree.root }] });
   const folder = mkdtempSync(join(tmpdir(), "epistyle-key-"));
-  const [keyFile, certFile] = [join(folder, "key.pem"), join(folder, "cert.pem")];
-  await execute("openssl", [
-    "req",
-    "-x509",
-    "-newkey",
-    "ec",
-    "-pkeyopt",
-    "ec_paramgen_curve:prime256v1",
-    "-nodes",
-    "-days",
-    "2",
-    "-subj",
-    "/CN=localhost",
-    "-keyout",
-    keyFile,
-    "-out",
-    certFile,
-  ]);
-  key = { key: readFileSync(keyFile), cert: readFileSync(certFile) };
+  makeCertificate(join(folder, "one"), "localhost");
+  key = { key: readFileSync(join(folder, "one.key")), cert: readFileSync(join(folder, "one.pem")) };
   rmSync(folder, { recursive: true });
 });
 afterAll(() => tree.remove());

@@ -232,11 +232,7 @@ test.each<[string, Earlier, RegExp]>([
   ],
   ["a star in the middle", { folders: "*/assets" }, /only the last name has a star/],
   ["too many", { ...PATTERN, keep: 50 }, /write 20 or less/],
-  [
-    "a time that is none",
-    { ...PATTERN, within: "a while" },
-    /a duration is seconds, or a number with a unit/,
-  ],
+  ["an invalid time", { ...PATTERN, within: "a while" }, /a duration is seconds, or a number with a unit/],
   ["a text for a list", "releases/1" as unknown as Earlier, /a list is needed here: write \["releases\/1"\]/],
 ])("%s is an error with what to write", async (_what, earlier, message) => {
   await expect(open(earlier)).rejects.toThrow(message);

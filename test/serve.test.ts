@@ -5,6 +5,7 @@ import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { makeTemporaryTree, type TemporaryTree } from "../src/testing/index.js";
+import { makeCertificate } from "./helpers.js";
 
 // `epistyle serve` as a process of its own: where it listens, its workers, its signals.
 let tree: TemporaryTree;
@@ -15,27 +16,7 @@ beforeAll(async () => {
     "public/index.html": "<title>Larkholm</title>",
     "public/large.bin": new Uint8Array(4 * 1024 * 1024),
   });
-  execFileSync(
-    "openssl",
-    [
-      "req",
-      "-x509",
-      "-newkey",
-      "ec",
-      "-pkeyopt",
-      "ec_paramgen_curve:prime256v1",
-      "-nodes",
-      "-days",
-      "2",
-      "-subj",
-      "/CN=larkholm.example",
-      "-keyout",
-      at("one.key"),
-      "-out",
-      at("one.pem"),
-    ],
-    { stdio: "ignore" },
-  );
+  makeCertificate(at("one"), "larkholm.example");
 });
 afterAll(() => tree.close());
 

@@ -12,6 +12,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, test } from "vitest";
 import { type RunningServer, type ServerOptions, startServer } from "../src/adapters/node.js";
 import { memorySource, openSite, type Site } from "../src/index.js";
 import { makeTemporaryTree, type TemporaryTree } from "../src/testing/index.js";
+import { makeCertificate } from "./helpers.js";
 
 // A server for a machine that is on line: where it listens, how it says how it is, how it stops, its certificate.
 let tree: TemporaryTree;
@@ -35,28 +36,7 @@ beforeAll(async () => {
       },
     ],
   });
-  for (const name of ["one", "two"])
-    execFileSync(
-      "openssl",
-      [
-        "req",
-        "-x509",
-        "-newkey",
-        "ec",
-        "-pkeyopt",
-        "ec_paramgen_curve:prime256v1",
-        "-nodes",
-        "-days",
-        "2",
-        "-subj",
-        `/CN=${name}.larkholm.example`,
-        "-keyout",
-        at(`${name}.key`),
-        "-out",
-        at(`${name}.pem`),
-      ],
-      { stdio: "ignore" },
-    );
+  for (const name of ["one", "two"]) makeCertificate(at(name), `${name}.larkholm.example`);
 });
 afterEach(async () => {
   for (const one of running.splice(0)) await one.close(0);

@@ -1,4 +1,5 @@
 import cluster from "node:cluster";
+import { once } from "node:events";
 import { networkInterfaces } from "node:os";
 import { type Command, Option } from "commander";
 import { PROXY_FIELDS, type Proxies, type ProxyField } from "../adapters/client.js";
@@ -153,7 +154,7 @@ export async function listen(
       if (isNew) printSite(people, reloads.site);
     });
   // A signal that comes while the server starts stops it in order, once it has.
-  const stopped = signalled();
+  const stopped = Promise.race([once(process, "SIGINT"), once(process, "SIGTERM")]);
   const told = await openLog(
     { form: log, file: options.logFile, redactQuery: options.redactQuery === true },
     { terminal: output, people },
@@ -292,11 +293,4 @@ function printSite(terminal: Terminal, site: Site): void {
   const width = Math.max(...site.mounts.map(({ at }) => at.length));
   for (const { at, source } of site.mounts) terminal.print(`${at.padEnd(width)}  ${source}`);
   for (const warning of site.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
-}
-
-function signalled(): Promise<void> {
-  return new Promise((done) => {
-    process.once("SIGINT", done);
-    process.once("SIGTERM", done);
-  });
 }

@@ -5,6 +5,7 @@ import { defineSite, type SiteDefinition } from "../config/define.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
+import { compareText } from "../core/text/compare-text.js";
 import { joinPath } from "../core/text/path.js";
 import { wantedTail } from "../reading/contents/formats.js";
 import type { Picture } from "../reading/contents/picture.js";
@@ -251,12 +252,10 @@ function sortFindings(findings: readonly Finding[]): Finding[] {
   return [...findings].sort(
     (a, b) =>
       rank.get(a.severity)! - rank.get(b.severity)! ||
-      compare(a.code, b.code) ||
-      compare(a.address, b.address),
+      compareText(a.code, b.code) ||
+      compareText(a.address, b.address),
   );
 }
-
-const compare = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 /** Findings of one kind together, with what they are in a few words; in the order of the findings. */
 export function groupFindings(findings: readonly Finding[]): FindingGroup[] {

@@ -332,7 +332,7 @@ describe("what an answer is held against", () => {
       ['body: JSON with {} / a body that is not JSON: "<p>" (3 bytes)'],
     ],
     [
-      "a picture that is none",
+      "an invalid picture",
       answer(200, {}, "text"),
       { body: { picture: { width: 3 } } },
       ['body: a picture 3 wide (pixels) / no picture whose size can be read: "text" (4 bytes)'],

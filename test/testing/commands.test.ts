@@ -248,7 +248,7 @@ describe("check", () => {
       '--only: found "owl", but no case has it in its name or group.\n',
     ],
     [
-      "a report that is none",
+      "an invalid report",
       ["good.yaml", "--report", "xml"],
       /found "xml"; a report is one of pretty, tap, junit, json, html, sarif; add =FILE to write it to a file/,
     ],
@@ -263,17 +263,17 @@ describe("check", () => {
       "--report: public cannot be written (EISDIR); name a file in a folder that you can write to.\n",
     ],
     [
-      "a variable that is none",
+      "an invalid variable",
       ["good.yaml", "--set", "page"],
       /found "page"; a variable is written name=value, such as prefix=\/explorer/,
     ],
     [
-      "a time that is none",
+      "an invalid time",
       ["good.yaml", "--timeout", "soon"],
       /found "soon"; a time is a number of seconds, or written as 10s or 2m/,
     ],
     [
-      "a path that is none",
+      "an invalid path",
       ["head", "--path", "guide"],
       /found "guide"; a path starts with a slash and has no spaces/,
     ],
@@ -511,7 +511,7 @@ describe("compare", () => {
     expect(json.comparisons[0].fields.map(({ name }: { name: string }) => name)).toContain("via");
   });
 
-  test("a place that does not answer, and one that is none", async () => {
+  test("a place that does not answer, and an invalid one", async () => {
     expect(await run("compare", server.url, "http://127.0.0.1:1/")).toMatchObject({
       status: 2,
       out: "",

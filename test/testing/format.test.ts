@@ -236,7 +236,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
       'found "A b"; the name of a header field is needed, such as Accept.',
     ],
     [
-      "a status that is none",
+      "an invalid status",
       one("request: /\n    expect: { status: 20 }"),
       "e.yaml:4:23: cases[0].expect.status: found 20; ",
     ],
@@ -246,12 +246,12 @@ describe("what is wrong in a file is said with file, line and column", () => {
       "a media type without parameters is needed, such as text/html; write the charset as charset: utf-8.",
     ],
     [
-      "a phrase that is none",
+      "an invalid phrase",
       one("request: /\n    expect: { caching: forever }"),
       'found "forever"; write caching as: not stored, revalidated each time, ',
     ],
     [
-      "a pattern that is none",
+      "an invalid pattern",
       one('request: /\n    expect: { body: { matches: "(" } }'),
       'found "("; a regular expression of JavaScript is needed',
     ],
@@ -261,7 +261,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
       'found "absent"; a text is the whole value of the field: write { present: false }.',
     ],
     [
-      "a digest that is none",
+      "an invalid digest",
       one("request: /\n    expect: { body: { digest: sha-256=abc } }"),
       "a digest is written sha-256= or sha-512=",
     ],
@@ -276,7 +276,7 @@ describe("what is wrong in a file is said with file, line and column", () => {
       "found {}; what the body must be is needed: write { contains: a text }.",
     ],
     [
-      "a follow-up that is none",
+      "an invalid follow-up",
       one("request: /\n    alsoAsk: [revisits]"),
       'found "revisits"; write "revisit".',
     ],
@@ -286,17 +286,17 @@ describe("what is wrong in a file is said with file, line and column", () => {
       "one range is written as bytes=0-99, bytes=100- or bytes=-100.",
     ],
     [
-      "a time that is none",
+      "an invalid time",
       one("request: /\n    timeout: soon"),
       "a time is a number of seconds, or written as 10s or 2m.",
     ],
     [
-      "a pack that is none",
+      "an invalid pack",
       "version: 1\npacks: [condtional]",
       'e.yaml:2:9: packs[0]: found "condtional"; write "conditional".',
     ],
     [
-      "a variable that is none",
+      "an invalid variable",
       one(`request: GET \${prefx}/\n    expect: {}\nvariables: { prefix: /x }`),
       `e.yaml:3:14: found \${prefx}; write \${prefix}.`,
     ],

@@ -376,7 +376,7 @@ test.each<[what: string, text: string, message: string]>([
     'found "/heron/i"; a pattern is written without slashes: write { pattern: "heron", flags: i }.',
   ],
   [
-    "a class of statuses that is none",
+    "an invalid class of statuses",
     "request: /\n    expect: { status: 2x }",
     'found "2x"; a status is a number without quotes, such as 200, or a class of them, such as 2xx.',
   ],
@@ -417,7 +417,7 @@ test.each<[what: string, text: string, message: string]>([
     "atOnce says how many of the requests are sent at the same time; write times: 50 too.",
   ],
   [
-    "a pointer that is none",
+    "an invalid pointer",
     "request: /\n    expect: { body: { jsonAt: { birds: { type: array } } } }",
     'a place in JSON is written as a pointer (RFC 6901), such as "/birds/0/name".',
   ],
@@ -427,7 +427,7 @@ test.each<[what: string, text: string, message: string]>([
     "except can name status, redirect, ",
   ],
   [
-    "a short time that is none",
+    "an invalid short time",
     "request: /\n    expect: { firstByte: { atMost: soon } }",
     "a short time is written as 200ms or 2s.",
   ],

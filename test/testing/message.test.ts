@@ -152,7 +152,7 @@ test.each<[title: string, bytes: string, method: string, hasEnded: boolean, expe
     { body: "a", isWhole: false, chunks: "there is no last chunk of size 0" },
   ],
   [
-    "a size that is none",
+    "an invalid size",
     `${CHUNKED}1\r\na\r\nxyz\r\n`,
     "GET",
     false,

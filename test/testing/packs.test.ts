@@ -530,7 +530,7 @@ describe("pages in several languages", () => {
     ["no Vary", { mute: true }, [/for a reader of nb: Vary nothing/]],
     ["no language named", { unnamed: true }, [/for a reader of other languages: Content-Language nothing/]],
     [
-      "an address that is none",
+      "an invalid address",
       { unreadable: true },
       Array(6).fill(/Content-Location cannot be read: http:\/\/\[/),
     ],

@@ -60,17 +60,26 @@ export interface CertificateFollower {
  */
 export function followCertificate(options: TlsOptions, { use, refuse }: CertificateFollower): () => void {
   let telling: NodeJS.Timeout | undefined;
+  let turn = 0;
   const reread = (): void => {
+    // A later change overtakes this one.
+    const mine = ++turn;
     clearTimeout(telling);
-    readCertificate(options).then(use, (error: StartError) => {
-      clearTimeout(telling);
-      telling = setTimeout(refuse, RENEWAL_MS, error);
-      telling.unref();
-    });
+    readCertificate(options).then(
+      (pair) => {
+        if (mine === turn) use(pair);
+      },
+      (error: StartError) => {
+        if (mine !== turn) return;
+        telling = setTimeout(refuse, RENEWAL_MS, error);
+        telling.unref();
+      },
+    );
   };
   const paths = [options.cert, options.key];
   for (const path of paths) watchFile(path, { interval: INTERVAL_MS, persistent: false }, reread);
   return () => {
+    turn++;
     clearTimeout(telling);
     for (const path of paths) unwatchFile(path, reread);
   };

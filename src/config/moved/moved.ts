@@ -1,5 +1,6 @@
 import * as z from "zod";
 import { type AddressRule, formatAddress, type MovedAddresses } from "../../core/rules/moved.js";
+import { compareText } from "../../core/text/compare-text.js";
 import type { Told } from "../site-error.js";
 import { reject } from "../values.js";
 import { readAddress, readDestination } from "./compile.js";
@@ -151,8 +152,6 @@ function findLoops(addresses: MovedAddresses): Told[] {
   }
   return problems;
 }
-
-const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 // Addresses of this folder that come to are in another rule's folder. `olds` are in order, so those below one are neighbours.
 function throughOthers(rule: AddressRule, olds: readonly string[]): string[] {

@@ -13,6 +13,7 @@ export async function readInPlace<Outcome>(
   mount: Mount,
   path: string,
   read: (directory: OpenedDirectory, real: string) => Promise<Outcome>,
+  { seesWithheld = false } = {},
 ): Promise<Outcome | undefined> {
   for (let attempt = 1; attempt <= TRIES; attempt++) {
     const found = await mount.source.open(path);
@@ -20,7 +21,7 @@ export async function readInPlace<Outcome>(
     if (found.kind !== "directory") return undefined;
     const { directory, realPath = path } = found;
     try {
-      if (withheldIn(mount, realPath) !== undefined) return undefined;
+      if (!seesWithheld && withheldIn(mount, realPath) !== undefined) return undefined;
       const outcome = await read(directory, realPath);
       if (await directory.isInPlace()) return outcome;
     } finally {

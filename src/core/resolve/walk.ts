@@ -45,6 +45,8 @@ export interface JudgeOptions {
   readonly atMost?: number;
   /** Of no more names is anything asked. */
   readonly statsAtMost?: number;
+  /** Withheld folders are read, and withheld names are asked about: for the developer's eyes. */
+  readonly seesWithheld?: boolean;
   /** Gives what to wait for when others waited long enough: a folder may have very many entries. */
   readonly rest?: (() => Promise<void> | undefined) | undefined;
 }
@@ -58,32 +60,34 @@ export async function judgeNames(
   folder: string,
   options: JudgeOptions = {},
 ): Promise<readonly JudgedName[] | undefined> {
-  return readInPlace(mount, folder, async (directory, real) => {
-    const entries = await directory.list(options.atMost);
-    if ("kind" in entries) return undefined;
-    const judged: JudgedName[] = [];
-    for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
-      await options.rest?.();
-      const path = joinPath(folder, name);
-      const early = judgeByName(mount, { name, path, real }, options);
-      if (early !== undefined) {
-        judged.push({ name, path, kind, ...early });
-        continue;
+  const { asks = "all", statsAtMost = Number.POSITIVE_INFINITY, seesWithheld = false } = options;
+  return readInPlace(
+    mount,
+    folder,
+    async (directory, real) => {
+      const entries = await directory.list(options.atMost);
+      if ("kind" in entries) return undefined;
+      const judged: JudgedName[] = [];
+      for (const { name, kind } of [...entries].sort((a, b) => (a.name < b.name ? -1 : 1))) {
+        await options.rest?.();
+        const path = joinPath(folder, name);
+        const ofName = judgeByName(mount, { name, path, real }, options);
+        const isOf = judged.length < statsAtMost && (ofName === undefined || seesWithheld);
+        const isAsked = isOf && !isEnough(kind, asks);
+        const metadata = isAsked ? await directory.stat(name) : undefined;
+        const one = { name, path, kind: isAsked ? metadata?.kind : kind, metadata };
+        // Where a link leads is only known if it was asked for.
+        const ofKind = ofName ?? judgeByKind(mount, one, isAsked || kind !== undefined);
+        const liesAt = metadata?.realPath ?? (real === folder ? undefined : joinPath(real, name));
+        judged.push({ ...one, ...ofKind, liesAt });
       }
-      const isKnown =
-        isEnough(kind, options) || judged.length >= (options.statsAtMost ?? Number.POSITIVE_INFINITY);
-      const metadata = isKnown ? undefined : await directory.stat(name);
-      judged.push({
-        name,
-        path,
-        ...judgeByKind(mount, { path, folder, real, name, kind, metadata }, options),
-      });
-    }
-    return judged;
-  });
+      return judged;
+    },
+    { seesWithheld },
+  );
 }
 
-const isEnough = (kind: EntryKind | undefined, { asks = "all" }: JudgeOptions): boolean =>
+const isEnough = (kind: EntryKind | undefined, asks: JudgeOptions["asks"]): boolean =>
   asks === "nothing" || kind === "directory" || kind === "special" || (asks === "kinds" && kind === "file");
 
 function judgeByName(
@@ -102,27 +106,15 @@ function isElsewhere(mounts: JudgeOptions["mounts"], mount: Mount, path: string)
   return mounts !== undefined && mounts.find(sitePath(mount, path))?.value !== mount;
 }
 
-interface Named {
-  readonly path: string;
-  readonly folder: string;
-  readonly real: string;
-  readonly name: string;
-  readonly kind: EntryKind | undefined;
-  readonly metadata: EntryMetadata | undefined;
-}
-
 function judgeByKind(
   mount: Mount,
-  { path, folder, real, name, kind: listed, metadata }: Named,
-  options: JudgeOptions,
-): Omit<JudgedName, "name" | "path"> {
-  const isAsked = !isEnough(listed, options);
-  const kind = isAsked ? metadata?.kind : listed;
+  { path, kind, metadata }: Pick<JudgedName, "path" | "kind" | "metadata">,
+  isKnown: boolean,
+): Pick<JudgedName, "verdict" | "by"> {
   const realPath = metadata?.realPath;
   const by = realPath === undefined ? undefined : withheldName(mount, path, realPath);
-  if (by !== undefined) return { verdict: "withheld", by, kind, metadata };
-  const liesAt = realPath ?? (real === folder ? undefined : joinPath(real, name));
-  return { verdict: isAsked || listed !== undefined ? verdictOf(kind) : "offered", kind, metadata, liesAt };
+  if (by !== undefined) return { verdict: "withheld", by };
+  return { verdict: isKnown ? verdictOf(kind) : "offered" };
 }
 
 function verdictOf(kind: EntryKind | undefined): Verdict {

@@ -1,5 +1,6 @@
 import type { Answer } from "../../core/answer/plan.js";
 import type { Trace } from "../../core/explain/trace.js";
+import { joinPath } from "../../core/text/path.js";
 import { nameAnswer, nameFile } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
 
@@ -45,7 +46,7 @@ export function describeAnswer(answer: Answer, trace: Trace, given?: readonly Si
   const page = trace.findLast((step) => step.stage === "candidate" && step.role === "error page");
   const at = mounts[0]?.at.slice(1) ?? "";
   return page?.stage === "candidate" && page.found === "file"
-    ? `no file; ${nameFile(mounts, at === "" ? page.path : `${at}/${page.path}`)} is sent for the error`
+    ? `no file; ${nameFile(mounts, joinPath(at, page.path))} is sent for the error`
     : "no file; the built-in page is sent for the error";
 }
 

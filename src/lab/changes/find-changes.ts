@@ -1,3 +1,4 @@
+import { compareText } from "../../core/text/compare-text.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Site } from "../../site/site.js";
 import type { Subject } from "../engine/subject.js";
@@ -147,8 +148,6 @@ function tellChanges(changed: number, groups: ReadonlyMap<string, Gathered>): st
     .map(({ addresses: { size }, words }) => `${formatCount(size)} ${words[size === 1 ? 0 : 1]}`);
   return `${formatCount(changed)} ${changed === 1 ? "address changes" : "addresses change"}: ${joinWords(told)}.`;
 }
-
-const compareText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 function joinWords(words: readonly string[]): string {
   return words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;

@@ -32,7 +32,7 @@ const ADDRESSES_AT_MOST = 100_000;
 /** Who else asks for a file. */
 const ALSO = ["other", "json", "plain", "player"] as const;
 /** Where more addresses are asked about one by one, others than browsers ask for one of each kind in each folder. */
-const OTHERS_UP_TO = 5000;
+const OTHERS_UP_TO = 1000;
 
 export const toQuestion = ({ as, who }: Alike, address: string): ChangeQuestion => ({
   request: { method: "GET", target: address, headers: AUDIENCES[as]!.headers },
@@ -83,8 +83,12 @@ export async function listQuestions(
     if (!isSampled || !sampled.has(kind))
       for (const as of ALSO) add(address, as, alike, AUDIENCES[as]!.label.replace(/^an? /, ""));
     sampled.add(kind);
-    const short = address.replace(/\.html?$/, "");
-    if (short !== address && !paths.has(path.replace(/\.html?$/, ""))) ask(short, "navigation", short);
+    const extension = /\.html?$/.exec(path)?.[0];
+    if (extension === undefined) continue;
+    const short = path.slice(0, -extension.length);
+    // Found by its shorter address, a file goes by the rules for both.
+    const both = isKnown ? [alike, extension, ...tellOutcomes(here, there, short)] : [short];
+    if (!paths.has(short)) ask(`/${formatPath(short)}`, "navigation", both.join("\n→\n"));
   }
   for (const { from } of [...here.site.moved, ...there.site.moved]) {
     ask(from, "navigation", from);

@@ -15,7 +15,8 @@ export async function viewFolder(
   path: string,
 ): Promise<TreeFolder> {
   const mount = mounts.values()[mountIndex];
-  const names = mount && (await judgeNames(mount, path, { mounts, statsAtMost: ENTRIES_AT_MOST }));
+  const options = { mounts, statsAtMost: ENTRIES_AT_MOST, seesWithheld: true };
+  const names = mount && (await judgeNames(mount, path, options));
   if (mount === undefined || names === undefined) return { entries: [], more: 0 };
   const entries = names.slice(0, ENTRIES_AT_MOST).map((one) => viewEntry(mount, one));
   entries.sort((a, b) => Number(b.kind === "directory") - Number(a.kind === "directory"));

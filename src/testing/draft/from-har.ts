@@ -40,7 +40,7 @@ export interface Recorded {
   readonly observed: readonly Observed[];
 }
 
-/** Reads a HAR 1.2 recording, as browsers write it. Rejects with a SiteError for a file that is none. */
+/** Reads a HAR 1.2 recording, as browsers write it. Rejects with a SiteError for any other file. */
 export async function observeRecording(path: string): Promise<Recorded> {
   const file = shorten(path);
   const entries = await readEntries(path, file);

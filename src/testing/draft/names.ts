@@ -47,7 +47,7 @@ export function isNeverMeant(address: string): boolean {
   try {
     name = decodeURIComponent(name);
   } catch {
-    // An escape that is none stays as it is.
+    // An invalid escape is left unchanged.
   }
   return describePrivateName(name) !== undefined || (name.startsWith(".") && name !== ".well-known");
 }
