@@ -18,7 +18,7 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const BARE = 'export { openCheckedSite, memorySource, readPlan, webHandler } from "epistyle/browser";';
-const WITH_PARTS = `${BARE}\nexport { listings } from "epistyle/browser/listings";\nexport { pages } from "epistyle/browser/pages";`;
+const WITH_PARTS = `${BARE}\nexport { listings } from "epistyle/browser/listings";\nexport { pages } from "epistyle/browser/pages";\nexport { fingerprints } from "epistyle/browser/fingerprints";`;
 const WHOLE = 'export { openSite, memorySource } from "epistyle";';
 
 async function bundle(
@@ -80,6 +80,7 @@ interface Core {
   memorySource: typeof memorySource;
   listings: unknown;
   pages: unknown;
+  fingerprints: unknown;
 }
 
 async function load(): Promise<Core> {
@@ -114,8 +115,8 @@ const configure = (source: typeof memorySource): SiteConfig => ({
 });
 
 test("it answers as the whole library does", async () => {
-  const { openCheckedSite, memorySource: source, listings, pages } = await load();
-  const core = openCheckedSite(configure(source), { parts: [listings, pages] });
+  const { openCheckedSite, memorySource: source, listings, pages, fingerprints } = await load();
+  const core = openCheckedSite(configure(source), { parts: [listings, pages, fingerprints] });
   const site = await openSite(configure(memorySource));
   for (const [target, headers] of [
     ["/", {}],
@@ -161,6 +162,11 @@ test.each<[string, SiteConfig["mounts"][number], RegExp]>([
     "a policy without its part",
     { source: memorySource({}), protect: true },
     /^mounts\[0\]\.protect: .*import { pages } from "epistyle\/browser\/pages"/,
+  ],
+  [
+    "a rule for fingerprinted files without its part",
+    { source: memorySource({}), caching: [{ files: "fingerprinted", policy: "immutable" }] },
+    /^mounts\[0\]\.caching\[0\] \(fingerprinted\): .*import { fingerprints } from "epistyle\/browser\/fingerprints"/,
   ],
 ])("%s is told", async (_title, mount, message) => {
   const { openCheckedSite } = await load();

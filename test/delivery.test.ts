@@ -416,7 +416,7 @@ describe("caching rules, RFC 9111 §5.2.2", () => {
     expect(await warn([{ files: "fingerprinted", policy: "immutable" }])).toEqual([]);
     expect(await warn([{ files: "**", policy: { maxAge: "1h" } }])).toEqual([]);
     expect(await warn([{ files: "**", policy: "immutable" }])).toEqual([
-      "mounts[0].caching[0] (**): keeps files without a fingerprint in their names for 365 days, among them index.html and 1 more; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge.",
+      "mounts[0].caching[0] (**): keeps files without a fingerprint in their names for 365 days, among them index.html and 1 more; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge; if the build does make these names from the content, say so with fingerprints.",
     ]);
   });
 });

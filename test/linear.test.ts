@@ -14,10 +14,10 @@ import { parseListingQuery } from "../src/core/listing/query.js";
 import { readCharset } from "../src/core/media-types/charset.js";
 import { mediaTypeByName } from "../src/core/media-types/media-type.js";
 import { isMediaType, parseTypesText } from "../src/core/media-types/text-format.js";
+import { judgeAddresses } from "../src/core/names/by-address.js";
 import { rankCodings } from "../src/core/represent/coding.js";
 import { formatPath, parseTarget, stripPrefix } from "../src/core/request/target.js";
 import { compileCrossOrigin } from "../src/core/rules/cross-origin.js";
-import { isFingerprinted } from "../src/core/rules/fingerprint.js";
 import { foldName } from "../src/core/text/fold-name.js";
 import { escapeHtml } from "../src/core/text/html.js";
 import { DEFAULT_ORIGIN } from "../src/core/text/origin.js";
@@ -76,10 +76,10 @@ const READERS: Record<string, (text: string) => unknown> = {
   "the target": (text) => [parseTarget(text), parseTarget(`/${text}`), parseTarget(`http://a/${text}`)],
   "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),
   "a listing's query": (text) => [parseListingQuery(text, "name"), parseListingQuery(`?${text}`, "name")],
-  "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), text)),
+  "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), false)),
   "a name, for its type": (text) => [
     mediaTypeByName(text, new Map()),
-    isFingerprinted(text),
+    judgeAddresses([text, `a-${text}`])(text),
     extensionOf(text),
   ],
   "a name, for its place": (text) => [makeNameKey(text), foldName(text)],

@@ -12,6 +12,7 @@ import {
   recallProfile,
 } from "../src/core/represent/known-files.js";
 import { knownDigest, wholeDigest } from "../src/core/represent/tag.js";
+import type { Mount } from "../src/core/rules/mount.js";
 import type { Rules } from "../src/core/rules/rules.js";
 import type { Variant } from "../src/core/rules/variants.js";
 import type { MemoryFigure, OpenedFile, Site } from "../src/index.js";
@@ -143,7 +144,8 @@ test("what is made of a file is known for each use of it, once, and while it is 
       digest: async () => `digest ${++digests}`,
     }) as unknown as OpenedFile;
   const [NOW, rules] = [1_800_000_000, {} as Rules];
-  const use = { address: "a", path: "a", file: file(100), rules, answers: "own address" as const };
+  const mount = {} as Mount;
+  const use = { address: "a", path: "a", file: file(100), mount, rules, answers: "own address" as const };
   const uses: Described[] = [
     use,
     { ...use, answers: "deep links" },
@@ -188,6 +190,8 @@ describe("what a site remembers", () => {
       "where paths lie: 3, entries",
       "times that a folder's files share: 0, entries",
       "places of folders: 0, entries",
+      "how folders name their files: 0, entries",
+      "names that stood for other bytes: 0, entries",
       "descriptions of files: 1, entries",
       "names of listed directories: 1, entries",
       "built-in error pages: 1, entries",

@@ -678,11 +678,11 @@ describe("places and texts that a configuration names", () => {
     ],
     ["a base that is no place", "plain.txt", "somewhere", /^here: found "plain\.txt", a relative path/],
   ])("%s", async (_sentence, path, base, expected) => {
-    const result = await readTextFile(path, "here", base === "BASE" ? tree.root : base);
+    const result = await readTextFile(path, "here", base === "BASE" ? tree.root : base, "lines");
     const told = result.ok ? result.text : result.problem;
     if (typeof expected === "string") expect(told).toBe(expected);
     else expect(told).toMatch(expected);
-    expect((await readTextFile(at("plain.txt"), "here", undefined)).ok).toBe(true);
+    expect((await readTextFile(at("plain.txt"), "here", undefined, "lines")).ok).toBe(true);
   });
 
   test.each(["", "a//b", "/a", "a/", "./a", "a/../b", ".", "..", "a\0", "a\\b", "\ud800"])(

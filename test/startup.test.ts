@@ -284,6 +284,102 @@ describe("a configuration that cannot be used stops the start with a sentence", 
   });
 });
 
+test.each<[string, Record<string, string>, Partial<SiteConfig["mounts"][number]>, string[]]>([
+  [
+    "a caching rule behind one for everything",
+    {},
+    {
+      caching: [
+        { files: "**", policy: "revalidate" },
+        { files: ["*.css", "fingerprinted"], policy: "immutable" },
+      ],
+    },
+    [
+      "mounts[0].caching[1] (*.css, fingerprinted): never applies, because mounts[0].caching[0] (**) comes first and matches the same files; put it before that rule, or leave it out.",
+    ],
+  ],
+  [
+    "a folder behind its kind of file, and rules that only meet",
+    {},
+    {
+      caching: [
+        { files: "*.css", policy: "revalidate" },
+        { files: "print/**/*.css", policy: "no-store" },
+        { files: "print/**", policy: "no-store" },
+        { files: "fingerprinted", policy: "immutable" },
+      ],
+    },
+    [
+      "mounts[0].caching[1] (print/**/*.css): never applies, because mounts[0].caching[0] (*.css) comes first and matches the same files; put it before that rule, or leave it out.",
+    ],
+  ],
+  [
+    "header fields that a later rule sets again",
+    {},
+    {
+      headers: [
+        { files: "*.css", set: { "X-Season": "spring" } },
+        { files: "a/*", set: { "x-season": "autumn", "X-Hide": "1" } },
+        { files: "**", set: { "X-SEASON": "summer" } },
+      ],
+    },
+    [
+      "mounts[0].headers[0] (*.css): never applies, because mounts[0].headers[2] (**) comes later and sets the same fields for the same files; put it behind that rule, or leave it out.",
+    ],
+  ],
+  [
+    "prebuilt codings that nobody built",
+    { "a.css.gz": "1" },
+    { codings: { prebuilt: ["br", "gzip"] } },
+    [
+      "mounts[0].codings.prebuilt: found br, but no file ends in .br; let the build write such files beside the others, or leave it out.",
+    ],
+  ],
+  [
+    "a default document that is nowhere",
+    { "guide/home.html": "1" },
+    { defaultDocuments: ["home.html", "main.html", "index.html"] },
+    [
+      'mounts[0].defaultDocuments: found "main.html", but no folder has a file of that name; correct it, or leave it out.',
+    ],
+  ],
+  [
+    "a front page of another name",
+    { "index.html": "", "home.html": "1", "about.html": "2" },
+    {},
+    [
+      "The mount at /: its front page answers 403, because its folder has no index.html, but home.html lies there; write defaultDocuments: [index.html, home.html].",
+    ],
+  ],
+  ["pages of which none is the front page", { "index.html": "", "a.html": "1", "b.html": "2" }, {}, []],
+  [
+    "a front page of another name, with a listing",
+    { "index.html": "", "home.html": "1" },
+    { listing: true },
+    [],
+  ],
+  [
+    "built files that no rule keeps",
+    { "app-5f3a91bc.js": "1", "app-0a1b2c3d.css": "2" },
+    { caching: [{ files: "*.png", policy: "immutable" }] },
+    [
+      "The mount at /: 2 files have names made from the content, and no caching rule (among them app-0a1b2c3d.css), so browsers ask for it each time; write caching: [{ files: fingerprinted, policy: immutable }].",
+    ],
+  ],
+  [
+    "a right rule by folder",
+    { "assets/app-DVXNDFMC.js": "1", "assets/app-Dct7elz_.css": "2" },
+    { caching: [{ files: "assets/**", policy: "immutable" }] },
+    [],
+  ],
+])("what can never match, or is probably not meant, is told: %s", async (_what, files, mount, warnings) => {
+  const own = Object.entries({ "index.html": "front", "a.css": "", ...files }).filter(
+    ([name, content]) => name !== "index.html" || content !== "",
+  );
+  const site = await openSite({ mounts: [{ source: memorySource(Object.fromEntries(own)), ...mount }] });
+  expect(site.warnings).toEqual(warnings);
+});
+
 test.each<[string, string, string[]]>([
   [
     "addresses from the root",

@@ -35,7 +35,7 @@ const ENTRIES = [
 const OF_THE_PROJECT = /^(?:vite|vitest)(?:\/|$)/;
 
 /** Nothing of these needs Node; what of the whole package does is in modules that a site without folders never loads. */
-const BROWSER_ENTRIES = ["browser/index", "browser/listings", "browser/pages"];
+const BROWSER_ENTRIES = ["browser/index", "browser/listings", "browser/pages", "browser/fingerprints"];
 const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal)\.js$/;
 
 /** The packages that are bundled, by name: the folder of each. */

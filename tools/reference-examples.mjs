@@ -32,6 +32,7 @@ export const MOUNT = {
   folder: ["./public", "[./public]"],
   kind: ["app", "spa"],
   links: ["none", "follow"],
+  fingerprints: ["[bundles/*]", "bundles/*"],
   earlierReleases: ["[../releases/41]", "../releases/41"],
   areas: ["{ /records: { listing: true } }", "{ records: { listing: true } }"],
 };

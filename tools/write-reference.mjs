@@ -174,6 +174,7 @@ const ENTRIES = {
   "epistyle/browser": "browser/index",
   "epistyle/browser/listings": "browser/listings",
   "epistyle/browser/pages": "browser/pages",
+  "epistyle/browser/fingerprints": "browser/fingerprints",
 };
 
 function functions() {

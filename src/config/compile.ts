@@ -92,6 +92,7 @@ function rulesOf({
   areas,
   source,
   earlierReleases,
+  fingerprints,
   ...rules
 }: MountConfig): RulesConfig {
   return rules;

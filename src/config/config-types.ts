@@ -228,6 +228,8 @@ export interface MountConfig extends AreaConfig {
   kind?: "pages" | "app" | "archive" | undefined;
   /** Which symbolic links to follow (default inside). */
   links?: "inside" | "none" | "anywhere" | undefined;
+  /** Which files have a fingerprint in their names, where the build knows it: patterns, or a file with a path or a pattern a line, or a manifest of Vite. */
+  fingerprints?: string | string[] | undefined;
   /** Earlier builds. They still answer for fingerprinted files that are not in this build. */
   earlierReleases?:
     | (string | FileSource)[]
@@ -238,6 +240,8 @@ export interface MountConfig extends AreaConfig {
         keep?: number | undefined;
         /** Not older than this, such as 14d. */
         within?: string | number | undefined;
+        /** Files that earlier builds answer for besides, whatever their names are. */
+        files?: string | string[] | undefined;
       }
     | undefined;
   /** Rules for single folders of the mount. */

@@ -1,5 +1,4 @@
 import type { FileRule } from "../core/rules/file-rules.js";
-import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { makePattern, type Pattern } from "../core/rules/pattern.js";
 import { foldName } from "../core/text/fold-name.js";
 import { keyAt, type Origin } from "../core/text/origin.js";
@@ -19,15 +18,15 @@ export type Files = string | readonly string[];
 /** Compiles the files of a rule, which stands under a key at a place: a pattern, several, or the names that bundlers made. */
 export function compileFileRule(files: Files, where: Origin, key: string): FileRule {
   const tests = [files].flat().map((one) => {
-    if (one === "fingerprinted") return (_folded: string, path: string) => isFingerprinted(path);
-    const { matches } = compilePattern(one);
-    return (folded: string) => matches(folded);
+    if (one === "fingerprinted") return (_folded: string, isFingerprinted: boolean) => isFingerprinted;
+    return compilePattern(one).matches;
   });
   const shown = [files].flat().join(", ");
   return {
     label: `${where.words}.${key} (${shown})`,
     rule: keyAt(where, key),
     files: shown,
-    matches: (folded, path) => tests.some((test) => test(folded, path)),
+    asksNames: [files].flat().includes("fingerprinted"),
+    matches: (folded, isFingerprinted) => tests.some((test) => test(folded, isFingerprinted)),
   };
 }

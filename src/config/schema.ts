@@ -2,7 +2,7 @@ import * as z from "zod";
 import type { FileSource } from "../core/source.js";
 import { addressKeys } from "./moved/moved.js";
 import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
-import { duration, folderPath, reject } from "./values.js";
+import { duration, folderPath, pattern, reject } from "./values.js";
 
 type Rules = typeof RULES;
 type SharedName = { [K in RuleName]: Rules[K]["scope"] extends "site" ? K : never }[RuleName];
@@ -74,7 +74,30 @@ const earlierPattern = z.strictObject({
     .optional()
     .describe("How many of the newest count, by when they last changed (at most 20)."),
   within: duration.optional().describe("Not older than this, such as 14d."),
+  files: z
+    .union([pattern, z.array(pattern).min(1)])
+    .optional()
+    .describe("Files that earlier builds answer for besides, whatever their names are."),
 });
+/** A list of fingerprinted names, or where it is. */
+const fingerprints = z
+  .union([
+    z.string().check((payload) => {
+      if (/[*?{}[\]]/.test(payload.value))
+        reject(
+          payload,
+          `a text is the path of a list; patterns stand in brackets: write [${JSON.stringify(payload.value)}]`,
+        );
+      else if (payload.value === "") reject(payload, 'a list lies somewhere: write it as "./names.txt"');
+    }),
+    z.array(pattern).min(1),
+  ])
+  .optional()
+  .meta({
+    description:
+      "Which files have a fingerprint in their names, where the build knows it: patterns, or a file with a path or a pattern a line, or a manifest of Vite.",
+    example: '["bundles/*"]',
+  });
 const EARLIER = "Earlier builds. They still answer for fingerprinted files that are not in this build.";
 const earlierInFile = z
   .union([z.array(z.string().min(1)).min(1), earlierPattern])
@@ -97,6 +120,7 @@ const mountKeys = {
     .enum(["inside", "none", "anywhere"])
     .optional()
     .describe("Which symbolic links to follow (default inside)."),
+  fingerprints,
 };
 
 const AREAS = {

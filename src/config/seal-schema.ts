@@ -27,6 +27,10 @@ const line = z
     digest,
     modified: z.iso.datetime().describe("Time of the last modification, which listings show"),
     type: z.string().describe("Media type by its name, for readers of the file"),
+    fingerprinted: z
+      .union([z.enum(["build", "configuration", "folder", "name"]), z.literal(false)])
+      .optional()
+      .describe("How it was known that the name is fingerprinted; false for one that is not"),
     codings: z
       .record(z.string(), digest)
       .optional()

@@ -1,5 +1,5 @@
 import * as z from "zod";
-import { findPatternProblem } from "../core/rules/pattern.js";
+import { findPatternProblem } from "../core/rules/pattern-problem.js";
 import { parseDuration } from "./durations.js";
 
 /** The values that several rules have in common. */

@@ -91,7 +91,8 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
       const address = files.addressOf(path);
       const answers = addressesOf(reason);
       const why: Reason = variant?.isOther ? { code: "variant", subject: variant.field } : reason;
-      const chosen = { path, file, rules: place.rules, answers, variant, address, reason: why };
+      const { mount } = files;
+      const chosen = { path, file, mount, rules: place.rules, answers, variant, address, reason: why };
       const known = remembered.files;
       return answerFile({ request, files, known, compressor, nowSeconds: nowSeconds(site), trace }, chosen);
     }

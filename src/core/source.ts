@@ -19,9 +19,35 @@ export interface FileSource {
    * cannot be told so; a source that leaves this out is asked each time.
    */
   look?(path: string, found: Found): Look | undefined;
+  /**
+   * How it can be told, without waiting, that a directory still has the names that it had when this was its version. Undefined where it
+   * cannot be told so; left out by sources of which nothing can be told.
+   */
+  lookInside?(path: string, version: string): Look | undefined;
+  /** How it was known, when the source was sealed, whether a file's name is fingerprinted. */
+  sealedName?(path: string): NameCode | undefined;
   /** Why a name cannot be opened: asked only for an explanation. Undefined when nothing is in the way. */
   diagnose(path: string): Promise<Diagnosis | undefined>;
 }
+
+/** How it is known whether a name is fingerprinted: the first four say that it is. */
+export type NameCode =
+  /** The build's own list names it. */
+  | "build"
+  /** The configuration names it. */
+  | "configuration"
+  /** It ends as most names of its folder do. */
+  | "folder"
+  /** Its ending cannot be anything else. */
+  | "name"
+  /** It is a document: links name it, whatever it is called. */
+  | "document"
+  /** It stood for other bytes before. */
+  | "changed"
+  /** It has no ending that could be a fingerprint. */
+  | "no-ending"
+  /** It ends like no other name of its folder, and not beyond doubt. */
+  | "unlike-others";
 
 /** Why a name cannot be opened, for the developer. */
 export interface Diagnosis {

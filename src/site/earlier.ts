@@ -2,9 +2,11 @@ import type { EarlierConfig, MountConfig, SiteConfig } from "../config/config-ty
 import { parseDuration } from "../config/durations.js";
 import { compilePattern } from "../config/patterns.js";
 import type { Memory } from "../core/memory/memory.js";
+import { hasOther } from "../core/names/other-bytes.js";
 import { walkMount } from "../core/resolve/walk.js";
-import { type EarlierReleases, mayBeOfEarlier } from "../core/rules/earlier.js";
+import type { EarlierReleases } from "../core/rules/earlier.js";
 import type { Mount } from "../core/rules/mount.js";
+import { isFingerprinted } from "../core/rules/names.js";
 import type { FileSource } from "../core/source.js";
 import { foldName } from "../core/text/fold-name.js";
 
@@ -24,14 +26,18 @@ export async function openEarlier(
 ): Promise<OpenedEarlier> {
   const written = mount.earlierReleases;
   if (written === undefined) return { problems: [], warnings: [] };
-  return Array.isArray(written)
-    ? openList(written, { mount, where: `${where}.earlierReleases`, base, memory })
-    : openPattern(
-        written as Extract<EarlierConfig, { folders: string }>,
-        mount,
-        `${where}.earlierReleases`,
-        base,
-      );
+  const surroundings = { mount, where: `${where}.earlierReleases`, base, memory };
+  if (Array.isArray(written)) return openList(written, surroundings);
+  const pattern = written as Extract<EarlierConfig, { folders: string }>;
+  const opened = await openPattern(pattern, mount, surroundings.where, base);
+  if (pattern.files === undefined || opened.earlier === undefined) return opened;
+  const tests = [pattern.files].flat().map((one) => compilePattern(one).matches);
+  const answers = (path: string): boolean => tests.some((matches) => matches(foldName(path)));
+  return { ...opened, earlier: withAnswers(opened.earlier, answers) };
+}
+
+function withAnswers(earlier: EarlierReleases, answers: (path: string) => boolean): EarlierReleases {
+  return { list: () => earlier.list(), listNow: () => earlier.listNow!(), answers };
 }
 
 interface Surroundings {
@@ -101,30 +107,28 @@ export async function findOtherBytes(mount: Mount): Promise<string[]> {
   const others = new Map<FileSource, string[]>();
   let compared = 0;
   for await (const { path, kind, sizeBytes } of walkMount({ ...mount, source })) {
-    if (kind !== "file" || !mayBeOfEarlier(path) || sizeBytes > COMPARED_BYTES) continue;
+    if (kind !== "file" || sizeBytes > COMPARED_BYTES) continue;
+    if (!(await isFingerprinted(mount.names, source, path))) continue;
     if (++compared > COMPARED_AT_MOST) break;
     for (const earlier of await mount.earlier.list()) {
-      if (await differs(source, earlier, path)) others.set(earlier, [...(others.get(earlier) ?? []), path]);
+      if (!(await differs(source, earlier, path))) continue;
+      others.set(earlier, [...(others.get(earlier) ?? []), path]);
+      mount.names?.noteChanged(path, `in the earlier release ${earlier.name}`);
     }
   }
   return [...others].map(([{ name }, [first, ...more]]) => {
     const rest = more.length === 0 ? "" : ` and ${more.length} more`;
-    return `The mount at /${mount.at}: ${first}${rest} has other bytes in the earlier release ${name}, although its name has a fingerprint; let the build make the name from the content, or remove the old file.`;
+    return `The mount at /${mount.at}: ${first}${rest} has other bytes in the earlier release ${name}, although its name has a fingerprint, so that it is revalidated; let the build make the name from the content, or remove the old file.`;
   });
 }
 
 async function differs(here: FileSource, there: FileSource, path: string): Promise<boolean> {
-  const [a, b] = [await here.open(path), await there.open(path)];
+  const own = await here.open(path);
+  if (own.kind === "directory") own.directory.close();
+  if (own.kind !== "file") return false;
   try {
-    if (a.kind !== "file" || b.kind !== "file") return false;
-    if (a.file.metadata.sizeBytes !== b.file.metadata.sizeBytes) return true;
-    return (await a.file.digest()) !== (await b.file.digest());
-  } catch {
-    return false;
+    return await hasOther(there, path, own.file);
   } finally {
-    for (const one of [a, b]) {
-      if (one.kind === "file") one.file.close();
-      if (one.kind === "directory") one.directory.close();
-    }
+    own.file.close();
   }
 }

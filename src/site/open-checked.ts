@@ -3,25 +3,29 @@ import { type Compiler, innermost } from "../config/compiler.js";
 import { COMPILERS, type Compilers, type HeavyRuleName } from "../config/compilers.js";
 import type { SiteConfig } from "../config/config-types.js";
 import { compileMoved } from "../config/moved/compile.js";
-import { trimSlashes } from "../config/paths.js";
 import { Memory } from "../core/memory/memory.js";
+import type { NamesOptions } from "../core/names/known-names.js";
 import { respond, respondFailed } from "../core/respond.js";
+import { rulesForNames } from "../core/rules/file-rules.js";
 import type { Mount } from "../core/rules/mount.js";
+import type { Names } from "../core/rules/names.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
 import { foldHeaderNames } from "./header-names.js";
 import { makePause } from "./pause.js";
 import type { Responder } from "./site.js";
 
-/** A part of the library that a site in a browser may do without: `listings`, `pages`. */
+/** A part of the library that a site in a browser may do without: `listings`, `pages`, `fingerprints`. */
 export interface SitePart {
-  readonly compilers: Partial<Pick<Compilers, HeavyRuleName>>;
+  readonly compilers?: Partial<Pick<Compilers, HeavyRuleName>>;
+  /** Knows the names that builds made. */
+  readonly openNames?: (options: NamesOptions) => Names;
   readonly answerListing?: CompiledSite["answerListing"];
 }
 
 /** What a site in a browser has besides the core. */
 export interface CheckedOptions {
-  /** What the configuration uses: `listings` of `epistyle/browser/listings`, `pages` of `epistyle/browser/pages` (protect, preloads). */
+  /** What the configuration uses: `listings` of `epistyle/browser/listings`, `pages` of `epistyle/browser/pages` (protect, preloads), `fingerprints` of `epistyle/browser/fingerprints` (rules for `fingerprinted` files). */
   readonly parts?: readonly SitePart[];
 }
 
@@ -37,12 +41,16 @@ export function openCheckedSite(config: SiteConfig, { parts = [] }: CheckedOptio
     describe: () => [],
   };
   const mounts = new PrefixTree<Mount>();
-  for (const [index, { at = "/", source }] of config.mounts.entries()) {
+  const memory = new Memory();
+  const openNames = parts.find((part) => part.openNames !== undefined)?.openNames;
+  for (const [index, { source }] of config.mounts.entries()) {
     if (source === undefined)
       throw new TypeError(`mounts[${index}]: found no source; write source: memorySource({ … }).`);
-    mounts.set(trimSlashes(at), compileMount(config, index, source, tools));
+    const mount = compileMount(config, index, source, tools);
+    if (openNames === undefined) refuseNames(mount);
+    const names = openNames?.({ memory, at: mount.at, tell() {} });
+    mounts.set(mount.at, { ...mount, ...(names && { names }) });
   }
-  const memory = new Memory();
   const site: CompiledSite = {
     mounts,
     outside: compileOutside(config, tools),
@@ -72,11 +80,21 @@ function refuse(name: HeavyRuleName, part: string): Compiler<unknown, undefined>
     default: false,
     compile(value, where) {
       if (value === false) return undefined;
-      throw new TypeError(
-        `${where.words}.${name}: found a rule whose part is not included; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
-      );
+      throw leftOut(`${where.words}.${name}`, part);
     },
   });
+}
+
+const leftOut = (where: string, part: string): TypeError =>
+  new TypeError(
+    `${where}: found a rule whose part is not included; import { ${part} } from "epistyle/browser/${part}", and write openCheckedSite(config, { parts: [${part}] }).`,
+  );
+
+// Without the part no name is taken for a fingerprint; a kind of mount does without it, but nobody who wrote a rule.
+function refuseNames({ areas }: Mount): void {
+  for (const rules of areas.values())
+    for (const { label, rule } of rulesForNames(rules))
+      if (rule !== undefined) throw leftOut(label, "fingerprints");
 }
 
 // No rule lists anything where there is no part for it.

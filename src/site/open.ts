@@ -21,7 +21,9 @@ import { asDownload, checkFilePath, warnOfMissing } from "./file-route.js";
 import { foldHeaderNames } from "./header-names.js";
 import { inspectSite } from "./inspect.js";
 import { inspectMoved } from "./inspect-moved.js";
+import { inspectNames } from "./inspect-names.js";
 import { addKeeper } from "./keeper.js";
+import { openNames } from "./open-names.js";
 import { makePause } from "./pause.js";
 import { emitWarning, later, openCompressor, openSource, readTypes } from "./platform.js";
 import { glanceAt } from "./quick-look.js";
@@ -64,7 +66,8 @@ async function warnOfExposed(
   }
   const others = Promise.all(compiled.mounts.values().map((mount) => findOtherBytes(mount)));
   const moved = inspectMoved(compiled).then((found) => found.map(({ text }) => text));
-  const looks = [glancing, others.then((all) => all.flat()), moved];
+  const names = Promise.all(compiled.mounts.values().map((mount) => inspectNames(mount)));
+  const looks = [glancing, others.then((all) => all.flat()), moved, names.then((all) => all.flat())];
   const looking = Promise.all(looks).then((all) => all.flat());
   let isLate = false;
   const told = looking.then((found) => {
@@ -187,8 +190,10 @@ async function openMounts(
   for (const [index, mount] of config.mounts.entries()) {
     const place = `mounts[${index}]`;
     const opened = await openSource(mount, place, config.base, memory);
+    const names = await openNames(mount, place, config.base, memory);
+    if (typeof names === "string") problems.push({ text: names, key: `${place}.fingerprints` });
     if (typeof opened === "string") problems.push({ text: opened, key: `${place}.folder` });
-    else {
+    else if (typeof names !== "string") {
       const { earlier, ...told } = await openEarlier(mount, place, config.base, memory);
       const key = `${place}.earlierReleases`;
       problems.push(...told.problems.map((text) => ({ text, key })));
@@ -196,6 +201,7 @@ async function openMounts(
       list.push({
         ...compileMount(config, index, opened, { ...WHOLE_RULES, outermost: typesLayer(config, types) }),
         ...(earlier && { earlier }),
+        names,
       });
     }
   }

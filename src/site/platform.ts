@@ -31,7 +31,7 @@ export async function readTypes({
 }: SiteConfig): Promise<{ types: Map<string, string>; problems: string[] }> {
   if (typesFile === undefined) return { types: new Map(), problems: [] };
   const { readTextFile } = await import("../sources/read-text.js");
-  const file = await readTextFile(typesFile, "typesFile", base);
+  const file = await readTextFile(typesFile, "typesFile", base, '"text/x-bird brd bird"');
   if (!file.ok) return { types: new Map(), problems: [file.problem] };
   const { types, problems } = parseTypesText(file.text);
   const sentences = problems.map(

@@ -2,6 +2,7 @@ import { readFile } from "node:fs/promises";
 import { SiteError } from "../config/site-error.js";
 import type { Pause } from "../core/listing/order.js";
 import { isAddressable } from "../core/request/target.js";
+import type { NameCode } from "../core/source.js";
 import { makeRests } from "../reading/slices.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
 import type { SealedFolder } from "../sources/sealed/sealed-folder.js";
@@ -25,6 +26,8 @@ interface SealLine {
   readonly digest: string;
   readonly modified: string;
   readonly type: string;
+  /** How it was known that the name is fingerprinted; false for one that is not. */
+  readonly fingerprinted?: NameCode | false;
   readonly codings?: Readonly<Record<string, string>>;
 }
 
@@ -59,7 +62,7 @@ export async function writeSealFile(path: string, mounts: readonly SealedMount[]
 }
 
 function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMount, path: string): SealLine {
-  const { sizeBytes, digest, modifiedMs } = files.get(path)!;
+  const { sizeBytes, digest, modifiedMs, name } = files.get(path)!;
   const coded = codings.flatMap(([coding, ending]) => {
     const beside = files.get(path + ending);
     return beside === undefined ? [] : [[coding, writeDigest(beside.digest)]];
@@ -71,6 +74,7 @@ function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMou
     digest: writeDigest(digest),
     modified: new Date(modifiedMs).toISOString(),
     type: typeOf(path),
+    ...(name !== undefined && { fingerprinted: SAYS_YES.has(name) && name }),
     ...(coded.length > 0 && { codings: Object.fromEntries(coded) }),
   };
 }
@@ -78,7 +82,7 @@ function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMou
 /** What a seal file says of one mount. */
 export interface SealedList {
   readonly at: string;
-  readonly files: readonly Pick<SealLine, "path" | "size" | "digest" | "modified">[];
+  readonly files: readonly Pick<SealLine, "path" | "size" | "digest" | "modified" | "fingerprinted">[];
 }
 
 /** Reads a seal file. Throws a SiteError that names file and line. Digests are in base64url. */
@@ -134,11 +138,20 @@ export async function readSealFile(
     ]);
   const rest = makeRests(pause);
   for (const [index, { files }] of sealed.entries())
-    for (const { path, size, digest, modified } of files) {
+    for (const { path, size, digest, modified, fingerprinted } of files) {
       await rest();
-      mounts[index]!.folder.add(path, new SealedEntry(size, Date.parse(modified), digest));
+      mounts[index]!.folder.add(
+        path,
+        new SealedEntry(size, Date.parse(modified), digest, toName(fingerprinted)),
+      );
     }
 }
+
+const SAYS_YES: ReadonlySet<NameCode> = new Set(["build", "configuration", "folder", "name"]);
+
+// Why it is not does not matter any more.
+const toName = (written: NameCode | false | undefined): NameCode | undefined =>
+  written === false ? "unlike-others" : written;
 
 function isCounted(mount: unknown): boolean {
   if (typeof mount !== "object" || mount === null) return false;
@@ -154,7 +167,7 @@ function show(value: unknown): string {
 
 function findProblem(line: unknown, seen: readonly Set<string>[]): string | undefined {
   if (typeof line !== "object" || line === null) return "found no object";
-  const { mount, path, size, digest, modified } = line as Partial<SealLine>;
+  const { mount, path, size, digest, modified, fingerprinted } = line as Partial<SealLine>;
   if (!Number.isInteger(mount) || mount! < 0 || mount! >= seen.length)
     return `found mount ${show(mount)}, which does not exist`;
   if (
@@ -168,6 +181,8 @@ function findProblem(line: unknown, seen: readonly Set<string>[]): string | unde
     return `found the digest ${show(digest)}; it is written sha-256=:…:`;
   if (typeof modified !== "string" || Number.isNaN(Date.parse(modified)))
     return `found the invalid time ${show(modified)}`;
+  if (fingerprinted && !SAYS_YES.has(fingerprinted))
+    return `found fingerprinted ${show(fingerprinted)}; it is false or one of ${[...SAYS_YES].join(", ")}`;
   if (seen[mount!]!.has(path)) return `found ${show(path)} a second time`;
   seen[mount!]!.add(path);
   return undefined;

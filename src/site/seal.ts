@@ -3,8 +3,9 @@ import { SiteError } from "../config/site-error.js";
 import type { Pause } from "../core/listing/order.js";
 import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
-import { mayBeOfEarlier } from "../core/rules/earlier.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
+import { isFingerprinted } from "../core/rules/names.js";
+import type { FileSource } from "../core/source.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { takeSeal } from "../sources/sealed/take-seal.js";
 import { readSealFile, type SealedMount, writeSealFile } from "./seal-file.js";
@@ -36,10 +37,13 @@ export async function sealNow(mounts: readonly Mount[], pause: Pause): Promise<S
 // Releases that were there when the site was sealed: those that come later are not a sealed site's.
 async function sealEarlier(mount: Mount, pause: Pause): Promise<Pick<Mount, "earlier">> {
   if (mount.earlier === undefined) return {};
+  const { answers } = mount.earlier;
+  const skips = async (path: string, source: FileSource): Promise<boolean> =>
+    !answers?.(path) && !(await isFingerprinted(mount.names, source, path));
   const sources: SealedFolder[] = [];
   for (const source of await mount.earlier.list())
-    sources.push((await takeSeal({ ...mount, source }, pause, (path) => !mayBeOfEarlier(path))).folder);
-  return { earlier: { list: () => sources } };
+    sources.push((await takeSeal({ ...mount, source }, pause, skips)).folder);
+  return { earlier: { ...(answers && { answers }), list: () => sources } };
 }
 
 /** Seals the folders of mounts as a seal file says. Rejects with a SiteError where the file cannot be used. */

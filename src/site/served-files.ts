@@ -1,8 +1,8 @@
 import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { formatPath } from "../core/request/target.js";
 import { walkMount } from "../core/resolve/walk.js";
-import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
+import { isFingerprinted } from "../core/rules/names.js";
 import type { CompiledSite } from "../core/site.js";
 import { sitePath } from "../core/text/path.js";
 
@@ -15,7 +15,7 @@ export interface ServedEntry {
   readonly mount: string;
   /** Media type by its name; undefined for a directory. */
   readonly mediaType: string | undefined;
-  /** True for a name that bundlers made. */
+  /** True for a name that changes with the content. */
   readonly fingerprinted: boolean;
   /** Bytes; 0 for a directory. */
   readonly sizeBytes: number;
@@ -30,6 +30,7 @@ export async function* walkServed(site: CompiledSite): AsyncGenerator<ServedEntr
 }
 
 async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerator<ServedEntry> {
+  const source = (await mount.source.snapshot?.()) ?? mount.source;
   for await (const { path, kind, sizeBytes } of walkMount(mount, { mounts: site.mounts })) {
     const address = formatPath(sitePath(mount, path));
     const isFile = kind === "file";
@@ -38,7 +39,7 @@ async function* walkServedMount(site: CompiledSite, mount: Mount): AsyncGenerato
       kind,
       mount: `/${mount.at}`,
       mediaType: isFile ? mediaTypeByName(path, selectRules(mount, path).mediaTypes) : undefined,
-      fingerprinted: isFile && isFingerprinted(path),
+      fingerprinted: isFile && (await isFingerprinted(mount.names, source, path)),
       sizeBytes,
     };
   }

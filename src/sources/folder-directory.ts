@@ -15,6 +15,11 @@ const SETTLED_MS = 1000;
 // Linux opens so what is only asked about: it needs no permission to read, and waits for nothing (open(2), O_PATH).
 const ONLY_ASKED = 0o10000000;
 
+/** What changes whenever a directory's names do. */
+export function versionOf({ dev, ino, mtimeNs, ctimeNs }: BigIntStats): string {
+  return `${dev}-${ino}-${mtimeNs}-${ctimeNs}`;
+}
+
 /** A directory that was opened, with what is known about its place. */
 export interface DirectoryPlace extends Opened {
   /** The real path of the folder that it belongs to. */
@@ -45,10 +50,9 @@ export class FolderDirectory implements OpenedDirectory {
   }
 
   get version(): string | undefined {
-    const { dev, ino, mtimeMs, mtimeNs, ctimeNs } = this.#place.stats;
+    const { stats } = this.#place;
     // Another change within the same tick of the file system's clock would leave the time as it is.
-    if (Date.now() - Number(mtimeMs) < SETTLED_MS) return undefined;
-    return `${dev}-${ino}-${mtimeNs}-${ctimeNs}`;
+    return Date.now() - Number(stats.mtimeMs) < SETTLED_MS ? undefined : versionOf(stats);
   }
 
   /** Read in portions, so that a large directory holds nobody up. */

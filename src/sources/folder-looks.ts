@@ -3,7 +3,7 @@ import type { Memory } from "../core/memory/memory.js";
 import type { Store } from "../core/memory/store.js";
 import type { Found, Look, MissingCause } from "../core/source.js";
 import type { KnownPath } from "./known-path.js";
-import { AbsentLook, AllLooks, KnownLook, PlaceLook } from "./looks.js";
+import { AbsentLook, AllLooks, KnownLook, NamesLook, PlaceLook } from "./looks.js";
 
 const PLACES = {
   name: "places of folders",
@@ -45,12 +45,24 @@ export class FolderLooks {
 
   /** How it is told that a name still means what was found; undefined where that cannot be told by a look. */
   lookAt(path: string, found: Found): Look | undefined {
-    const look = this.#lookAt(path, found);
+    return this.#alsoAtRoot(this.#lookAt(path, found));
+  }
+
+  /** How it is told that a directory has the names that it had when this was its version. */
+  lookInside(path: string, version: string): Look {
+    return this.#alsoAtRoot(new NamesLook(this.#fullOf(path), version))!;
+  }
+
+  #alsoAtRoot(look: Look | undefined): Look | undefined {
     return look === undefined || this.#rootLook === undefined ? look : new AllLooks([this.#rootLook, look]);
   }
 
+  #fullOf(path: string): string {
+    return path === "" ? this.#root : `${this.#root}/${path}`;
+  }
+
   #lookAt(path: string, found: Found): Look | undefined {
-    const full = path === "" ? this.#root : `${this.#root}/${path}`;
+    const full = this.#fullOf(path);
     if (found.kind === "missing") return STAYS_MISSING.has(found.because) ? new AbsentLook(full) : undefined;
     const entry = this.#known.get(path);
     if (entry === undefined || (found.kind !== "file" && found.kind !== "directory")) return undefined;

@@ -121,6 +121,10 @@ class FolderSource implements FileSource {
     return this.#local ? this.#looks.lookAt(path, found) : undefined;
   }
 
+  lookInside(path: string, version: string): Look | undefined {
+    return this.#local ? this.#looks.lookInside(path, version) : undefined;
+  }
+
   diagnose(path: string): Promise<Diagnosis | undefined> {
     return diagnosePath(this.#root, path);
   }

@@ -1,5 +1,6 @@
 import { type BigIntStats, lstatSync, realpathSync, statSync } from "node:fs";
 import type { Look } from "../core/source.js";
+import { versionOf } from "./folder-directory.js";
 import { isSame, type KnownPath } from "./known-path.js";
 import { currentTurn } from "./turn.js";
 
@@ -87,6 +88,24 @@ function isSameDirectory(known: KnownPath, { ino, dev, mode, uid, gid }: BigIntS
     known.uid === uid &&
     known.gid === gid
   );
+}
+
+/** That a directory has the names that it had. */
+export class NamesLook extends SharedLook {
+  readonly changedMs = Number.NEGATIVE_INFINITY;
+  readonly #full: string;
+  readonly #version: string;
+
+  constructor(full: string, version: string) {
+    super();
+    this.#full = full;
+    this.#version = version;
+  }
+
+  protected look(): boolean {
+    const stats = statSync(this.#full, ASKED);
+    return stats !== undefined && versionOf(stats) === this.#version;
+  }
 }
 
 /** That a path has nothing. */

@@ -77,6 +77,7 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
       return { kind: "directory", directory: openDirectory(names, (name) => describe(below + name)) };
     },
     look: () => NEVER_CHANGES,
+    lookInside: () => NEVER_CHANGES,
     async diagnose() {
       return undefined;
     },

@@ -7,6 +7,7 @@ export async function readTextFile(
   path: string,
   where: string,
   base: string | URL | undefined,
+  example: string,
 ): Promise<{ ok: true; text: string } | { ok: false; problem: string }> {
   const found = `${where}: found ${JSON.stringify(path)}`;
   const start = base === undefined ? undefined : toFolder(base);
@@ -21,6 +22,6 @@ export async function readTextFile(
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     const why = code === "ENOENT" ? "which does not exist" : `which cannot be read (${code})`;
-    return { ok: false, problem: `${found}, ${why}; name a file of lines such as "text/x-bird brd bird".` };
+    return { ok: false, problem: `${found}, ${why}; name a file of lines such as ${example}.` };
   }
 }

@@ -62,9 +62,9 @@ export function reportSuspicions(context: SurveyContext, suspicions: readonly Su
 }
 
 /** True for what is a download, is listed, or has a page that links to it. */
-function isOfferedOnPurpose(context: SurveyContext, { mount, path }: SurveyedFile): boolean {
+function isOfferedOnPurpose(context: SurveyContext, { mount, path, fingerprinted }: SurveyedFile): boolean {
   const rules = selectRules(mount, path);
-  if (findRule(rules.downloads, path) !== undefined) return true;
+  if (findRule(rules.downloads, path, fingerprinted) !== undefined) return true;
   if (rules.listing !== undefined && rules.notListed.by(path) === undefined) return true;
   return context.linked.has(addressOf(mount, path));
 }

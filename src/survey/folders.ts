@@ -119,13 +119,14 @@ function isUploads(path: string): boolean {
   return path.split("/").some((name) => UPLOADS.test(name));
 }
 
-function isKeptFromRunning({ mount, path }: SurveyedFile): boolean {
+function isKeptFromRunning({ mount, path, fingerprinted }: SurveyedFile): boolean {
   const { downloads, headers } = selectRules(mount, path);
   const folded = foldName(path);
-  if (downloads.some((rule) => rule.matches(folded, path))) return true;
+  if (downloads.some((rule) => rule.matches(folded, fingerprinted))) return true;
   return headers.some(
     (rule) =>
-      rule.matches(folded, path) && /\bsandbox\b/.test(rule.fields.get("Content-Security-Policy") ?? ""),
+      rule.matches(folded, fingerprinted) &&
+      /\bsandbox\b/.test(rule.fields.get("Content-Security-Policy") ?? ""),
   );
 }
 

@@ -1,7 +1,6 @@
 import { isCompressible } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { findRule } from "../core/rules/file-rules.js";
-import { isFingerprinted } from "../core/rules/fingerprint.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
 import { formatSize } from "../core/text/size.js";
@@ -26,7 +25,7 @@ export function checkFreshness(
   mediaType: string | undefined,
 ): void {
   const rules = selectRules(file.mount, file.path);
-  const rule = findRule(rules.caching, file.path);
+  const rule = findRule(rules.caching, file.path, file.fingerprinted);
   const lifetime = rule?.lifetimeSeconds ?? 0;
   const isDocument = decideKind(mediaType) === "document";
   if (isDocument && lifetime > PAGE_SECONDS) {
@@ -36,7 +35,7 @@ export function checkFreshness(
       `${rule!.label} keeps it for ${days(lifetime)}: until then, visitors do not see a new release.`,
       'caching: [{ files: "**/*.html", policy: revalidate }, …]',
     );
-  } else if (isFingerprinted(file.path)) {
+  } else if (file.fingerprinted) {
     if (lifetime < SHORT_SECONDS && !isDocument && isLoaded(mediaType))
       context.report(
         "fingerprint-not-kept",
@@ -69,7 +68,11 @@ function days(seconds: number): string {
 function checkCoding(context: SurveyContext, file: SurveyedFile, mediaType: string | undefined): void {
   const { codings, caching } = selectRules(file.mount, file.path);
   if (file.sizeBytes < LARGE_TEXT || mediaType === undefined || !isCompressible(mediaType)) return;
-  if (codings.compress && file.sizeBytes <= COMPRESS_UP_TO && !findRule(caching, file.path)?.noTransform)
+  if (
+    codings.compress &&
+    file.sizeBytes <= COMPRESS_UP_TO &&
+    !findRule(caching, file.path, file.fingerprinted)?.noTransform
+  )
     return;
   if (
     codings.prebuilt.some((coding) =>

@@ -13,6 +13,7 @@ export interface SurveyedFile {
   readonly path: string;
   readonly sizeBytes: number;
   readonly modifiedMs: number;
+  readonly fingerprinted: boolean;
 }
 
 /** A folder of a mount: what the walk saw directly in it. */

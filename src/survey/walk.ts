@@ -1,6 +1,7 @@
 import { findFolderExposure } from "../config/exposures.js";
 import { type JudgedName, walkFolders } from "../core/resolve/walk.js";
 import type { Mount } from "../core/rules/mount.js";
+import { isFingerprinted } from "../core/rules/names.js";
 import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import { joinPath } from "../core/text/path.js";
@@ -22,7 +23,7 @@ export async function* walkSurveyed(context: SurveyContext, mount: Mount): Async
     const files: SurveyedFile[] = [];
     for (const one of names) {
       await report(context, mount, one);
-      if (one.verdict === "offered" && one.kind === "file") files.push({ mount, ...toSurveyed(one) });
+      if (one.verdict === "offered" && one.kind === "file") files.push(await toSurveyed(mount, one));
     }
     const folders = names.filter((one) => one.verdict === "offered" && one.kind === "directory");
     yield { mount, path, files, folders: folders.map(({ name }) => name) };
@@ -30,9 +31,10 @@ export async function* walkSurveyed(context: SurveyContext, mount: Mount): Async
   }
 }
 
-function toSurveyed({ path, metadata }: JudgedName): Omit<SurveyedFile, "mount"> {
+async function toSurveyed(mount: Mount, { path, metadata }: JudgedName): Promise<SurveyedFile> {
   const { sizeBytes, modifiedNs } = metadata!;
-  return { path, sizeBytes, modifiedMs: Number(modifiedNs / 1_000_000n) };
+  const fingerprinted = await isFingerprinted(mount.names, mount.source, path);
+  return { mount, path, sizeBytes, modifiedMs: Number(modifiedNs / 1_000_000n), fingerprinted };
 }
 
 const isOffered = ({ verdict }: JudgedName): boolean =>

@@ -65,7 +65,8 @@ export async function serveBesideVite(
     if (at !== undefined && !isBuilt(at)) return ours(request, response, next);
     if (await namesWithheld(address)) return ours(request, response);
     if (at === undefined) return next();
-    for (const { name, value } of collectHeaders(at.path, at.rules)) response.setHeader(name, value);
+    // Nothing that Vite makes while it is developed has a fingerprint.
+    for (const { name, value } of collectHeaders(at.path, at.rules, false)) response.setHeader(name, value);
     next();
   });
   return () => {

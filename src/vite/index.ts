@@ -9,6 +9,7 @@ import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import type { Severity } from "../survey/index.js";
+import { type AssetFileNames, hashedNames } from "./hashed-names.js";
 
 /** What the plugin does. Paths are from Vite's root. */
 export interface EpistyleOptions {
@@ -27,11 +28,13 @@ export interface EpistyleOptions {
 /**
  * A plugin for Vite. `vite preview` answers as production will: the same configuration, the same rules, over what was built. In `vite dev` the
  * same rules hold beside Vite's own transforms. After `vite build` it writes codings, surveys, checks and seals what
- * was built, as far as that is asked for, and fails the build where it must.
+ * was built, as far as that is asked for, and fails the build where it must. It writes down which names the build made from content
+ * (`.epistyle/fingerprints.txt` in the folder that is built), so that caching rules for `fingerprinted` files know them.
  */
 export function epistyle(options: EpistyleOptions = {}): Plugin {
   let resolved: ResolvedConfig;
   let isWritten = false;
+  const names = new Set<string>();
   const load = async (): Promise<SiteDefinition> => {
     const named = options.config === undefined ? undefined : resolve(resolved.root, options.config);
     const file = named ?? (await findConfigFile(resolved.root));
@@ -60,8 +63,11 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
         isProxied(request.url ?? "") ? next() : handler(request, response),
       );
     },
-    writeBundle() {
+    writeBundle(output, bundle) {
       isWritten = true;
+      // What a server is built from is no visitor's.
+      if (resolved.build.ssr) return;
+      for (const name of hashedNames(bundle, output.assetFileNames as AssetFileNames)) names.add(name);
     },
     // Also called where a build failed: then what lies there is an earlier one's.
     closeBundle: {
@@ -70,6 +76,11 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
       async handler() {
         if (resolved.command !== "build" || !isWritten) return;
         isWritten = false;
+        if (!resolved.build.ssr) {
+          const { writeNames } = await import("./write-names.js");
+          await writeNames(resolve(resolved.root, resolved.build.outDir), names);
+          names.clear();
+        }
         const failures = await lookOver(options, resolved, load);
         if (failures.length > 0) this.error(failures.join("\n\n"));
       },

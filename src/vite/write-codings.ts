@@ -1,7 +1,8 @@
 import { readdir, readFile, writeFile } from "node:fs/promises";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { isCompressible, mediaTypeByName } from "../core/media-types/media-type.js";
 import { CODING_ENDINGS, type Coding } from "../core/rules/codings.js";
+import { hasDotName } from "../core/rules/withheld.js";
 import { makeAlgorithms } from "../sources/algorithms.js";
 
 /** Compressing less is not worth its own file, in bytes. */
@@ -25,6 +26,8 @@ export async function writeCodings(folder: string, codings: readonly Coding[]): 
   for (const entry of entries) {
     if (!entry.isFile() || !isCompressible(mediaTypeByName(entry.name, new Map()))) continue;
     const file = join(entry.parentPath, entry.name);
+    // No visitor gets it.
+    if (hasDotName(relative(folder, file).replaceAll("\\", "/"))) continue;
     const bytes = await readFile(file);
     if (bytes.length < COMPRESS_FROM) continue;
     for (const coding of codings) {

@@ -1,10 +1,12 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { givenNames } from "../../banks/names/given.mjs";
+import { ALPHABETS, drawFrom, LENGTHS, makeFolder, SEPARATORS } from "../../banks/names/made.mjs";
 import { parseDuration } from "../../src/config/durations.js";
 import { parseAcceptEncoding } from "../../src/core/fields/accept-encoding.js";
 import { formatAttachment } from "../../src/core/fields/disposition.js";
+import { judgeAddresses } from "../../src/core/names/by-address.js";
 import { rankCodings } from "../../src/core/represent/coding.js";
-import { isFingerprinted } from "../../src/core/rules/fingerprint.js";
 
 describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
   test.each([
@@ -97,21 +99,79 @@ describe("RFC 6266 and 8187, a name to save under", () => {
 });
 
 describe("a fingerprint in a name", () => {
-  const made = `assets/index-Dct7elz_.css assets/index-DjX9hgGb.js young-serif-DIMmNPI9.woff2 favicon-CAFoYZ__.svg Skylark%20call-Dwc4t-DK.wav
-    view-from-the-hide-DlQxmPfI.png index-BGHzbpMo.js DjX9hgGb.js a.DjX-9hgG.js app.5f3a91bc.js main.0123abcd4567ef89.css 5f3a91bc7d2e4f60.js chunk-4NVF7MPA.js
-    runtime.8f14e45fceea167a5a36dedd4bea2543.js app.5f3a91bc.min.js app.5f3a91bc.js.map app-5f3a91bc.js.br vendor.3c59dc048e8850243be8.js index-B_X3YMQ8.js Fulmar%20call-BpCjLnLs.wav`;
-  const written = `index.html app.js report-overview.css app-2026-11-25.js season.20261125.csv lib-1.24.0.js lib.v12.js HomePage.js index-HomePage.js
-    Annual-Season-2.pdf Photo-Autumn-3.jpg chapter12.html guide-section10.html README.md LICENSE-APACHE.txt logo-RSPBLogo.png deadbeef.txt
-    facade-feedface.txt 20261125.csv 12345678.jpg iPhone15.png app-Version2.js young-serif.woff2 notes-homepage.html OVERVIEW.txt a-b-c-d-e-f-g.css
-    Season%20report%202026.pdf apple-touch-icon.png report-JanToDec.csv .5f3a91bc v.DjX9hgGb sw.js manifest.webmanifest 5f3a91bc 404.html jquery-3.7.1.min.js DSC_1234.jpg P1010123.jpg notes-SEASON26.pdf`;
-  test.each(made.split(/\s+/).map((name) => [name]))("%s has one", (name) => {
-    expect(isFingerprinted(decodeURIComponent(name!))).toBe(true);
+  const fingerprinted = (names: readonly string[], asked = names): string[] => {
+    const isFingerprinted = judgeAddresses(names.map((name) => `/a/${name}`));
+    return asked.filter((name) => isFingerprinted(`/a/${name}`));
+  };
+  const draw = drawFrom(20_261_201);
+  const schemes = Object.keys(ALPHABETS).flatMap((alphabet) =>
+    SEPARATORS.map((separator) => [alphabet, separator] as const),
+  );
+
+  test.each(schemes)(
+    "%s behind %j: all of 500 in a folder, and 99 of 100 in folders of four",
+    (alphabet, separator) => {
+      let found = 0;
+      let made = 0;
+      for (const length of LENGTHS) {
+        const folder = makeFolder(alphabet, length, separator, 500, draw);
+        expect(fingerprinted(folder)).toEqual(folder);
+        for (let i = 0; i < 50; i++) {
+          const few = makeFolder(alphabet, length, separator, 4, draw);
+          found += fingerprinted(few).length;
+          made += few.length;
+        }
+      }
+      expect(found / made).toBeGreaterThan(0.99);
+    },
+  );
+
+  test("none of 5,000 names that people give, in one folder and in folders of several sizes", () => {
+    const given = givenNames(5000, draw);
+    const sizes = [1, 4, 25, 200, given.length];
+    const taken = sizes.flatMap((size) =>
+      Array.from({ length: Math.floor(given.length / size) }, (_, i) =>
+        fingerprinted(given.slice(i * size, (i + 1) * size)),
+      ).flat(),
+    );
+    expect(taken).toEqual([]);
   });
-  test.each(written.split(/\s+/).map((name) => [name]))("%s has none", (name) => {
-    expect(isFingerprinted(decodeURIComponent(name!))).toBe(false);
+
+  // Beyond doubt: nothing lies beside it.
+  test.each<[string, string]>([
+    [
+      "app.5f3a91bc.js app-5f3a91bc.js.br app.5f3a91bc.min.js main.0123abcd4567ef89.css chunk-4NVF7MPA.js",
+      "all",
+    ],
+    [
+      "5f3a91bc7d2e4f60.js runtime.8f14e45fceea167a5a36dedd4bea2543.js vendor.3c59dc048e8850243be8.js.map",
+      "all",
+    ],
+    [
+      "index.html app.js index-HomePage.js lib-1.24.0.js season.20261125.csv iPhone15Pro.jpg report-Q3final2.pdf RFC9110bis.txt",
+      "none",
+    ],
+    [
+      "deadbeef.txt facade-feedface.txt notes-SEASON26.pdf .5f3a91bc v.DjX9hgGb 5f3a91bc view-sunshine.jpg page-5f3a91bc.html",
+      "none",
+    ],
+  ])("alone in a folder: %s: %s", (names, expected) => {
+    const all = names.split(" ");
+    expect(all.filter((name) => fingerprinted([name]).length > 0)).toEqual(expected === "all" ? all : []);
   });
-  test("any name is judged without throwing", () => {
-    fc.assert(fc.property(fc.string({ unit: "binary" }), (name) => void isFingerprinted(name)));
+
+  test("a build's odd ones are as the others of their folder, and what people put there is not", () => {
+    const built =
+      "index-DVXNDFMC.js index-Dct7elz_.css About-BGHzbpMo.js hide-DlQxmPfI.png call-Dwc4t-DK.wav".split(" ");
+    expect(fingerprinted([...built, "photo-20261125.jpg", "robots.txt"])).toEqual(built);
+  });
+
+  test("any names are judged without throwing, and a name that was judged once is judged so again", () => {
+    fc.assert(
+      fc.property(fc.array(fc.string({ unit: "binary" })), (names) => {
+        expect(fingerprinted(names)).toEqual(fingerprinted([...names, ...names], names));
+      }),
+    );
   });
 });
 

@@ -2,7 +2,7 @@ import fc from "fast-check";
 import picomatch from "picomatch";
 import { expect, test } from "vitest";
 import { compilePattern } from "../../src/config/patterns.js";
-import { findPatternProblem } from "../../src/core/rules/pattern.js";
+import { findPatternProblem } from "../../src/core/rules/pattern-problem.js";
 import { processorSeconds } from "../helpers.js";
 
 test.each<[pattern: string, matched: string[], not: string[]]>([
@@ -55,6 +55,16 @@ test.each<[string, RegExp]>([
   ["./*.bak", /write "\*\.bak"$/],
   [String.raw`drafts\old`, /folders are separated by slashes: write "drafts\/old"$/],
   [String.raw`C:\site\*.bak`, /write "\/site\/\*\.bak"$/],
+  [
+    "*.{bak",
+    /the brace "\{" is not closed: write it as "\*\.\{bak,old\}", or "\\\{" for the character itself$/,
+  ],
+  ["{a,{b,c}", /the brace "\{" is not closed/],
+  ["*.bak}", /the brace "\}" closes nothing: remove it, or write "\\\}" for the character itself$/],
+  ["a[b", /the bracket "\[" is not closed: write it as "\[a-z\]"/],
+  ["a/[b/c]", /the bracket "\[" is not closed/],
+  ["a]b", /the bracket "\]" closes nothing/],
+  ["@(a|b", /the group "@\(" is not closed: write it as "@\(bak\|old\)"/],
 ])("%s is refused with what to write", (pattern, problem) => {
   expect(findPatternProblem(pattern)).toMatch(problem);
 });

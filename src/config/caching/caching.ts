@@ -1,9 +1,10 @@
 import * as z from "zod";
 import { walkMount } from "../../core/resolve/walk.js";
 import { type CachingRule, findRule } from "../../core/rules/file-rules.js";
-import { isFingerprinted } from "../../core/rules/fingerprint.js";
 import { type Mount, selectRules } from "../../core/rules/mount.js";
+import { isFingerprinted } from "../../core/rules/names.js";
 import { defineRule, type Finding } from "../rule.js";
+import { coversFiles } from "../shadowed.js";
 import { duration, files, reject } from "../values.js";
 import { cachingCompiler } from "./compile.js";
 
@@ -50,6 +51,15 @@ export const caching = defineRule({
   schema,
   explain: (rules) =>
     rules.map(({ files: shown, fields }) => `${shown}: ${fields.get("Cache-Control")}`).join("; "),
+  inspect(rules, { where }) {
+    return rules.flatMap(({ files: shown }, index): Finding[] => {
+      const first = rules.findIndex((other, at) => at < index && coversFiles(other.files, shown));
+      if (first < 0) return [];
+      const key = `${where}.caching[${index}]`;
+      const text = `${key} (${[shown].flat().join(", ")}): never applies, because ${where}.caching[${first}] (${[rules[first]!.files].flat().join(", ")}) comes first and matches the same files; put it before that rule, or leave it out.`;
+      return [{ severity: "warning", key, text }];
+    });
+  },
   inspectMount: inspectLifetimes,
 });
 
@@ -65,11 +75,13 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
   if (!mount.areas.values().some((rules) => rules.caching.some(isLong))) return [];
   const found = new Map<CachingRule, string[]>();
   let seen = 0;
-  for await (const { path, kind } of walkMount(mount)) {
+  const source = (await mount.source.snapshot?.()) ?? mount.source;
+  for await (const { path, kind } of walkMount({ ...mount, source }, { sizes: false })) {
     if (++seen > NAMES_AT_MOST) break;
     if (kind === "directory") continue;
-    const rule = findRule(selectRules(mount, path).caching, path);
-    if (rule === undefined || !isLong(rule) || isFingerprinted(path)) continue;
+    const isNamed = await isFingerprinted(mount.names, source, path);
+    const rule = findRule(selectRules(mount, path).caching, path, isNamed);
+    if (rule === undefined || !isLong(rule) || isNamed) continue;
     found.set(rule, [...(found.get(rule) ?? []), path]);
   }
   return [...found].map(([rule, paths]) => ({
@@ -83,5 +95,5 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
 function describeLifetime({ label, lifetimeSeconds }: CachingRule, paths: readonly string[]): string {
   const [shown] = paths.toSorted((a, b) => Number(/\.html?$/i.test(b)) - Number(/\.html?$/i.test(a)));
   const more = paths.length === 1 ? "" : ` and ${paths.length - 1} more`;
-  return `${label}: keeps files without a fingerprint in their names for ${Math.round(lifetimeSeconds / 86_400)} days, among them ${shown}${more}; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge.`;
+  return `${label}: keeps files without a fingerprint in their names for ${Math.round(lifetimeSeconds / 86_400)} days, among them ${shown}${more}; visitors see a change that much later. Write files: fingerprinted, or a shorter maxAge; if the build does make these names from the content, say so with fingerprints.`;
 }

@@ -1,7 +1,9 @@
 import * as z from "zod";
-import { withheldIn } from "../../core/rules/mount.js";
+import { readNames } from "../../core/resolve/read-directory.js";
+import { selectRules, withheldIn } from "../../core/rules/mount.js";
 import { joinPath } from "../../core/text/path.js";
-import { defineRule } from "../rule.js";
+import { findNowhere } from "../nowhere.js";
+import { defineRule, type Finding } from "../rule.js";
 import { reject } from "../values.js";
 import { defaultDocumentsCompiler } from "./compile.js";
 
@@ -20,12 +22,42 @@ export const defaultDocuments = defineRule({
   scope: "site",
   schema,
   explain: (names) => names.join(", "),
-  inspect(names, { mount, area, where }) {
-    return names.flatMap((name) => {
+  async inspect(names, { mount, area, where }) {
+    const key = `${where}.defaultDocuments`;
+    const withheld = names.flatMap((name): Finding[] => {
       const withheldBy = withheldIn(mount, joinPath(area, name));
       if (withheldBy === undefined) return [];
-      const text = `${where}.defaultDocuments: found "${name}", which never answers, because it is withheld (${withheldBy}); leave it out.`;
-      return [{ severity: "warning", text, key: `${where}.defaultDocuments` }];
+      const text = `${key}: found "${name}", which never answers, because it is withheld (${withheldBy}); leave it out.`;
+      return [{ severity: "warning", text, key }];
     });
+    const offered = names.filter((name) => withheldIn(mount, joinPath(area, name)) === undefined);
+    const nowhere = await findNowhere(mount, area, offered, (name, document) => name === document);
+    return [
+      ...withheld,
+      ...nowhere.map((name): Finding => {
+        const text = `${key}: found "${name}", but no folder has a file of that name; correct it, or leave it out.`;
+        return { severity: "warning", text, key };
+      }),
+    ];
+  },
+  async inspectMount(mount) {
+    const { defaultDocuments: names, listing, appShell, origins } = selectRules(mount, "");
+    if (listing !== undefined || appShell !== undefined) return [];
+    const there = (await readNames(mount, "")) ?? [];
+    if (names.some((name) => there.includes(name))) return [];
+    const pages = there.filter((name) => /\.x?html?$/i.test(name) && withheldIn(mount, name) === undefined);
+    const other = pages.find((name) => /^(?:index|home|default|main|start|welcome)\./i.test(name));
+    const only = other ?? (pages.length === 1 ? pages[0] : undefined);
+    if (only === undefined) return [];
+    const key = `${origins.defaultDocuments.place ?? ""}`;
+    const wanted = names.length === 0 ? "no default document" : `no ${names.join(" and no ")}`;
+    return [
+      {
+        severity: "warning",
+        key,
+        isOfFiles: true,
+        text: `The mount at /${mount.at}: its front page answers 403, because its folder has ${wanted}, but ${only} lies there; write defaultDocuments: [${[...names, only].join(", ")}].`,
+      },
+    ];
   },
 });

@@ -1,7 +1,8 @@
 import * as z from "zod";
 import { isToken } from "../../core/fields/grammar.js";
 import { own } from "../../core/text/own.js";
-import { defineRule } from "../rule.js";
+import { defineRule, type Finding } from "../rule.js";
+import { coversFiles } from "../shadowed.js";
 import { files, reject } from "../values.js";
 import { headersCompiler } from "./compile.js";
 
@@ -66,4 +67,19 @@ export const headers = defineRule({
     rules
       .map(({ files: shown, fields }) => `${shown}: ${[...fields].map(({ name }) => name).join(", ")}`)
       .join("; "),
+  inspect(rules, { where }) {
+    return rules.flatMap(({ files: shown, set }, index): Finding[] => {
+      const names = Object.keys(set).map((name) => name.toLowerCase());
+      const later = rules.findIndex(
+        (other, at) =>
+          at > index &&
+          coversFiles(other.files, shown) &&
+          names.every((name) => Object.keys(other.set).some((one) => one.toLowerCase() === name)),
+      );
+      if (later < 0 || names.length === 0) return [];
+      const key = `${where}.headers[${index}]`;
+      const text = `${key} (${[shown].flat().join(", ")}): never applies, because ${where}.headers[${later}] (${[rules[later]!.files].flat().join(", ")}) comes later and sets the same fields for the same files; put it behind that rule, or leave it out.`;
+      return [{ severity: "warning", key, text }];
+    });
+  },
 });

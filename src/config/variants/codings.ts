@@ -1,6 +1,7 @@
 import * as z from "zod";
-import { CODINGS, type Coding } from "../../core/rules/codings.js";
-import { defineRule } from "../rule.js";
+import { CODING_ENDINGS, CODINGS, type Coding } from "../../core/rules/codings.js";
+import { findNowhere } from "../nowhere.js";
+import { defineRule, type Finding } from "../rule.js";
 import { codingsCompiler } from "./compile.js";
 
 const schema = z.strictObject({
@@ -26,4 +27,14 @@ export const codings = defineRule({
   defaultInWords: "`{ compress: true }`",
   explain: ({ prebuilt, compress }) =>
     [...prebuilt.map((coding) => `${coding} prebuilt`), ...(compress ? ["made on the fly"] : [])].join(", "),
+  async inspect({ prebuilt = [] }, { mount, area, where }) {
+    const missing = await findNowhere(mount, area, prebuilt, (name, coding) =>
+      name.endsWith(CODING_ENDINGS[coding]),
+    );
+    return missing.map((coding): Finding => {
+      const key = `${where}.codings.prebuilt`;
+      const text = `${key}: found ${coding}, but no file ends in ${CODING_ENDINGS[coding]}; let the build write such files beside the others, or leave it out.`;
+      return { severity: "warning", key, text };
+    });
+  },
 });

@@ -47,7 +47,7 @@ async function answerWithDocument(
   try {
     const profile = await describeFile(
       known,
-      { address: files.addressOf(path), path, file, rules, answers: "own address" },
+      { address: files.addressOf(path), path, file, mount: files.mount, rules, answers: "own address" },
       nowSeconds,
     );
     const length = file.metadata.sizeBytes;

@@ -32,6 +32,7 @@ export const SENTENCES = {
   "implied-extension": "the name with the implied extension …",
   variant: "the variant that … prefers",
   "earlier-release": "only the earlier release … has it",
+  "not-fingerprinted": "not a fingerprinted name (…)",
   listing: "the listing of the directory",
   "app-shell": "the app shell: a navigation that no file answers",
   "not-modified": "the client's copy is current (…)",

@@ -2,6 +2,8 @@ import type { EntityTag } from "../fields/entity-tag.js";
 import type { Fields } from "../fields/fields.js";
 import type { Store } from "../memory/store.js";
 import type { Coding } from "../rules/codings.js";
+import type { Mount } from "../rules/mount.js";
+import type { JudgedName } from "../rules/names.js";
 import type { Rules } from "../rules/rules.js";
 import type { Variant } from "../rules/variants.js";
 import type { FileMetadata, OpenedFile } from "../source.js";
@@ -33,6 +35,8 @@ export interface FileProfile {
   /** Why no coding is offered, in words; undefined where some are. */
   readonly uncoded: string | undefined;
   readonly caching: Fields;
+  /** What is known of the file's name; undefined where no rule asks. */
+  readonly name: JudgedName | undefined;
   readonly lastModified: Fields;
   /** The header rules' fields: those of any answer with it, an error among them. */
   readonly ownFields: Fields;
@@ -65,6 +69,8 @@ export interface Described {
   readonly address: string;
   readonly path: string;
   readonly file: OpenedFile;
+  /** With the source that the file was found in. */
+  readonly mount: Mount;
   readonly rules: Rules;
   readonly answers: Answers;
   /** What it is beside its variants; undefined where it has none. */

@@ -12,7 +12,8 @@ import {
 import { formatSegment } from "../request/target.js";
 import { SHELL_VARY } from "../resolve/app-shell.js";
 import { CODINGS } from "../rules/codings.js";
-import { type CachingRule, filterRules, findRule } from "../rules/file-rules.js";
+import { type CachingRule, filterRules, findRule, rulesForNames } from "../rules/file-rules.js";
+import type { JudgedName } from "../rules/names.js";
 import type { Protection } from "../rules/protect.js";
 import type { Rules } from "../rules/rules.js";
 import { languageInName, type Variant } from "../rules/variants.js";
@@ -40,21 +41,30 @@ export function describeFile(
   nowSeconds: number,
 ): FileProfile | Promise<FileProfile> {
   const profile = recallProfile(known, described);
-  return profile?.tag.lasts ? profile : makeProfile(known, described, nowSeconds);
+  return profile?.tag.lasts && isKnown(profile) ? profile : makeProfile(known, described, nowSeconds);
 }
+
+// What is known of its name may stand no more although the file does.
+const isKnown = ({ name }: FileProfile): boolean => name?.proof === undefined || name.proof.holds();
 
 async function makeProfile(
   known: KnownFiles,
   described: Described,
   nowSeconds: number,
 ): Promise<FileProfile> {
-  const { path, file, rules, answers, variant } = described;
+  const { path, file, mount, rules, answers, variant } = described;
+  const seen = known.get(described.address);
   const tag = await decideTag(known, described, nowSeconds);
   const before = recallProfile(known, described);
-  if (before !== undefined && before.tag.base === tag.base && before.tag.lasts === tag.lasts) return before;
+  if (before?.tag.base === tag.base && before.tag.lasts === tag.lasts && isKnown(before)) return before;
+  const name =
+    rulesForNames(rules).length === 0
+      ? undefined
+      : await mount.names?.judgeFile(described, seen, recallFile(known, described)?.digest?.sha256);
+  const isNamed = name?.verdict.fingerprinted === true;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because, rule } = await decideContentType(described);
-  const cachingRule = findRule(rules.caching, path);
+  const cachingRule = findRule(rules.caching, path, isNamed);
   const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
@@ -64,22 +74,16 @@ async function makeProfile(
     contentType,
     type: Fields.of(["Content-Type", contentType, because, rule]),
     ...codings,
-    caching: decideCaching(cachingRule, rules, answers),
+    caching: decideCaching(cachingRule, rules, answers, name),
+    name,
     // A field of the developer's own stands.
-    ownFields: collectHeaders(path, rules)
+    ownFields: collectHeaders(path, rules, isNamed)
       .supply(protection.fields)
       .supply(rules.noVarySearch ?? Fields.NONE),
     unprotected: protection.problems,
     preloads,
-    early: preloads.filter((link) =>
-      rules.preloads!.staysFresh(
-        link,
-        described.address.slice(0, described.address.length - path.length),
-        path,
-        rules.caching,
-      ),
-    ),
-    disposition: decideDisposition(path, rules),
+    early: preloads.length === 0 ? preloads : await rules.preloads!.findFresh(preloads, described),
+    disposition: decideDisposition(path, rules, isNamed),
     contentLocation: nameFile(path, answers, variant),
     language: decideLanguage(path, rules, variant),
     vary: decideVary(answers, codings.codings.length > 0, variant),
@@ -175,9 +179,15 @@ const VARIANT_VARY = {
 };
 const SHELL = revalidate("an app shell answers many addresses");
 
-function decideCaching(rule: CachingRule | undefined, { caching }: Rules, answers: Answers): Fields {
-  if (rule === undefined) return caching.length === 0 ? REVALIDATE : NO_RULE_MATCHES;
-  return answers === "deep links" ? withoutLifetime(rule.fields) : rule.fields;
+function decideCaching(
+  rule: CachingRule | undefined,
+  { caching }: Rules,
+  answers: Answers,
+  name: JudgedName | undefined,
+): Fields {
+  const fields = rule?.fields ?? (caching.length === 0 ? REVALIDATE : NO_RULE_MATCHES);
+  const explained = name !== undefined && rule?.asksNames !== false ? name.explain(fields) : fields;
+  return answers === "deep links" && rule !== undefined ? withoutLifetime(explained) : explained;
 }
 
 // What answers many addresses is kept under none of them, whatever a rule says; one that lets nobody use a copy unasked stands.
@@ -188,9 +198,9 @@ function withoutLifetime(fields: Fields): Fields {
 }
 
 /** The fields that the rules add to a file of a path: every rule that matches has its say, and a later one replaces an earlier one's. */
-export function collectHeaders(path: string, { headers }: Rules): Fields {
+export function collectHeaders(path: string, { headers }: Rules, isNamed: boolean): Fields {
   let fields = Fields.NONE;
-  for (const rule of filterRules(headers, path)) {
+  for (const rule of filterRules(headers, path, isNamed)) {
     for (const line of rule.fields) fields = fields.replace(line.name, line.value, line.because, line.rule);
   }
   return fields;
@@ -227,8 +237,8 @@ function decideVary(answers: Answers, hasCodings: boolean, variant: Variant | un
     .supply(hasCodings ? CODING_VARY : Fields.NONE);
 }
 
-function decideDisposition(path: string, { downloads }: Rules): Fields {
-  const rule = findRule(downloads, path);
+function decideDisposition(path: string, { downloads }: Rules, isNamed: boolean): Fields {
+  const rule = findRule(downloads, path, isNamed);
   if (rule === undefined) return Fields.NONE;
   return Fields.of(["Content-Disposition", formatAttachment(rule.name ?? path), rule.label, rule.rule]);
 }

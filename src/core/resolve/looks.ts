@@ -15,6 +15,10 @@ export class Looks {
       this.isComplete = false;
       return;
     }
+    this.add(look);
+  }
+
+  add(look: Look): void {
     this.all.push(look);
     this.changedMs = Math.max(this.changedMs, look.changedMs);
   }

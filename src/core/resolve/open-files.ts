@@ -3,7 +3,7 @@ import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldName } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
 import { hasDotName } from "../rules/withheld.js";
-import type { Failed, FileSource, Found, OpenedDirectory, OpenedFile } from "../source.js";
+import type { Failed, FileSource, Found, Look, OpenedDirectory, OpenedFile } from "../source.js";
 import { joinPath } from "../text/path.js";
 import type { Looks } from "./looks.js";
 
@@ -92,8 +92,9 @@ export class OpenFiles {
       if (tried.has(source)) continue;
       tried.add(source);
       const fixed = (await source.snapshot?.()) ?? source;
+      if (!(await this.#mayAnswer(fixed, path))) continue;
       const found = await fixed.open(path);
-      const candidate = this.#judge(path, found);
+      const candidate = await this.#checkName(fixed, path, this.#judge(path, found));
       this.#trace?.push({
         stage: "candidate",
         role: "earlier release",
@@ -110,6 +111,22 @@ export class OpenFiles {
     return undefined;
   }
 
+  // What cannot be called so by a build is not looked for, whoever asks for it.
+  async #mayAnswer(source: FileSource, path: string): Promise<boolean> {
+    const { earlier, names } = this.#mount;
+    return earlier?.answers?.(path) || (await names?.mayBeOfEarlier(source, path)) === true;
+  }
+
+  async #checkName(source: FileSource, path: string, candidate: Candidate): Promise<Candidate> {
+    const { earlier, names } = this.#mount;
+    if (candidate.kind !== "file" || earlier?.answers?.(path)) return candidate;
+    const { fingerprinted, by, text } = (await names!.judge(source, path)).verdict;
+    // One that stood for other bytes is still what a page asks for.
+    return fingerprinted || by === "changed"
+      ? candidate
+      : { kind: "absent", reason: { code: "not-fingerprinted", subject: text } };
+  }
+
   /** Opens a file for the length of a call; undefined where there is none to be sent. */
   async useFile<Outcome>(
     path: string,
@@ -124,6 +141,11 @@ export class OpenFiles {
       this.#owned.splice(this.#owned.indexOf(file), 1);
       file.close();
     }
+  }
+
+  /** Says that the answer holds while a look does. */
+  dependOn(look: Look): void {
+    this.#looks?.add(look);
   }
 
   /** Says that the answer depends on more than the names that were opened, so that it is not kept. */

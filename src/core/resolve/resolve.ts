@@ -1,7 +1,6 @@
 import type { Reason } from "../explain/reason.js";
 import type { RequestHeaders } from "../request/request.js";
 import { formatQuery, formatSegment, type Target } from "../request/target.js";
-import { mayBeOfEarlier } from "../rules/earlier.js";
 import { formatNewAddress, type MovedAddresses } from "../rules/moved.js";
 import type { Place } from "../rules/place.js";
 import type { Rules } from "../rules/rules.js";
@@ -107,7 +106,7 @@ async function resolveName(files: OpenFiles, place: Place): Promise<Resolution> 
 
 // A page that was loaded before the release was exchanged asks for the files that belong to it.
 async function findEarlier(files: OpenFiles, path: string): Promise<Resolution | undefined> {
-  if (files.mount.earlier === undefined || !mayBeOfEarlier(path)) return undefined;
+  if (files.mount.earlier === undefined) return undefined;
   const found = await files.openEarlier(path);
   if (found === undefined) return undefined;
   return {

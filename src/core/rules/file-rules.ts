@@ -9,8 +9,22 @@ export interface FileRule {
   readonly rule: string | undefined;
   /** The files it is for, as they are written. */
   readonly files: string;
-  /** Takes the path inside the mount, with names folded and as it is. */
-  readonly matches: (foldedPath: string, path: string) => boolean;
+  /** True where it is for fingerprinted names. */
+  readonly asksNames: boolean;
+  /** Takes the path inside the mount with its names folded, and whether the name is fingerprinted. */
+  readonly matches: (foldedPath: string, isFingerprinted: boolean) => boolean;
+}
+
+/** The rules for some files at a place of a mount. */
+interface AllFileRules {
+  readonly caching: readonly CachingRule[];
+  readonly headers: readonly HeaderRule[];
+  readonly downloads: readonly DownloadRule[];
+}
+
+/** The rules that are for fingerprinted names, so that somebody must know which those are. */
+export function rulesForNames({ caching, headers, downloads }: AllFileRules): readonly FileRule[] {
+  return [...caching, ...headers, ...downloads].filter(({ asksNames }) => asksNames);
 }
 
 /** How long a copy of a file is fresh: the fields that say so. */
@@ -33,13 +47,21 @@ export interface DownloadRule extends FileRule {
 }
 
 /** The first of the rules that is for a path. */
-export function findRule<Rule extends FileRule>(rules: readonly Rule[], path: string): Rule | undefined {
+export function findRule<Rule extends FileRule>(
+  rules: readonly Rule[],
+  path: string,
+  isFingerprinted: boolean,
+): Rule | undefined {
   const folded = foldName(path);
-  return rules.find((rule) => rule.matches(folded, path));
+  return rules.find((rule) => rule.matches(folded, isFingerprinted));
 }
 
 /** All of the rules that are for a path, in their order. */
-export function filterRules<Rule extends FileRule>(rules: readonly Rule[], path: string): readonly Rule[] {
+export function filterRules<Rule extends FileRule>(
+  rules: readonly Rule[],
+  path: string,
+  isFingerprinted: boolean,
+): readonly Rule[] {
   const folded = foldName(path);
-  return rules.filter((rule) => rule.matches(folded, path));
+  return rules.filter((rule) => rule.matches(folded, isFingerprinted));
 }

@@ -1,5 +1,6 @@
 import type { FileSource } from "../source.js";
 import type { EarlierReleases } from "./earlier.js";
+import type { Names } from "./names.js";
 import type { PrefixTree } from "./prefix-tree.js";
 import type { Rules } from "./rules.js";
 
@@ -10,6 +11,8 @@ export interface Mount {
   readonly source: FileSource;
   /** Where a file is looked for whose name has a fingerprint, and that the source lacks. */
   readonly earlier?: EarlierReleases;
+  /** What is known of its files' names; left out where nobody asks. */
+  readonly names?: Names;
   /** The rules of each area, the mount's own first. */
   readonly areas: PrefixTree<Rules>;
 }

@@ -8,29 +8,8 @@ export interface Pattern {
   readonly covers: (path: string) => boolean;
 }
 
-/** A longer pattern is none that a person wrote. */
-const LENGTH_AT_MOST = 1000;
 /** So many patterns may stand behind one with braces. */
-const ALTERNATIVES_AT_MOST = 256;
-
-/** What is wrong with a pattern, and what to write instead; undefined when it can be used. */
-export function findPatternProblem(pattern: string): string | undefined {
-  if (pattern.length > LENGTH_AT_MOST) return `a pattern has at most ${LENGTH_AT_MOST} characters`;
-  if (pattern.startsWith("!"))
-    return `a pattern cannot start with "!", which would reverse it: write ${JSON.stringify(pattern.slice(1) || "*.bak")}, or escape it as "\\!"`;
-  if (/(?<!\\)!\(/.test(pattern))
-    return 'a pattern cannot leave names out with "!(": write the names that are meant, or another rule before this one';
-  if (/(?<!\\)\{[^{},]*\.\.[^{},]*\}/.test(pattern))
-    return "a pattern has no number ranges: write {1,2,3} instead of {1..3}";
-  const plain = pattern.replace(/^\//, "").split("/");
-  if (plain.some((one) => one === "." || one === ".."))
-    return `a pattern is a path from the mount's folder, without "." and "..": write ${JSON.stringify(plain.filter((one) => one !== "." && one !== "..").join("/") || "**")}`;
-  if (/(?<!\\)(?:\\\\)*\\[A-Za-z0-9]/.test(pattern))
-    return `a backslash takes the next character literally; folders are separated by slashes: write ${JSON.stringify(pattern.replace(/^[A-Za-z]:/, "").replaceAll("\\", "/"))}`;
-  if (expandBraces(pattern).length > ALTERNATIVES_AT_MOST)
-    return `the braces stand for more than ${ALTERNATIVES_AT_MOST} patterns: write fewer alternatives, or "*"`;
-  return undefined;
-}
+export const ALTERNATIVES_AT_MOST = 256;
 
 /**
  * Compiles a pattern: `*` and `?` inside a name, `**` over folders, `[a-z]`, `{a,b}`, and `@(a|b)`, `?(…)`, `*(…)`, `+(…)`; a
@@ -86,7 +65,7 @@ function ofAutomaton(automaton: Automaton): Pattern {
 }
 
 /** Writes alternatives in braces out. One without a comma is no alternative, and stands as it is. */
-function expandBraces(pattern: string): string[] {
+export function expandBraces(pattern: string): string[] {
   const group = findBraces(pattern);
   if (group === undefined) return [pattern];
   const outcome: string[] = [];
@@ -112,7 +91,7 @@ function findBraces(pattern: string): { start: number; end: number; choices: str
 }
 
 /** The parts between separators up to the closing mark, which may be nested; undefined when it never comes. */
-function readChoices(
+export function readChoices(
   text: string,
   from: number,
   [open, separator, close]: readonly [open: string, separator: string, close: string],
@@ -212,8 +191,8 @@ function parseName(segment: string): Piece[] {
 
 const literal = (character: string): Piece => ({ kind: "character", code: character.charCodeAt(0) });
 
-// POSIX.2 §2.13.1: a bracket that is not closed stands for itself; one right behind the opening is a member.
-function readClass(
+/** A class of characters in brackets; undefined when it is not closed. One right behind the opening is a member (POSIX.2 §2.13.1). */
+export function readClass(
   segment: string,
   from: number,
 ): { readonly piece: Piece; readonly end: number } | undefined {

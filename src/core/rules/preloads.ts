@@ -1,4 +1,14 @@
+import type { FileSource } from "../source.js";
 import type { CachingRule } from "./file-rules.js";
+import type { Names } from "./names.js";
+
+/** A document of a mount: its address in the site, and where it is in the mount. */
+export interface LinkingDocument {
+  readonly address: string;
+  readonly path: string;
+  readonly mount: { readonly source: FileSource; readonly names?: Names };
+  readonly rules: { readonly caching: readonly CachingRule[] };
+}
 
 /** How it is found out what a document needs at once. */
 export interface Preloads {
@@ -6,6 +16,6 @@ export interface Preloads {
   readonly readUpTo: number;
   /** Values of Link (RFC 8288), from a document's first bytes. */
   readonly read: (bytes: Uint8Array) => Promise<readonly string[]>;
-  /** True for a value whose file stays fresh in a browser's cache: `at` is the mount's prefix, `path` that of the document in it. */
-  readonly staysFresh: (link: string, at: string, path: string, caching: readonly CachingRule[]) => boolean;
+  /** Those of the values whose files stay fresh in a browser's cache. */
+  readonly findFresh: (links: readonly string[], document: LinkingDocument) => Promise<readonly string[]>;
 }

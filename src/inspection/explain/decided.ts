@@ -24,6 +24,7 @@ const REASONS: Readonly<Record<ReasonCode, readonly [stage: DecidingStage, ...ru
   "default-document": ["file", "defaultDocuments"],
   "implied-extension": ["file", "impliedExtensions"],
   "earlier-release": ["file"],
+  "not-fingerprinted": ["file"],
   listing: ["file", "listing"],
   "app-shell": ["file", "appShell"],
   "missing-slash": ["file"],

@@ -1,24 +1,27 @@
 import type { Fields } from "../../core/fields/fields.js";
 import { decideMediaType } from "../../core/media-types/media-type.js";
 import { collectHeaders } from "../../core/represent/profile.js";
-import { findRule } from "../../core/rules/file-rules.js";
+import { findRule, rulesForNames } from "../../core/rules/file-rules.js";
 import { selectRules } from "../../core/rules/mount.js";
+import { isFingerprinted } from "../../core/rules/names.js";
 import type { CompiledSite } from "../../core/site.js";
 
 /** What the rules that go by the path say of one, as a text: two paths with the same are answered alike, as far as these rules go. */
-export function describeOutcome({ mounts }: CompiledSite, path: string): string {
+export async function describeOutcome({ mounts }: CompiledSite, path: string): Promise<string> {
   const match = mounts.find(path);
   if (match === undefined) return "none";
   const inside = match.length === 0 ? path : path.slice(match.length + 1);
   const rules = selectRules(match.value, inside);
-  const download = findRule(rules.downloads, inside);
+  const { names, source } = match.value;
+  const isNamed = rulesForNames(rules).length > 0 && (await isFingerprinted(names, source, inside));
+  const download = findRule(rules.downloads, inside, isNamed);
   return [
     match.value.at,
     rules.area,
     rules.withheld.by(inside) === undefined ? "" : "withheld",
     rules.notListed.by(inside) === undefined ? "" : "not listed",
-    write(findRule(rules.caching, inside)?.fields),
-    write(collectHeaders(inside, rules)),
+    write(findRule(rules.caching, inside, isNamed)?.fields),
+    write(collectHeaders(inside, rules, isNamed)),
     download === undefined ? "" : `download ${download.name ?? ""}`,
     decideMediaType(inside, rules.mediaTypes)?.type ?? "",
     rules.charset,

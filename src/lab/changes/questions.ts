@@ -75,7 +75,7 @@ export async function listQuestions(
     }
     // What is reached through a link goes by two paths: it is asked by itself.
     const isKnown = goesByPath && !isLinked;
-    const outcomes = isKnown ? tellOutcomes(here, there, path) : [path, ""];
+    const outcomes = isKnown ? await tellOutcomes(here, there, path) : [path, ""];
     if (outcomes[0] === outcomes[1]) continue;
     const alike = isKnown ? `${outcomes.join("\n→\n")}\n${type}` : address;
     ask(address, askerOf(type), alike);
@@ -87,7 +87,7 @@ export async function listQuestions(
     if (extension === undefined) continue;
     const short = path.slice(0, -extension.length);
     // Found by its shorter address, a file goes by the rules for both.
-    const both = isKnown ? [alike, extension, ...tellOutcomes(here, there, short)] : [short];
+    const both = isKnown ? [alike, extension, ...(await tellOutcomes(here, there, short))] : [short];
     if (!paths.has(short)) ask(`/${formatPath(short)}`, "navigation", both.join("\n→\n"));
   }
   for (const { from } of [...here.site.moved, ...there.site.moved]) {
@@ -106,9 +106,9 @@ function askAboutFolder(address: string, ask: Ask): void {
   ask(`${address}${NO_SUCH_NAME}.js`, "script", `${address}….js`);
 }
 
-const tellOutcomes = (here: Subject, there: Subject, path: string): [string, string] => [
-  describeOutcome(here.compiled, path),
-  describeOutcome(there.compiled, path),
+const tellOutcomes = async (here: Subject, there: Subject, path: string): Promise<[string, string]> => [
+  await describeOutcome(here.compiled, path),
+  await describeOutcome(there.compiled, path),
 ];
 
 /** A path that a site offers. */

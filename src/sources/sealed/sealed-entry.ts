@@ -1,4 +1,4 @@
-import type { FileMetadata } from "../../core/source.js";
+import type { FileMetadata, NameCode } from "../../core/source.js";
 
 /** A file as it was sealed. It is its own metadata, so that many of them take little memory. */
 export class SealedEntry implements FileMetadata {
@@ -8,7 +8,11 @@ export class SealedEntry implements FileMetadata {
   /** SHA-256, in base64url without padding. */
   readonly digest: string;
 
-  constructor(sizeBytes: number, modifiedMs: number, digest: string) {
+  /** How it was known whether its name is fingerprinted; undefined where nobody asked. */
+  readonly name: NameCode | undefined;
+
+  constructor(sizeBytes: number, modifiedMs: number, digest: string, name?: NameCode) {
+    this.name = name;
     this.sizeBytes = sizeBytes;
     this.modifiedMs = modifiedMs;
     this.digest = digest;

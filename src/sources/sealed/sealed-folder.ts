@@ -5,6 +5,7 @@ import type {
   FileSource,
   Found,
   Look,
+  NameCode,
   OpenedDirectory,
   OpenedFile,
 } from "../../core/source.js";
@@ -73,6 +74,14 @@ export class SealedFolder implements FileSource {
   look(_path: string, found: Found): Look | undefined {
     const isAtHand = found.kind === "file" && found.file.bytes !== undefined;
     return isAtHand || found.kind === "missing" || found.kind === "directory" ? NEVER_CHANGES : undefined;
+  }
+
+  lookInside(): Look {
+    return NEVER_CHANGES;
+  }
+
+  sealedName(path: string): NameCode | undefined {
+    return this.#files.get(path)?.name;
   }
 
   diagnose(path: string): Promise<Diagnosis | undefined> {

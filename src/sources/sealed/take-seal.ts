@@ -1,7 +1,7 @@
 import type { Pause } from "../../core/listing/order.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { type Mount, withheldIn } from "../../core/rules/mount.js";
-import type { OpenedFile } from "../../core/source.js";
+import type { FileSource, OpenedFile } from "../../core/source.js";
 import { makeRests } from "../../reading/slices.js";
 import { FolderFile } from "../folder-file.js";
 import { SealedEntry } from "./sealed-entry.js";
@@ -20,7 +20,7 @@ export interface TakenSeal {
 export async function takeSeal(
   mount: Mount,
   pause: Pause,
-  skips?: (path: string) => boolean,
+  skips?: (path: string, source: FileSource) => Promise<boolean>,
 ): Promise<TakenSeal> {
   const live = (await mount.source.snapshot?.()) ?? mount.source;
   const folder = new SealedFolder(live);
@@ -28,7 +28,7 @@ export async function takeSeal(
   const rest = makeRests(pause);
   for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false, rest })) {
     await rest();
-    if (kind === "directory" || skips?.(path)) continue;
+    if (kind === "directory" || (await skips?.(path, live))) continue;
     const problem = await sealFile(folder, { ...mount, source: live }, path);
     if (problem !== undefined) left.push(`${path}: ${problem}`);
   }
@@ -49,7 +49,8 @@ async function sealFile(folder: SealedFolder, mount: Mount, path: string): Promi
     const { sizeBytes, modifiedNs } = file.metadata;
     const taken = folder.take(sizeBytes);
     const digest = taken === undefined ? await file.digest() : digestOf(await fill(file, taken.bytes));
-    folder.add(path, new SealedEntry(sizeBytes, Number(modifiedNs / 1_000_000n), digest), taken?.place);
+    const by = (await mount.names?.judge(live, path))?.verdict.by;
+    folder.add(path, new SealedEntry(sizeBytes, Number(modifiedNs / 1_000_000n), digest, by), taken?.place);
     return undefined;
   } catch (error) {
     return (error as Error).message;

@@ -1,5 +1,5 @@
 import { describePrivateName } from "../../config/hiding/private-names.js";
-import { isFingerprinted } from "../../core/rules/fingerprint.js";
+import { judgeAddresses } from "../../core/names/by-address.js";
 import { extensionOf, type Kind } from "../../reading/contents/kinds.js";
 import type { Site, SiteMoved } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
@@ -92,10 +92,15 @@ export async function takeSample(
   const inProcess = asker.explain !== undefined;
   const crawled = await findLinks(asker, tree?.candidates, { paths, everyLink, onFound });
   const candidates = tree?.candidates ?? crawled.candidates;
-  const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates)];
+  const isFingerprinted = judgeCandidates(candidates);
+  const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates, isFingerprinted)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
   const looks = await doAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
-  const resources = looks.flatMap((look) => (typeof look === "object" && "reply" in look ? look : []));
+  const resources = looks.flatMap((look) =>
+    typeof look === "object" && "reply" in look
+      ? { ...look, fingerprinted: isFingerprinted({ path: look.path }) }
+      : [],
+  );
   const unanswered = addresses.filter((_, index) => looks[index] === "unanswered");
   const large = looks.flatMap((look) => (typeof look === "object" && "sizeBytes" in look ? look : []));
   const missingPath = `/${NO_SUCH_NAME}`;
@@ -155,15 +160,25 @@ async function lookOver(
   return { candidates, large, privateNames };
 }
 
+/** Tells the fingerprinted: as the site knows them, or by all addresses that were found. */
+export function judgeCandidates(candidates: readonly Candidate[]): (one: Candidate) => boolean {
+  const byName = judgeAddresses(candidates.map(({ path }) => path));
+  const known = new Map(candidates.map(({ path, fingerprinted }) => [path, fingerprinted]));
+  return ({ path }) => known.get(path) ?? byName(path);
+}
+
 /** A few of each extension, the fingerprinted apart, and no file that is too large to be read whole. */
-export function choose(candidates: readonly Candidate[]): Candidate[] {
+export function choose(
+  candidates: readonly Candidate[],
+  isFingerprinted = judgeCandidates(candidates),
+): Candidate[] {
   const taken = new Map<string, number>();
   const chosen: Candidate[] = [];
   for (const candidate of candidates) {
     if (chosen.length >= RESOURCES_AT_MOST) break;
     if ((candidate.sizeBytes ?? 0) > SIZE_LIMIT) continue;
     const isDirectory = candidate.path.replace(/\?.*$/s, "").endsWith("/");
-    const fingerprinted = candidate.fingerprinted ?? isFingerprinted(candidate.path);
+    const fingerprinted = isFingerprinted(candidate);
     const key = `${candidate.mount} ${isDirectory ? "/" : extensionOf(candidate.path)} ${fingerprinted}`;
     const before = taken.get(key) ?? 0;
     const limit =
@@ -175,7 +190,10 @@ export function choose(candidates: readonly Candidate[]): Candidate[] {
   return chosen;
 }
 
-async function askFor(asker: Asker, path: string): Promise<Sampled | Large | "unanswered" | undefined> {
+async function askFor(
+  asker: Asker,
+  path: string,
+): Promise<Omit<Sampled, "fingerprinted"> | Large | "unanswered" | undefined> {
   const question: Question = { method: "GET", path, headers: {} };
   try {
     const reply = await asker.ask({ ...question, readAtMost: SIZE_LIMIT });
@@ -183,7 +201,7 @@ async function askFor(asker: Asker, path: string): Promise<Sampled | Large | "un
     if (reply.isCut) return sizeBytes > 0 ? { path, sizeBytes } : undefined;
     if (reply.status !== 200) return undefined;
     const kind = kindOf(reply);
-    return { path, kind, fingerprinted: isFingerprinted(path), question, reply };
+    return { path, kind, question, reply };
   } catch {
     return "unanswered";
   }

@@ -4,7 +4,7 @@ import { shorten } from "../../config/config-file.js";
 import { checkDepth } from "../../config/depth.js";
 import { formatProblem, validate } from "../../config/problems.js";
 import { SiteError } from "../../config/site-error.js";
-import { isFingerprinted } from "../../core/rules/fingerprint.js";
+import { judgeAddresses } from "../../core/names/by-address.js";
 import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
@@ -54,6 +54,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
       `${file}: found no request with an answer; record a visit to the site, and save it with its content.`,
     ]);
   const address = new URL(first.request.url).origin;
+  const isFingerprinted = judgeAddresses(usable.map(({ request }) => new URL(request.url).pathname));
   const counts = new Map<string, number>();
   const observed = usable.flatMap((one): Observed[] => {
     const url = new URL(one.request.url);

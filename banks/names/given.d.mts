@@ -1,0 +1,1 @@
+export declare function givenNames(count: number, draw: () => number): string[];

@@ -1,0 +1,202 @@
+import { ALPHABETS, type Alphabet } from "./alphabets.js";
+import { bitsAsWritten } from "./likeness.js";
+import { readTokens, type Token } from "./token.js";
+
+/** How the names of a folder end that a build made: a separator and so many characters of an alphabet. */
+export interface Shape {
+  readonly separator: Token["separator"];
+  readonly length: number;
+  readonly alphabet: Alphabet["name"];
+  /** How many different endings of the folder have it. */
+  readonly count: number;
+}
+
+/** Fewer endings have no shape. */
+const FEWEST = 2;
+/** So many endings of a shape are weighed. */
+const WEIGHED = 256;
+/** A single ending counts for no more than this, in bits: one odd name proves nothing of the others. */
+const ONE_AT_MOST = 12;
+/** Bits that an ending of the length of others speaks for a build, one of another length against it. */
+const ALIKE = 2.9;
+const OTHER = 1.2;
+const OTHERS_AT_MOST = 30;
+/** From here on, in bits, a shape is a build's. */
+const ENOUGH = 4;
+/** The same for two endings, which may be alike by chance, and for names that are nothing but their ending. */
+const ENOUGH_OF_TWO = 7;
+const ENOUGH_ALONE = 6;
+/** The same for a length that no digest has as a rule. */
+const ENOUGH_OF_RARE_LENGTH = 10;
+/** A place of the endings has an order, as in serial numbers and dates, if that saves so many bits: it was not drawn. */
+const ORDERED = 3;
+/** With an order at so many of its places it is no digest; some begin with a few letters only. */
+const ORDERED_PLACES = 0.5;
+/** Signs that are the same throughout, if they save so many bits together, are a word that the names share. */
+const SHARED = 12;
+/** Of so many endings, a half is found in others, too: then it means something. */
+const REPEATED = 0.3;
+/** A name that reads so well, in bits, is none of the shape although it is as long; the second for each character. */
+const TOO_READABLE = 17;
+const TOO_READABLE_EACH = 1.8;
+/** The same for a single word in an alphabet that has much besides small letters: few digests look so. */
+const TOO_READABLE_WORD_EACH = 1.5;
+/** A larger alphabet is taken where it is as good by so many bits: then a sign of a few endings belongs to it. */
+const AS_GOOD = 12;
+/** What a name alone must not fall below, in bits, by the kind of its ending. */
+const BEYOND_DOUBT = { capitals: 45, whole: 22, rareLength: 22, usual: 12, code: 5, oddCode: -4 } as const;
+/** What builds make more often than people name it, wherever it has a digit or a capital. */
+const CODE = /\.(?:[cm]?js|css|wasm|woff2?)(?:\.map)?(?:\.(?:br|gz|zst))?$/;
+const USUAL_LENGTHS = new Set([8, 10, 12, 16, 20, 24, 32, 40, 64]);
+
+/** How many more bits a text takes as people write than as it is drawn from an alphabet. */
+function excessBits(text: string, alphabet: Alphabet, written = bitsAsWritten(text)): number {
+  const bits = written - text.length * Math.log2(alphabet.size);
+  // Words with dashes between them are long, and odd together.
+  return bits > 0 && /[-_]/.test(text) ? bits / 2 : bits;
+}
+
+/** True for a name that ends in a fingerprint beyond doubt, whatever lies beside it. */
+export function isPlainlyFingerprinted(name: string): boolean {
+  return readTokens(name).some(({ separator, text }) => {
+    if (separator === "_") return false;
+    const alphabet = ALPHABETS.find(({ isOf }) => isOf.test(text))!;
+    return excessBits(text, alphabet) >= BEYOND_DOUBT[doubtOf(name, separator, text)];
+  });
+}
+
+function doubtOf(name: string, separator: string, text: string): keyof typeof BEYOND_DOUBT {
+  const isUsual = USUAL_LENGTHS.has(text.length);
+  if (separator !== "" && isUsual && /[A-Z\d]/.test(text) && CODE.test(name))
+    return text.length === BUILDERS_LENGTH && !isOfWords(text) ? "oddCode" : "code";
+  // People write products' and serial numbers in capitals and digits.
+  if (!/[a-z]/.test(text)) return "capitals";
+  if (separator === "") return "whole";
+  return isUsual ? "usual" : "rareLength";
+}
+
+/** The length that builders take where nobody says another. */
+const BUILDERS_LENGTH = 8;
+// A word, words run together, an abbreviation with a word before or behind it; a number, behind a word, too.
+const WORDS = /^(?:[A-Z]?[a-z]+(?:[A-Z][a-z]+)*|[A-Z]{2,}[a-z]*|[a-z]+[A-Z]{2,})?\d*$/;
+
+const isOfWords = (text: string): boolean => text.split(/[-_]/).every((piece) => WORDS.test(piece));
+
+/** What the names of one folder have in common. */
+export class FolderShapes {
+  readonly #shapes = new Map<string, Shape & { readonly of: Alphabet }>();
+
+  constructor(names: readonly string[]) {
+    const all = new Set(names);
+    const groups = new Map<string, Set<string>>();
+    let others = 0;
+    for (const name of names) {
+      if (isCompanion(name, all)) continue;
+      others++;
+      for (const { separator, text } of readTokens(name)) {
+        const key = separator + text.length;
+        const group = groups.get(key);
+        if (group === undefined) groups.set(key, new Set([text]));
+        else group.add(text);
+      }
+    }
+    for (const [key, texts] of groups) {
+      const shape = texts.size < FEWEST ? undefined : weigh(key, [...texts], others);
+      if (shape !== undefined) this.#shapes.set(key, shape);
+    }
+  }
+
+  /** The shape that a name has; undefined where it has none, or reads as if people had given it. */
+  find(name: string): Shape | undefined {
+    for (const { separator, text } of readTokens(name)) {
+      const shape = this.#shapes.get(separator + text.length);
+      if (shape?.of.isOf.test(text) && isOneOf(text, shape.of)) return shape;
+    }
+    return undefined;
+  }
+}
+
+/** True for an ending that may be one of a shape's, although it may read well. */
+function isOneOf(text: string, alphabet: Alphabet, bits = excessBits(text, alphabet)): boolean {
+  if (/^[A-Z]?[a-z]+$/.test(text) && alphabet.size > 36 && bits <= -TOO_READABLE_WORD_EACH * text.length)
+    return false;
+  return bits > -Math.max(TOO_READABLE, TOO_READABLE_EACH * text.length);
+}
+
+// What lies beside a file, and is called after it, says nothing more.
+function isCompanion(name: string, all: ReadonlySet<string>): boolean {
+  const end = /\.(?:map|br|gz|zst)$/.exec(name);
+  return end !== null && all.has(name.slice(0, end.index));
+}
+
+function weigh(key: string, texts: readonly string[], names: number): (Shape & { of: Alphabet }) | undefined {
+  const step = Math.max(1, texts.length / WEIGHED);
+  const sample = Array.from(
+    { length: Math.min(texts.length, WEIGHED) },
+    (_, i) => texts[Math.floor(i * step)]!,
+  );
+  const separator = key.slice(0, key.length - String(sample[0]!.length).length) as Token["separator"];
+  if (separator === "" && texts.length === FEWEST) return undefined;
+  const written = sample.map((text) => bitsAsWritten(text));
+  const length = sample[0]!.length;
+  const weighed = ALPHABETS.flatMap((alphabet) => {
+    const members: string[] = [];
+    let score = 0;
+    for (const [index, text] of sample.entries()) {
+      if (!alphabet.isOf.test(text)) continue;
+      const bits = excessBits(text, alphabet, written[index]);
+      if (!isOneOf(text, alphabet, bits)) continue;
+      members.push(text);
+      score += Math.max(-ONE_AT_MOST, Math.min(ONE_AT_MOST, bits));
+    }
+    if (members.length < 2) return [];
+    const count = (members.length / sample.length) * texts.length;
+    score += Math.max(-OTHERS_AT_MOST, ALIKE * (members.length - 1) - OTHER * Math.max(0, names - count));
+    return [{ alphabet, score, members }];
+  });
+  const wanted =
+    (texts.length === FEWEST ? ENOUGH_OF_TWO : ENOUGH) +
+    (separator === "" ? ENOUGH_ALONE : 0) +
+    (USUAL_LENGTHS.has(length) ? 0 : ENOUGH_OF_RARE_LENGTH);
+  const most = Math.max(...weighed.map(({ score }) => score));
+  const best = weighed.findLast(({ score }) => score >= wanted && score >= most - AS_GOOD);
+  if (best === undefined) return undefined;
+  const alphabet = ALPHABETS.find(({ isOf }) => best.members.every((text) => isOf.test(text)))!;
+  if (isOrdered(best.members, alphabet)) return undefined;
+  return { separator, length, alphabet: alphabet.name, of: alphabet, count: texts.length };
+}
+
+// Whether the places of the texts can be told one by one: a letter here, a digit there, the same sign throughout.
+function isOrdered(texts: readonly string[], { size }: Alphabet): boolean {
+  const length = texts[0]!.length;
+  const drawn = texts.length * Math.log2(size);
+  let ordered = 0;
+  let shared = 0;
+  for (let at = 0; at < length; at++) {
+    const signs = texts.map((text) => text[at]!);
+    const isShared = signs.every((sign) => sign === signs[0]);
+    const saved = drawn - (isShared ? Math.log2(size) + 2 : bitsOfPlace(signs, size));
+    if (isShared) shared += saved;
+    if (saved >= ORDERED) ordered++;
+  }
+  const half = Math.ceil(length / 2);
+  const halves = [texts.map((text) => text.slice(0, half)), texts.map((text) => text.slice(-half))];
+  const repeats = halves.some((all) => new Set(all).size < all.length * (1 - REPEATED));
+  return ordered > length * ORDERED_PLACES || shared >= SHARED || repeats;
+}
+
+const KINDS = [/[a-z]/, /[A-Z]/, /\d/, /[-_]/];
+
+// As a reader would guess who learns from one text after the other (the estimator of Krichevsky and Trofimov).
+function bitsOfPlace(signs: readonly string[], size: number): number {
+  const letters = size === 16 ? 6 : 26;
+  const sizes = [letters, letters, size === 32 ? 6 : 10, 2];
+  const seen = [0, 0, 0, 0];
+  let bits = 0;
+  for (const [index, sign] of signs.entries()) {
+    const kind = KINDS.findIndex((one) => one.test(sign));
+    bits += Math.log2((index + 2) / (seen[kind]! + 0.5)) + Math.log2(sizes[kind]!);
+    seen[kind]!++;
+  }
+  return bits;
+}

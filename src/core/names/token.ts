@@ -1,0 +1,41 @@
+/** The part at the end of a name that may be a fingerprint, with what stands before it. */
+export interface Token {
+  /** What separates it from the rest of the name; `""` where it is all of the name but its extensions. */
+  readonly separator: "" | "-" | "." | "_";
+  readonly text: string;
+}
+
+/** A shorter part says too little, a longer one is no digest in any alphabet that is used; in characters. */
+const SHORTEST = 8;
+const LONGEST = 64;
+/** A name has so many extensions at most, as in `index.4f9a1c2e.module.css.map`. */
+const EXTENSIONS = 3;
+
+const EXTENSION = /^[A-Za-z][A-Za-z0-9]{0,9}$/;
+/** Extensions of other letters are part of no chain: `chunk`, `min`, `d`, `LICENSE`. */
+const INNER = /^(?:[a-z]{1,8}|LICENSE)$/;
+// RFC 9562 §4: an identifier, and no digest. What `git describe` says is a version.
+const IDENTIFIER =
+  /[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}|-\d+-g[0-9a-f]{7,40}(?![0-9a-z])/i;
+
+/** Every part at the end of a name, before its extensions, that may be a fingerprint: the shortest first. */
+export function readTokens(name: string): Token[] {
+  const parts = name.split(".");
+  const tokens: Token[] = [];
+  for (let count = 1; count <= EXTENSIONS && count < parts.length; count++) {
+    const extension = parts[parts.length - count]!;
+    if (!(count === 1 ? EXTENSION : INNER).test(extension)) break;
+    readEnd(parts[parts.length - count - 1]!, parts.length - count - 1 === 0, tokens);
+  }
+  return tokens;
+}
+
+// `part` is what stands between two dots, or before the first.
+function readEnd(part: string, isFirst: boolean, tokens: Token[]): void {
+  if (part.length < SHORTEST || !/^[\w-]+$/.test(part.slice(-LONGEST)) || IDENTIFIER.test(part)) return;
+  for (let at = part.length - SHORTEST - 1; at >= 0 && part.length - at - 1 <= LONGEST; at--) {
+    const separator = part[at]!;
+    if (separator === "-" || separator === "_") tokens.push({ separator, text: part.slice(at + 1) });
+  }
+  if (part.length <= LONGEST) tokens.push({ separator: isFirst ? "" : ".", text: part });
+}

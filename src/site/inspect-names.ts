@@ -1,0 +1,32 @@
+import { mediaTypeByName } from "../core/media-types/media-type.js";
+import { walkMount } from "../core/resolve/walk.js";
+import { findRule } from "../core/rules/file-rules.js";
+import { type Mount, selectRules } from "../core/rules/mount.js";
+import { isFingerprinted } from "../core/rules/names.js";
+import { decideKind } from "../reading/contents/kinds.js";
+
+/** So many names of a mount are looked at. */
+const NAMES_AT_MOST = 2000;
+const LOADED = new Set(["script", "style", "picture", "font"]);
+
+/** Files that a build named from their content, and that browsers ask for again and again, because no rule says more: one sentence. */
+export async function inspectNames(mount: Mount): Promise<string[]> {
+  const found: string[] = [];
+  let seen = 0;
+  const source = (await mount.source.snapshot?.()) ?? mount.source;
+  for await (const { path, kind } of walkMount({ ...mount, source }, { sizes: false })) {
+    if (++seen > NAMES_AT_MOST) break;
+    if (kind === "directory") continue;
+    const { mediaTypes, caching } = selectRules(mount, path);
+    if (!LOADED.has(decideKind(mediaTypeByName(path, mediaTypes)))) continue;
+    if (findRule(caching, path, true) === undefined && (await isFingerprinted(mount.names, source, path)))
+      found.push(path);
+  }
+  const [first] = found;
+  if (first === undefined) return [];
+  const count = found.length === 1 ? "1 file has a name" : `${found.length} files have names`;
+  const among = found.length === 1 ? "" : "among them ";
+  return [
+    `The mount at /${mount.at}: ${count} made from the content, and no caching rule (${among}${first}), so browsers ask for it each time; write caching: [{ files: fingerprinted, policy: immutable }].`,
+  ];
+}
