@@ -14,7 +14,7 @@ import { parseListingQuery } from "../src/core/listing/query.js";
 import { readCharset } from "../src/core/media-types/charset.js";
 import { mediaTypeByName } from "../src/core/media-types/media-type.js";
 import { isMediaType, parseTypesText } from "../src/core/media-types/text-format.js";
-import { judgeAddresses } from "../src/core/names/by-address.js";
+import { AddressNames } from "../src/core/names/by-address.js";
 import { rankCodings } from "../src/core/represent/coding.js";
 import { formatPath, parseTarget, stripPrefix } from "../src/core/request/target.js";
 import { compileCrossOrigin } from "../src/core/rules/cross-origin.js";
@@ -79,7 +79,7 @@ const READERS: Record<string, (text: string) => unknown> = {
   "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), false)),
   "a name, for its type": (text) => [
     mediaTypeByName(text, new Map()),
-    judgeAddresses([text, `a-${text}`])(text),
+    new AddressNames([text, `a-${text}`]).patternOf(text),
     extensionOf(text),
   ],
   "a name, for its place": (text) => [makeNameKey(text), foldName(text)],

@@ -678,7 +678,12 @@ describe("places and texts that a configuration names", () => {
     ],
     ["a base that is no place", "plain.txt", "somewhere", /^here: found "plain\.txt", a relative path/],
   ])("%s", async (_sentence, path, base, expected) => {
-    const result = await readTextFile(path, "here", base === "BASE" ? tree.root : base, "lines");
+    const result = await readTextFile(
+      path,
+      "here",
+      base === "BASE" ? tree.root : base,
+      '"text/x-bird brd bird"',
+    );
     const told = result.ok ? result.text : result.problem;
     if (typeof expected === "string") expect(told).toBe(expected);
     else expect(told).toMatch(expected);

@@ -363,7 +363,7 @@ test.each<[string, Record<string, string>, Partial<SiteConfig["mounts"][number]>
     { "app-5f3a91bc.js": "1", "app-0a1b2c3d.css": "2" },
     { caching: [{ files: "*.png", policy: "immutable" }] },
     [
-      "The mount at /: 2 files have names made from the content, and no caching rule (among them app-0a1b2c3d.css), so browsers ask for it each time; write caching: [{ files: fingerprinted, policy: immutable }].",
+      "The mount at /: 2 files have names made from the content, and no caching rule (among them app-0a1b2c3d.css), so browsers ask for them each time; write caching: [{ files: fingerprinted, policy: immutable }].",
     ],
   ],
   [

@@ -69,9 +69,13 @@ async function openStyle({ askServer, observeSite, writeDraft, takeSample, makeQ
       command: "epistyle check",
     }),
   );
-  const questions = makeQuestions(await takeSample(asker, { paths: pathsOf(style) }));
+  const sample = await takeSample(asker, { paths: pathsOf(style) });
+  const questions = makeQuestions(sample);
+  const served = sample.resources
+    .filter(({ path }) => !path.endsWith("/"))
+    .map(({ path }) => ({ kind: "file", path }));
   await asker.close();
-  return { server, file, questions };
+  return { server, file, questions, served };
 }
 
 async function runFault(product, { area, what, words, fault }, { right, timeoutMs }) {
@@ -95,12 +99,15 @@ async function runFault(product, { area, what, words, fault }, { right, timeoutM
 /** What the draft of a right server, and a comparison with it, say of another server. */
 async function askAsRight(
   { askServer, loadExpectations, expandCases, runCases, compareSites, differs },
-  { server: right, file, questions },
+  { server: right, file, questions, served },
   server,
 ) {
   const [here, there] = [askServer(right.url), askServer(server.url, { timeoutMs: 6000 })];
   try {
-    const cases = await expandCases(await loadExpectations(file, { address: server.url }), undefined);
+    const cases = await expandCases(
+      await loadExpectations(file, { address: server.url }),
+      async () => served,
+    );
     const draft = (await runCases(cases, there)).flatMap(describe);
     const compare = (await compareSites(questions, here, there)).filter(differs).map(describeComparison);
     return { draft, compare };

@@ -23,10 +23,9 @@ export async function inspectNames(mount: Mount): Promise<string[]> {
       found.push(path);
   }
   const [first] = found;
-  if (first === undefined) return [];
-  const count = found.length === 1 ? "1 file has a name" : `${found.length} files have names`;
-  const among = found.length === 1 ? "" : "among them ";
+  // A single one may be anything.
+  if (first === undefined || found.length === 1) return [];
   return [
-    `The mount at /${mount.at}: ${count} made from the content, and no caching rule (${among}${first}), so browsers ask for it each time; write caching: [{ files: fingerprinted, policy: immutable }].`,
+    `The mount at /${mount.at}: ${found.length} files have names made from the content, and no caching rule (among them ${first}), so browsers ask for them each time; write caching: [{ files: fingerprinted, policy: immutable }].`,
   ];
 }

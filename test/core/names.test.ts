@@ -5,7 +5,7 @@ import { ALPHABETS, drawFrom, LENGTHS, makeFolder, SEPARATORS } from "../../bank
 import { parseDuration } from "../../src/config/durations.js";
 import { parseAcceptEncoding } from "../../src/core/fields/accept-encoding.js";
 import { formatAttachment } from "../../src/core/fields/disposition.js";
-import { judgeAddresses } from "../../src/core/names/by-address.js";
+import { AddressNames } from "../../src/core/names/by-address.js";
 import { rankCodings } from "../../src/core/represent/coding.js";
 
 describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
@@ -100,8 +100,8 @@ describe("RFC 6266 and 8187, a name to save under", () => {
 
 describe("a fingerprint in a name", () => {
   const fingerprinted = (names: readonly string[], asked = names): string[] => {
-    const isFingerprinted = judgeAddresses(names.map((name) => `/a/${name}`));
-    return asked.filter((name) => isFingerprinted(`/a/${name}`));
+    const known = new AddressNames(names.map((name) => `/a/${name}`));
+    return asked.filter((name) => known.has(`/a/${name}`));
   };
   const draw = drawFrom(20_261_201);
   const schemes = Object.keys(ALPHABETS).flatMap((alphabet) =>

@@ -11,6 +11,7 @@ import { Parser as TapParser } from "tap-parser";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse as parseYaml } from "yaml";
 import { z } from "zod";
+import type { Found } from "../../src/core/source.js";
 import { memorySource, openSite } from "../../src/index.js";
 import type { Case } from "../../src/testing/case.js";
 import { compileExpectation } from "../../src/testing/checks/expectation.js";
@@ -267,16 +268,18 @@ describe("an answer that does not come is told in plain words", () => {
 
 test("what is too long to be read is refused in this process too, or read in part", async () => {
   const metadata = { sizeBytes: 300 * 1024 * 1024, modifiedNs: 0n, changedNs: 0n };
-  let closed = 0;
+  let [opened, closed] = [0, 0];
   const file = {
     metadata,
     read: async () => new Uint8Array(0),
     digest: async () => "",
     close: () => void closed++,
   };
-  const inside = askSite(
-    await openSite({ mounts: [{ source: { ...memorySource({}), open: () => ({ kind: "file", file }) } }] }),
-  );
+  const open = (): Found => {
+    opened++;
+    return { kind: "file", file };
+  };
+  const inside = askSite(await openSite({ mounts: [{ source: { ...memorySource({}), open } }] }));
   const question = { method: "GET", path: "/a.bin", headers: {} };
   await expect(inside.ask(question)).rejects.toThrow(
     /^the body is longer than the limit of \d+ MiB; ask for it with HEAD/,
@@ -290,7 +293,7 @@ test("what is too long to be read is refused in this process too, or read in par
     status: 200,
     body: new Uint8Array(0),
   });
-  expect(closed).toBe(3);
+  expect([opened > 2, closed]).toEqual([true, opened]);
 });
 
 describe("the runner", () => {

@@ -1,29 +1,57 @@
 import { isDocument, withoutCompanion } from "../rules/names.js";
-import { FolderShapes, isPlainlyFingerprinted } from "./shapes.js";
+import { FolderShapes, findPlainToken } from "./shapes.js";
+import type { Token } from "./token.js";
 
-/**
- * Tells the fingerprinted among addresses of one site, from the addresses alone: by what lies in the same folder, or beyond doubt. Queries
- * do not count.
- */
-export function judgeAddresses(addresses: Iterable<string>): (address: string) => boolean {
-  const folders = new Map<string, Set<string>>();
-  for (const address of addresses) {
-    const [folder, name] = split(address);
-    const names = folders.get(folder);
-    if (isDocument(name)) continue;
-    if (names === undefined) folders.set(folder, new Set([name]));
-    else names.add(name);
+/** The fingerprinted among addresses of one site, as the addresses alone tell: by what lies in the same folder, or beyond doubt. */
+export class AddressNames {
+  readonly #folders = new Map<string, FolderShapes>();
+
+  constructor(addresses: Iterable<string>) {
+    const folders = new Map<string, Set<string>>();
+    for (const address of addresses) {
+      const [folder, name] = split(address);
+      if (isDocument(name)) continue;
+      const names = folders.get(folder);
+      if (names === undefined) folders.set(folder, new Set([name]));
+      else names.add(name);
+    }
+    for (const [folder, names] of folders) this.#folders.set(folder, new FolderShapes([...names]));
   }
-  const shapes = new Map([...folders].map(([folder, names]) => [folder, new FolderShapes([...names])]));
-  return (address) => {
+
+  /** True for a fingerprinted one. Queries do not count. */
+  has(address: string): boolean {
+    return this.#find(address) !== undefined;
+  }
+
+  /** A fingerprinted address with a star in the place of the digest, without its first slash; undefined for another. */
+  patternOf(address: string): string | undefined {
+    const token = this.#find(address);
+    if (token === undefined) return undefined;
+    const [folder, name] = split(address);
+    const at = name.lastIndexOf(token.text);
+    const pattern = `${folder}\0${name.slice(0, at)}\0${name.slice(at + token.text.length)}`;
+    return decode(pattern.replace(/^\//, ""))
+      .replace(/[*?[\]{}()!+@|\\]/g, "\\$&")
+      .replace(/\0([^\0]*)\0/, "$1*");
+  }
+
+  #find(address: string): Token | undefined {
     const [folder, name] = split(withoutCompanion(address.replace(/[?#].*$/s, "")));
-    if (isDocument(name)) return false;
-    return isPlainlyFingerprinted(name) || shapes.get(folder)?.find(name) !== undefined;
-  };
+    if (isDocument(name)) return undefined;
+    return this.#folders.get(folder)?.findToken(name) ?? findPlainToken(name);
+  }
 }
 
 function split(address: string): [folder: string, name: string] {
   const path = address.replace(/[?#].*$/s, "");
   const slash = path.lastIndexOf("/");
   return [path.slice(0, slash + 1), path.slice(slash + 1)];
+}
+
+function decode(path: string): string {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
 }

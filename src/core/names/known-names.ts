@@ -13,7 +13,7 @@ import type { FileSource, Found, Look, NameCode, OpenedDirectory } from "../sour
 import { decodeUtf8 } from "../text/utf8.js";
 import { type NameList, readNameList } from "./lists.js";
 import { findInEarlier, isOther } from "./other-bytes.js";
-import { FolderShapes, isPlainlyFingerprinted, type Shape } from "./shapes.js";
+import { FolderShapes, findPlainToken, type Shape } from "./shapes.js";
 import { readTokens } from "./token.js";
 
 /** Where the plugin for Vite writes the names that it made, and Vite its manifest: in folders that no visitor gets. */
@@ -104,7 +104,7 @@ export class KnownNames implements Names {
     // A build that names some files of a folder names all that it made there.
     const shape = folder.isListed ? undefined : folder.shapes?.find(name);
     // A name that leaves no doubt is one whatever happens beside it.
-    if (isPlainlyFingerprinted(name))
+    if (findPlainToken(name) !== undefined)
       return shape === undefined
         ? verdict("name", "its name leaves no doubt")
         : verdict("folder", describeShape(shape));

@@ -56,9 +56,9 @@ function excessBits(text: string, alphabet: Alphabet, written = bitsAsWritten(te
   return bits > 0 && /[-_]/.test(text) ? bits / 2 : bits;
 }
 
-/** True for a name that ends in a fingerprint beyond doubt, whatever lies beside it. */
-export function isPlainlyFingerprinted(name: string): boolean {
-  return readTokens(name).some(({ separator, text }) => {
+/** The fingerprint of a name that has one beyond doubt, whatever lies beside it. */
+export function findPlainToken(name: string): Token | undefined {
+  return readTokens(name).find(({ separator, text }) => {
     if (separator === "_") return false;
     const alphabet = ALPHABETS.find(({ isOf }) => isOf.test(text))!;
     return excessBits(text, alphabet) >= BEYOND_DOUBT[doubtOf(name, separator, text)];
@@ -108,11 +108,16 @@ export class FolderShapes {
 
   /** The shape that a name has; undefined where it has none, or reads as if people had given it. */
   find(name: string): Shape | undefined {
-    for (const { separator, text } of readTokens(name)) {
+    const token = this.findToken(name);
+    return token && this.#shapes.get(token.separator + token.text.length);
+  }
+
+  /** The ending of a name that has one of the shapes. */
+  findToken(name: string): Token | undefined {
+    return readTokens(name).find(({ separator, text }) => {
       const shape = this.#shapes.get(separator + text.length);
-      if (shape?.of.isOf.test(text) && isOneOf(text, shape.of)) return shape;
-    }
-    return undefined;
+      return shape?.of.isOf.test(text) === true && isOneOf(text, shape.of);
+    });
   }
 }
 

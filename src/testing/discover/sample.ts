@@ -1,5 +1,5 @@
 import { describePrivateName } from "../../config/hiding/private-names.js";
-import { judgeAddresses } from "../../core/names/by-address.js";
+import { AddressNames } from "../../core/names/by-address.js";
 import { extensionOf, type Kind } from "../../reading/contents/kinds.js";
 import type { Site, SiteMoved } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";
@@ -92,7 +92,10 @@ export async function takeSample(
   const inProcess = asker.explain !== undefined;
   const crawled = await findLinks(asker, tree?.candidates, { paths, everyLink, onFound });
   const candidates = tree?.candidates ?? crawled.candidates;
-  const isFingerprinted = judgeCandidates(candidates);
+  const isFingerprinted = judgeCandidates([
+    ...candidates,
+    ...crawled.mentions.map(({ to }) => ({ path: to })),
+  ]);
   const chosen = [...paths.map((path): Candidate => ({ path })), ...choose(candidates, isFingerprinted)];
   const addresses = [...new Set(chosen.map((one) => one.path))];
   const looks = await doAtATime(addresses, asker.concurrency, (path) => askFor(asker, path));
@@ -162,9 +165,13 @@ async function lookOver(
 
 /** Tells the fingerprinted: as the site knows them, or by all addresses that were found. */
 export function judgeCandidates(candidates: readonly Candidate[]): (one: Candidate) => boolean {
-  const byName = judgeAddresses(candidates.map(({ path }) => path));
-  const known = new Map(candidates.map(({ path, fingerprinted }) => [path, fingerprinted]));
-  return ({ path }) => known.get(path) ?? byName(path);
+  const names = new AddressNames(candidates.map(({ path }) => path));
+  const known = new Map(
+    candidates.flatMap(({ path, fingerprinted }) =>
+      fingerprinted === undefined ? [] : [[path, fingerprinted] as const],
+    ),
+  );
+  return ({ path }) => known.get(path) ?? names.has(path);
 }
 
 /** A few of each extension, the fingerprinted apart, and no file that is too large to be read whole. */

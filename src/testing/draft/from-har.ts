@@ -4,12 +4,12 @@ import { shorten } from "../../config/config-file.js";
 import { checkDepth } from "../../config/depth.js";
 import { formatProblem, validate } from "../../config/problems.js";
 import { SiteError } from "../../config/site-error.js";
-import { judgeAddresses } from "../../core/names/by-address.js";
+import { AddressNames } from "../../core/names/by-address.js";
 import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";
 import type { FollowUpWritten } from "../format/follow-up-written.js";
-import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
+import { groupOfKind, isNeverMeant, nameKind } from "./names.js";
 import type { Observed } from "./observed.js";
 
 const pair = z.object({ name: z.string(), value: z.string() });
@@ -54,7 +54,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
       `${file}: found no request with an answer; record a visit to the site, and save it with its content.`,
     ]);
   const address = new URL(first.request.url).origin;
-  const isFingerprinted = judgeAddresses(usable.map(({ request }) => new URL(request.url).pathname));
+  const names = new AddressNames(usable.map(({ request }) => new URL(request.url).pathname));
   const counts = new Map<string, number>();
   const observed = usable.flatMap((one): Observed[] => {
     const url = new URL(one.request.url);
@@ -63,7 +63,8 @@ export async function observeRecording(path: string): Promise<Recorded> {
     if (isNeverMeant(url.pathname) && one.response.status < 400) return [];
     const kind = decideKind(mediaTypeOf(one.response));
     const isDocument = kind === "document";
-    const fingerprinted = isFingerprinted(url.pathname);
+    const each = names.patternOf(url.pathname);
+    const fingerprinted = each !== undefined;
     const key = isDocument
       ? `document ${one.response.status} ${path}`
       : `${extensionOf(path)} ${kind} ${one.response.status} ${fingerprinted}`;
@@ -74,7 +75,7 @@ export async function observeRecording(path: string): Promise<Recorded> {
     const before = counts.get(`#${group}`) ?? 0;
     if (before >= limit) return [];
     counts.set(`#${group}`, before + 1);
-    return [toObserved(one, { address, path, kind, fingerprinted })];
+    return [toObserved(one, { address, path, kind, each })];
   });
   return { address, observed };
 }
@@ -122,13 +123,11 @@ interface Resource {
   readonly address: string;
   readonly path: string;
   readonly kind: ReturnType<typeof decideKind>;
-  readonly fingerprinted: boolean;
+  /** A pattern for it in this build and the next, where its name is fingerprinted. */
+  readonly each: string | undefined;
 }
 
-function toObserved(
-  { request, response }: Entry,
-  { address, path, kind, fingerprinted }: Resource,
-): Observed {
+function toObserved({ request, response }: Entry, { address, path, kind, each }: Resource): Observed {
   const sent = joinFields(request.headers.map(({ name, value }) => [name, value]));
   const headers = joinFields(
     response.headers
@@ -169,7 +168,7 @@ function toObserved(
         ? path === "/"
           ? "the front page"
           : `the page ${path}`
-        : nameKind(kind, extensionOf(path), fingerprinted);
+        : nameKind(kind, extensionOf(path), each !== undefined);
   return {
     group,
     name,
@@ -179,6 +178,6 @@ function toObserved(
     coding: coded?.toLowerCase(),
     live: false,
     shown,
-    ...(fingerprinted && { comment: NAME_CHANGES }),
+    ...(each !== undefined && { each }),
   };
 }

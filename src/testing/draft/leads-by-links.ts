@@ -1,14 +1,17 @@
+import { AddressNames } from "../../core/names/by-address.js";
 import { extensionOf } from "../../reading/contents/kinds.js";
 import type { Asker } from "../ask/ask.js";
 import { foldersOf, takeSample } from "../discover/sample.js";
-import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
-import { groupOfKind, isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
+import { BROWSER, findAlike, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
+import { groupOfKind, isNeverMeant, nameKind } from "./names.js";
 
 const FOLDERS_AT_MOST = 3;
 
 /** One example of each kind of thing that links lead to. */
 export async function findByLinks(asker: Asker, paths: readonly string[]): Promise<Lead[]> {
   const sample = await takeSample(asker, { paths });
+  const addresses = sample.resources.map(({ path }) => path);
+  const names = new AddressNames([...addresses, ...sample.links.mentions.map(({ to }) => to)]);
   const seen = new Map<string, number>();
   const files = sample.resources.flatMap(({ path, kind, fingerprinted }): Lead[] => {
     if (isNeverMeant(path)) return [];
@@ -24,8 +27,16 @@ export async function findByLinks(asker: Asker, paths: readonly string[]): Promi
           ? `the folder ${path}`
           : nameKind(kind, extension, fingerprinted);
     const headers = path.endsWith("/") ? PAGE : BROWSER;
-    const comment = fingerprinted ? { comment: NAME_CHANGES } : {};
-    return [{ group: groupOfKind(kind), name, question: get(path, headers), wanted: ok, ...comment }];
+    const all = fingerprinted ? findAlike(path, names, addresses) : undefined;
+    return [
+      {
+        group: groupOfKind(kind),
+        name,
+        question: get(path, headers),
+        wanted: ok,
+        ...(all !== undefined && { all }),
+      },
+    ];
   });
   const slashes = sample.directories
     .filter((path) => path !== "/")

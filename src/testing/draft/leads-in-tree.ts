@@ -1,8 +1,9 @@
+import { AddressNames } from "../../core/names/by-address.js";
 import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { ServedEntry } from "../../site/served-files.js";
 import type { Site } from "../../site/site.js";
-import { BROWSER, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
-import { isNeverMeant, NAME_CHANGES, nameKind } from "./names.js";
+import { BROWSER, findAlike, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
+import { isNeverMeant, nameKind } from "./names.js";
 
 /** So many files of one folder are asked for one case about all of them. */
 const LIKE_IT_AT_MOST = 300;
@@ -44,6 +45,8 @@ function leadsToDirectories(directories: readonly string[], where: string): Lead
 }
 
 function leadsToFiles(files: readonly ServedEntry[], where: string): Lead[] {
+  const paths = files.map(({ path }) => path);
+  const names = new AddressNames(paths);
   const seen = new Set<string>();
   const leads: Lead[] = [];
   // An error page is no example of a document.
@@ -55,14 +58,13 @@ function leadsToFiles(files: readonly ServedEntry[], where: string): Lead[] {
     if (isNeverMeant(path) || seen.has(key) || /\/index\.x?html?$/.test(path)) continue;
     seen.add(key);
     const what = nameKind(decideKind(mediaType), extension, fingerprinted);
-    const all = fingerprinted ? findLike(path, files) : undefined;
+    const all = fingerprinted ? (findLike(path, files) ?? findAlike(path, names, paths)) : undefined;
     leads.push({
       group: "data and downloads",
       name: `${what}${where}`,
       question: get(path, BROWSER),
       wanted: ok,
       ...(all !== undefined && { all }),
-      ...(fingerprinted && all === undefined && { comment: NAME_CHANGES }),
     });
     if (/^\.html?$/.test(extension))
       leads.push({

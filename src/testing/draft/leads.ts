@@ -1,3 +1,4 @@
+import type { AddressNames } from "../../core/names/by-address.js";
 import type { Site } from "../../site/site.js";
 import type { Question } from "../ask/ask.js";
 import { NO_SUCH_NAME } from "../discover/sample.js";
@@ -14,6 +15,17 @@ export interface Lead {
   /** Kept only with an answer like this; undefined keeps any. */
   readonly wanted?: (status: number) => boolean;
 }
+
+/** All files that are called like a fingerprinted one, but for the digest; undefined for one without a fingerprint. */
+export function findAlike(path: string, names: AddressNames, all: readonly string[]): Lead["all"] {
+  const pattern = names.patternOf(path);
+  if (pattern === undefined) return undefined;
+  const paths = all.filter((one) => names.patternOf(one) === pattern).slice(0, ALIKE_AT_MOST);
+  return { pattern, paths };
+}
+
+/** So many files are asked for one case about all of them. */
+const ALIKE_AT_MOST = 300;
 
 /** How somebody asks who needs a page: enough to be told from a program. */
 export const PAGE = { Accept: "text/html" };
