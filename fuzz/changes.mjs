@@ -41,6 +41,17 @@ const FILES = [
   "spare/waders.html",
   "release.txt",
 ];
+// What a build leaves: each has the same bytes whenever it is there, so that only the others tell what its name is.
+const BUILT = [
+  "assets/index-DVXNDFMC.js",
+  "assets/part-Dct7elz_.js",
+  "assets/part-BGHzbpMo.css",
+  "assets/hide-DlQxmPfI.png",
+  "assets/photo-overcast.png",
+  "assets/logo.svg",
+  ".epistyle/fingerprints.txt",
+];
+const LISTED = "assets/photo-overcast.png\n";
 const FOLDERS = ["guide", "guide/deep", "app", "spare", "secret"];
 const PATHS = [
   "/",
@@ -69,6 +80,8 @@ const PATHS = [
   "/current/release.txt",
   "/current/",
   "/guide?a=b",
+  ...BUILT.map((path) => `/${path}`),
+  ...BUILT.map((path) => `/${path}`),
 ];
 const FIELDS = [
   {},
@@ -106,6 +119,7 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
     withheld: ["secret"],
     codings: { prebuilt: ["br", "gzip"], compress: true },
     errorPages: { 404: "/404.html", 403: "/404.html" },
+    caching: [{ files: "fingerprinted", policy: "immutable" }],
     areas: { "/app": { appShell: "/app/index.html" }, "/guide": { listing: true, defaultDocuments: [] } },
   };
   const config = {
@@ -212,6 +226,15 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
             symlinkSync(away, directory);
             break;
           }
+          case "build": {
+            const path = BUILT[a % BUILT.length];
+            if (isThere(at(path))) rmSync(at(path));
+            else {
+              mkdirSync(dirname(at(path)), { recursive: true });
+              writeFileSync(at(path), path.endsWith(".txt") ? LISTED : "built");
+            }
+            break;
+          }
           case "folder back": {
             const isLink = (path) => isThere(path) && lstatSync(path).isSymbolicLink();
             const moved = FOLDERS.map(at).find(isLink);
@@ -285,6 +308,9 @@ const HOWS = [
   "hard link",
   "forbid",
   "touch",
+  "build",
+  "build",
+  "build",
   "folder to link",
   "folder back",
   "folder back",

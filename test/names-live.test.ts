@@ -2,6 +2,7 @@ import { rmSync, utimesSync } from "node:fs";
 import { join } from "node:path";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
 import { openSite, type Site, type SiteConfig } from "../src/index.js";
+import { surveySite } from "../src/survey/index.js";
 import { makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
 
 // What is known of names, asked of sites whose folders change.
@@ -226,6 +227,22 @@ test("earlier releases answer for what their own folder calls fingerprinted, and
     expect(await statuses()).toEqual([200, 200, 404, 404, 404]);
     expect(await statuses(["legacy.js", "*.jpg"])).toEqual([200, 200, 200, 200, 404]);
   }
+});
+
+test("the survey tells of names that an earlier release gave to other bytes", async () => {
+  await tree.write({
+    "dist/app-5f3a91bc.js": "now",
+    "dist/same-0a1b2c3d.js": "1",
+    "old/app-5f3a91bc.js": "old",
+    "old/same-0a1b2c3d.js": "1",
+  });
+  const { findings } = await surveySite({
+    base: tree.folder,
+    mounts: [{ folder: "dist", ...RULE, earlierReleases: ["old"] }],
+  });
+  expect(findings.filter(({ code }) => code === "fingerprint-reused").map(({ address }) => address)).toEqual([
+    "/app-5f3a91bc.js",
+  ]);
 });
 
 test("a seal carries on what is known", async () => {

@@ -58,6 +58,7 @@ export const KINDS: Readonly<Record<string, { readonly severity: Severity; reado
   "fingerprint-not-kept": { severity: "advice", title: "Fingerprinted files without a long lifetime" },
   "kept-without-fingerprint": { severity: "warning", title: "Files with a long lifetime that may change" },
   "document-kept": { severity: "warning", title: "Pages with a long lifetime" },
+  "fingerprint-reused": { severity: "warning", title: "Fingerprinted names with other bytes than before" },
   "fixed-times": { severity: "warning", title: "Times that say nothing" },
   "content-contradicts-name": { severity: "warning", title: "Content that is not what the name says" },
   "type-not-known": { severity: "advice", title: "Names without a media type" },

@@ -22,6 +22,7 @@ import { checkPermissions, findUser, type ServingUser } from "./permissions.js";
 import { checkPolicy } from "./policy.js";
 import { checkBuild, checkProject, findUnbuilt, reportUnbuilt } from "./project.js";
 import { References } from "./references.js";
+import { checkReused } from "./reused.js";
 import { checkSourceMap } from "./source-map.js";
 import {
   addressOf,
@@ -114,6 +115,7 @@ async function lookOver(
   if (files.some((file) => defaultDocuments.some((name) => file.path === joinPath(path, name))))
     context.documentsIn.add(`${mount.at}\0${path}`);
   checkTimes(context, folder);
+  await checkReused(context, files);
   if (path === "") {
     const hasDependencies = context.findings.some(
       ({ code, file }) => code === "dependencies" && !file.includes("/"),

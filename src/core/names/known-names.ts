@@ -19,8 +19,8 @@ import { readTokens } from "./token.js";
 /** Where the plugin for Vite writes the names that it made, and Vite its manifest: in folders that no visitor gets. */
 export const OWN_LISTS = [".epistyle/fingerprints.txt", ".vite/manifest.json"] as const;
 
-/** What is known is proved again after so long, in milliseconds: a release that comes is noticed that much later. */
-const PROVED_MS = 1000;
+/** Where nothing can be looked at without waiting, what is known is found out again after so long, in milliseconds. */
+const KNOWN_MS = 1000;
 /** So many names of a folder are looked at. */
 const NAMES_AT_MOST = 5000;
 /** A longer list is not read, in bytes. */
@@ -33,7 +33,7 @@ const FOLDERS = {
   name: "how folders name their files",
   bound: 4096,
   unit: "entries",
-  proof: "the folder's own inode and times, and those of the build's lists, each second",
+  proof: "the folder's own inode and times, and those of the build's lists",
 } as const;
 
 const CHANGED = {
@@ -195,28 +195,25 @@ export class KnownNames implements Names {
   }
 }
 
-/** What is proved at most each second, however many depend on it. */
+/** That a folder has the names that it had, and the build's lists are what they were. */
 class Proof implements Look {
   readonly changedMs: number;
   readonly version: string | undefined;
   readonly #looks: readonly Look[] | undefined;
-  #provedMs: number;
+  readonly #knownMs: number;
 
-  /** Without looks it stands for one time. */
+  /** Without looks it stands for a while. */
   constructor(nowMs: number, looks: readonly Look[] | undefined, version: string | undefined) {
-    this.#provedMs = nowMs;
+    this.#knownMs = nowMs;
     this.#looks = looks;
     this.version = version;
     this.changedMs = looks === undefined ? nowMs : Math.max(...looks.map(({ changedMs }) => changedMs));
   }
 
   holds(): boolean {
-    const nowMs = Date.now();
+    if (this.#looks !== undefined) return this.#looks.every((one) => one.holds());
     // A clock that was put back proves nothing.
-    if (Math.abs(nowMs - this.#provedMs) < PROVED_MS) return true;
-    if (this.#looks === undefined || !this.#looks.every((one) => one.holds())) return false;
-    this.#provedMs = nowMs;
-    return true;
+    return Math.abs(Date.now() - this.#knownMs) < KNOWN_MS;
   }
 }
 
