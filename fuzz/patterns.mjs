@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import fc from "fast-check";
 import { compilePattern } from "../.cache/build/config/patterns.js";
-import { findPatternProblem } from "../.cache/build/core/rules/pattern.js";
+import { findPatternProblem } from "../.cache/build/core/rules/pattern-problem.js";
 
 const piece = fc.constantFrom(
   "*",

@@ -227,6 +227,22 @@ test("earlier releases answer for what their own folder calls fingerprinted, and
     expect(await statuses()).toEqual([200, 200, 404, 404, 404]);
     expect(await statuses(["legacy.js", "*.jpg"])).toEqual([200, 200, 200, 200, 404]);
   }
+  const { trace } = await (await open({ earlierReleases: ["old/1"] })).explain({
+    method: "GET",
+    target: "/assets/legacy.js",
+    headers: {},
+  });
+  expect(trace).toContainEqual(
+    expect.objectContaining({
+      role: "earlier release",
+      path: "old/1/assets/legacy.js",
+      found: "absent",
+      reason: {
+        code: "not-fingerprinted",
+        subject: expect.stringMatching(/^the name does not look fingerprinted: /) as string,
+      },
+    }),
+  );
 });
 
 test("the survey tells of names that an earlier release gave to other bytes", async () => {

@@ -92,7 +92,8 @@ export class OpenFiles {
       if (tried.has(source)) continue;
       tried.add(source);
       const fixed = (await source.snapshot?.()) ?? source;
-      if (!(await this.#mayAnswer(fixed, path))) continue;
+      // An explanation says why it does not answer.
+      if (this.#trace === undefined && !(await this.#mayAnswer(fixed, path))) continue;
       const found = await fixed.open(path);
       const candidate = await this.#checkName(fixed, path, this.#judge(path, found));
       this.#trace?.push({
