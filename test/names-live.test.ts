@@ -245,6 +245,34 @@ test("earlier releases answer for what their own folder calls fingerprinted, and
   );
 });
 
+test("a list in the folder that cannot be used is told, and left out", async () => {
+  const many = Array.from({ length: 1001 }, (_, index) => `part*-${index}.js`).join("\n");
+  await tree.write({
+    "dist/a.js": "1",
+    "dist/.epistyle/fingerprints.txt": many,
+    "dist/.vite/manifest.json": "{ cut",
+  });
+  expect((await ask(await open(), "a.js"))[0]).toBe("no-cache");
+  await expect
+    .poll(() => warned.sort())
+    .toEqual([
+      "The mount at /: .epistyle/fingerprints.txt is left out, because it has more than 1000 patterns; build again.",
+      expect.stringMatching(
+        /^The mount at \/: \.vite\/manifest\.json is left out, because it is not JSON \(.*\); build again\.$/,
+      ) as unknown as string,
+    ]);
+});
+
+test("names in a list without a slash are those of any folder", async () => {
+  await tree.write({ "dist/a/b.js": "1", "dist/b.js": "1", "dist/c.js": "1", "names.txt": "b.js\n" });
+  const site = await open({ fingerprints: "names.txt" });
+  expect([
+    (await ask(site, "a/b.js"))[0],
+    (await ask(site, "b.js"))[0],
+    (await ask(site, "c.js"))[0],
+  ]).toEqual([YEAR, YEAR, "no-cache"]);
+});
+
 test("the survey tells of names that an earlier release gave to other bytes", async () => {
   await tree.write({
     "dist/app-5f3a91bc.js": "now",

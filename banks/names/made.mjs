@@ -16,9 +16,9 @@ export const LENGTHS = [8, 10, 12, 16, 20, 32];
 export const SEPARATORS = ["-", ".", ""];
 
 const STEMS =
-  "index main vendor About Home useSightings chunk page-layout i18n en runtime react-dom List DetailView common app styles logo hero season_report SeasonReport map-view heron call-of-the-curlew field-guide".split(
-    " ",
-  );
+  "index main vendor About Home useSightings chunk page-layout i18n en runtime react-dom List DetailView common app styles logo hero season_report SeasonReport map-view heron call-of-the-curlew field-guide"
+    .split(" ")
+    .concat("Arctic tern call", "Zugvögel", "view (north)");
 const EXTENSIONS = ".js .css .js .mjs .woff2 .svg .min.js .module.css .js.map .js.br .png .wav".split(" ");
 
 /** Numbers from 0 to 1, the same for a seed (mulberry32). */

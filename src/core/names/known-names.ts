@@ -9,22 +9,15 @@ import {
   type Names,
   withoutCompanion,
 } from "../rules/names.js";
-import type { FileSource, Found, Look, NameCode, OpenedDirectory } from "../source.js";
-import { decodeUtf8 } from "../text/utf8.js";
-import { type NameList, readNameList } from "./lists.js";
+import type { FileSource, NameCode } from "../source.js";
+import type { NameList } from "./lists.js";
 import { findInEarlier, isOther } from "./other-bytes.js";
-import { FolderShapes, findPlainToken, type Shape } from "./shapes.js";
+import { Proof, readFolder, readOwnList } from "./proved.js";
+import { type FolderShapes, findPlainToken, type Shape } from "./shapes.js";
 import { readTokens } from "./token.js";
 
 /** Where the plugin for Vite writes the names that it made, and Vite its manifest: in folders that no visitor gets. */
 export const OWN_LISTS = [".epistyle/fingerprints.txt", ".vite/manifest.json"] as const;
-
-/** Where nothing can be looked at without waiting, what is known is found out again after so long, in milliseconds. */
-const KNOWN_MS = 1000;
-/** So many names of a folder are looked at. */
-const NAMES_AT_MOST = 5000;
-/** A longer list is not read, in bytes. */
-const LIST_AT_MOST = 16 * 1024 * 1024;
 
 /** So many names that stood for other bytes are told one by one. */
 const TOLD_AT_MOST = 10;
@@ -56,10 +49,10 @@ export interface NamesOptions {
   readonly tell: (text: string) => void;
 }
 
-/** A list, or undefined where there is none; and how it is told that it still stands. */
-interface KnownList {
-  readonly list: NameList | undefined;
-  readonly look: Look | undefined;
+/** The lists of a source, read once for all of its folders. */
+interface KnownLists {
+  readonly lists: readonly NameList[];
+  readonly proof: Proof;
 }
 
 interface KnownFolder {
@@ -75,7 +68,9 @@ export class KnownNames implements Names {
   readonly #options: NamesOptions;
   readonly #folders: Store<string, Promise<KnownFolder>>;
   readonly #changed: Store<string, string>;
+  readonly #lists = new WeakMap<FileSource, Promise<KnownLists>>();
   readonly #sources = new WeakMap<FileSource, number>();
+  readonly #problems = new Set<string>();
   #count = 0;
   #told = 0;
 
@@ -134,7 +129,7 @@ export class KnownNames implements Names {
     const { said } = this.#options;
     if (readTokens(path.slice(path.lastIndexOf("/") + 1)).length > 0 || said?.(path)) return true;
     if (source.sealedName !== undefined) return source.sealedName(path) !== undefined;
-    const { lists } = await this.#know(source, "");
+    const { lists } = await this.#listsOf(source);
     return lists.some(({ has }) => has(path));
   }
 
@@ -155,6 +150,15 @@ export class KnownNames implements Names {
     tell(
       `The mount at /${at}: ${path} has other bytes than ${where}, although its name has a fingerprint; visitors who have the old ones may keep them for as long as they were told. It is revalidated from now on; let the build make the name from the content.`,
     );
+  }
+
+  #tellProblem(list: string, problem: string): void {
+    const { at, tell } = this.#options;
+    const text = `The mount at /${at}: ${list} is left out, because ${problem}; build again.`;
+    if (this.#problems.has(text)) return;
+    if (this.#problems.size >= TOLD_AT_MOST) return;
+    this.#problems.add(text);
+    tell(text);
   }
 
   // Many may ask for one folder at a time.
@@ -178,86 +182,36 @@ export class KnownNames implements Names {
   }
 
   async #read(source: FileSource, folder: string, before?: KnownFolder): Promise<KnownFolder> {
-    const startedMs = Date.now();
-    const looks: (Look | undefined)[] = [];
-    const { list } = this.#options;
-    const lists: NameList[] = list === undefined ? [] : [list];
-    for (const one of await Promise.all(OWN_LISTS.map((path) => readOwnList(source, path)))) {
-      looks.push(one.look);
-      if (one.list !== undefined) lists.push(one.list);
-    }
+    const nowMs = Date.now();
+    const { lists, proof: ofLists } = await this.#listsOf(source);
     const { shapes, version, look } = await readFolder(source, folder, before);
     const isListed = lists.some(({ folders }) => folders.has(folder));
-    looks.push(look);
-    const isComplete = looks.every((one) => one !== undefined);
-    const proof = new Proof(startedMs, isComplete ? (looks as Look[]) : undefined, version);
-    return { lists, shapes, isListed, proof };
-  }
-}
-
-/** That a folder has the names that it had, and the build's lists are what they were. */
-class Proof implements Look {
-  readonly changedMs: number;
-  readonly version: string | undefined;
-  readonly #looks: readonly Look[] | undefined;
-  readonly #knownMs: number;
-
-  /** Without looks it stands for a while. */
-  constructor(nowMs: number, looks: readonly Look[] | undefined, version: string | undefined) {
-    this.#knownMs = nowMs;
-    this.#looks = looks;
-    this.version = version;
-    this.changedMs = looks === undefined ? nowMs : Math.max(...looks.map(({ changedMs }) => changedMs));
+    return { lists, shapes, isListed, proof: new Proof(nowMs, [ofLists, look], version) };
   }
 
-  holds(): boolean {
-    if (this.#looks !== undefined) return this.#looks.every((one) => one.holds());
-    // A clock that was put back proves nothing.
-    return Math.abs(Date.now() - this.#knownMs) < KNOWN_MS;
+  async #listsOf(source: FileSource): Promise<KnownLists> {
+    const before = this.#lists.get(source);
+    if (before !== undefined && (await before).proof.holds()) return before;
+    const reading = this.#readLists(source);
+    this.#lists.set(source, reading);
+    return reading;
   }
-}
 
-async function readOwnList(source: FileSource, path: string): Promise<KnownList> {
-  const found = await source.open(path);
-  const look = source.look?.(path, found);
-  if (found.kind === "directory") found.directory.close();
-  if (found.kind !== "file") return { list: undefined, look };
-  try {
-    const { sizeBytes } = found.file.metadata;
-    if (sizeBytes > LIST_AT_MOST) return { list: undefined, look };
-    const text = decodeUtf8(await found.file.read(0, sizeBytes));
-    const list = readNameList(path, text);
-    return { list: "problem" in list ? undefined : list, look };
-  } catch {
-    return { list: undefined, look };
-  } finally {
-    found.file.close();
+  async #readLists(source: FileSource): Promise<KnownLists> {
+    const nowMs = Date.now();
+    const own = await Promise.all(OWN_LISTS.map((path) => readOwnList(source, path)));
+    for (const [index, { problem }] of own.entries())
+      if (problem !== undefined) this.#tellProblem(OWN_LISTS[index]!, problem);
+    const lists = [this.#options.list, ...own.map(({ list }) => list)].filter((list) => list !== undefined);
+    return {
+      lists,
+      proof: new Proof(
+        nowMs,
+        own.map(({ look }) => look),
+        undefined,
+      ),
+    };
   }
-}
-
-type ReadFolder = Pick<KnownFolder, "shapes"> & { version: string | undefined; look: Look | undefined };
-
-async function readFolder(source: FileSource, folder: string, before?: KnownFolder): Promise<ReadFolder> {
-  const found: Found = await source.open(folder);
-  if (found.kind === "file") found.file.close();
-  if (found.kind !== "directory") return { shapes: undefined, version: undefined, look: undefined };
-  const { directory } = found;
-  try {
-    const { version } = directory;
-    const look = version === undefined ? undefined : source.lookInside?.(folder, version);
-    if (before !== undefined && version !== undefined && before.proof.version === version)
-      return { shapes: before.shapes, version, look };
-    return { shapes: await readShapes(directory), version, look };
-  } finally {
-    directory.close();
-  }
-}
-
-async function readShapes(directory: OpenedDirectory): Promise<FolderShapes | undefined> {
-  const entries = await directory.list(NAMES_AT_MOST);
-  if ("kind" in entries) return undefined;
-  const names = entries.filter(({ kind }) => kind !== "directory").map(({ name }) => name);
-  return new FolderShapes(names.filter((name) => !isDocument(name)));
 }
 
 function judgeDocument(path: string): JudgedName {

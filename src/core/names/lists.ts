@@ -28,21 +28,32 @@ export function readNameList(name: string, text: string): NameList | { readonly 
     .split(/\r?\n/)
     .map((line) => line.trim())
     .filter((line) => line !== "" && !line.startsWith("#"));
-  return { name, has: namesOf(lines), folders: foldersOf(lines) };
+  const patterns = lines.filter(isPattern);
+  return patterns.length > PATTERNS_AT_MOST
+    ? { problem: `it has more than ${PATTERNS_AT_MOST} patterns` }
+    : { name, has: namesOf(lines), folders: foldersOf(lines) };
 }
+
+/** Each name is held against all of them. */
+const PATTERNS_AT_MOST = 1000;
+
+const isPattern = (line: string): boolean => /[*?[\]{}()\\]/.test(line);
 
 const foldersOf = (paths: readonly string[]): ReadonlySet<string> =>
   new Set(paths.map((path) => path.replace(/^\.?\//, "").replace(/(?:^|\/)[^/]*$/, "")));
 
 /** The test for paths and patterns, as they are written. */
 export function namesOf(written: readonly string[]): (path: string) => boolean {
-  const isPattern = (line: string): boolean => /[*?[\]{}()\\]/.test(line) || !line.includes("/");
-  const plain = new Set(written.map((line) => line.replace(/^\.?\//, "")));
+  const paths = new Set<string>();
+  // Without a slash it means a name, in any folder.
+  const names = new Set<string>();
+  for (const line of written)
+    if (!isPattern(line)) (line.includes("/") ? paths : names).add(line.replace(/^\.?\//, ""));
   const patterns = written
     .filter(isPattern)
     .map((line) => makePattern(foldName(line).replace(/^\.?\//, ""), !line.includes("/")));
   return (path) => {
-    if (plain.has(path)) return true;
+    if (paths.has(path) || names.has(path.slice(path.lastIndexOf("/") + 1))) return true;
     const folded = patterns.length === 0 ? "" : foldName(path);
     return patterns.some(({ matches }) => matches(folded));
   };

@@ -14,7 +14,9 @@ export interface Shape {
 /** Fewer endings have no shape. */
 const FEWEST = 2;
 /** So many endings of a shape are weighed. */
-const WEIGHED = 256;
+const WEIGHED = 128;
+/** So many kinds of endings are weighed, those of the most names. */
+const KINDS_WEIGHED = 32;
 /** A single ending counts for no more than this, in bits: one odd name proves nothing of the others. */
 const ONE_AT_MOST = 12;
 /** Bits that an ending of the length of others speaks for a build, one of another length against it. */
@@ -24,7 +26,7 @@ const OTHERS_AT_MOST = 30;
 /** From here on, in bits, a shape is a build's. */
 const ENOUGH = 4;
 /** The same for two endings, which may be alike by chance, and for names that are nothing but their ending. */
-const ENOUGH_OF_TWO = 7;
+const ENOUGH_OF_TWO = 9;
 const ENOUGH_ALONE = 6;
 /** The same for a length that no digest has as a rule. */
 const ENOUGH_OF_RARE_LENGTH = 10;
@@ -100,8 +102,10 @@ export class FolderShapes {
         else group.add(text);
       }
     }
-    for (const [key, texts] of groups) {
-      const shape = texts.size < FEWEST ? undefined : weigh(key, [...texts], others);
+    const most = [...groups].filter(([, texts]) => texts.size >= FEWEST);
+    most.sort(([, a], [, b]) => b.size - a.size);
+    for (const [key, texts] of most.slice(0, KINDS_WEIGHED)) {
+      const shape = weigh(key, [...texts], others);
       if (shape !== undefined) this.#shapes.set(key, shape);
     }
   }

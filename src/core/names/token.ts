@@ -11,6 +11,9 @@ const LONGEST = 64;
 /** A name has so many extensions at most, as in `index.4f9a1c2e.module.css.map`. */
 const EXTENSIONS = 3;
 
+/** A name with more dashes is a sentence. */
+const TOKENS_AT_MOST = 12;
+
 const EXTENSION = /^[A-Za-z][A-Za-z0-9]{0,9}$/;
 /** Extensions of other letters are part of no chain: `chunk`, `min`, `d`, `LICENSE`. */
 const INNER = /^(?:[a-z]{1,8}|LICENSE)$/;
@@ -30,12 +33,16 @@ export function readTokens(name: string): Token[] {
   return tokens;
 }
 
-// `part` is what stands between two dots, or before the first.
+// `part` is what stands between two dots, or before the first. Before its ending, it may have any characters.
 function readEnd(part: string, isFirst: boolean, tokens: Token[]): void {
-  if (part.length < SHORTEST || !/^[\w-]+$/.test(part.slice(-LONGEST)) || IDENTIFIER.test(part)) return;
-  for (let at = part.length - SHORTEST - 1; at >= 0 && part.length - at - 1 <= LONGEST; at--) {
-    const separator = part[at]!;
-    if (separator === "-" || separator === "_") tokens.push({ separator, text: part.slice(at + 1) });
+  if (part.length < SHORTEST || IDENTIFIER.test(part.slice(-LONGEST))) return;
+  const first = Math.max(0, part.length - LONGEST - 1);
+  for (let at = part.length - 1; at >= first; at--) {
+    const sign = part[at]!;
+    if (!/[\w-]/.test(sign)) return;
+    const isSeparator = sign === "-" || sign === "_";
+    if (isSeparator && part.length - at > SHORTEST && tokens.length < TOKENS_AT_MOST)
+      tokens.push({ separator: sign, text: part.slice(at + 1) });
   }
   if (part.length <= LONGEST) tokens.push({ separator: isFirst ? "" : ".", text: part });
 }
