@@ -1,7 +1,7 @@
 import { rmSync, utimesSync } from "node:fs";
 import { join } from "node:path";
 import { afterEach, beforeEach, describe, expect, test } from "vitest";
-import { openSite, type Site, type SiteConfig } from "../src/index.js";
+import { type FileSource, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
 import { surveySite } from "../src/survey/index.js";
 import { makeTemporaryTree, openProbe, type TemporaryTree } from "../src/testing/index.js";
 
@@ -243,6 +243,30 @@ test("earlier releases answer for what their own folder calls fingerprinted, and
       },
     }),
   );
+});
+
+test("a source of the developer's own that rejects: what is asked for is judged by its name", async () => {
+  const source = memorySource({ "app-5f3a91bc7d2e4f60.js": "1", "a.js": "2" });
+  const broken: FileSource = {
+    ...source,
+    open: async (path) => {
+      if (path === "" || path.startsWith(".")) throw new Error("no such thing");
+      return source.open(path);
+    },
+  };
+  const site = await openSite({
+    mounts: [
+      {
+        source: broken,
+        ...RULE,
+        earlierReleases: [{ ...broken, open: () => Promise.reject(new Error("gone")) }],
+      },
+    ],
+  });
+  expect([(await ask(site, "app-5f3a91bc7d2e4f60.js"))[0], (await ask(site, "a.js"))[0]]).toEqual([
+    YEAR,
+    "no-cache",
+  ]);
 });
 
 test("a list in the folder that cannot be used is told, and left out", async () => {

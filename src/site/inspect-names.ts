@@ -1,4 +1,5 @@
 import { mediaTypeByName } from "../core/media-types/media-type.js";
+import { readTokens } from "../core/names/token.js";
 import { walkMount } from "../core/resolve/walk.js";
 import { findRule } from "../core/rules/file-rules.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
@@ -11,6 +12,8 @@ const LOADED = new Set(["script", "style", "picture", "font"]);
 
 /** Files that a build named from their content, and that browsers ask for again and again, because no rule says more: one sentence. */
 export async function inspectNames(mount: Mount): Promise<string[]> {
+  // Where a rule is for all of them, none is left.
+  if (mount.areas.values().every(({ caching }) => caching.some(({ asksNames }) => asksNames))) return [];
   const found: string[] = [];
   let seen = 0;
   const source = (await mount.source.snapshot?.()) ?? mount.source;
@@ -19,6 +22,8 @@ export async function inspectNames(mount: Mount): Promise<string[]> {
     if (kind === "directory") continue;
     const { mediaTypes, caching } = selectRules(mount, path);
     if (!LOADED.has(decideKind(mediaTypeByName(path, mediaTypes)))) continue;
+    // A plain name needs no look.
+    if (readTokens(path.slice(path.lastIndexOf("/") + 1)).length === 0) continue;
     if (findRule(caching, path, true) === undefined && (await isFingerprinted(mount.names, source, path)))
       found.push(path);
   }

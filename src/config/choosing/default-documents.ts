@@ -1,4 +1,5 @@
 import * as z from "zod";
+import { lookAt } from "../../core/resolve/look.js";
 import { readNames } from "../../core/resolve/read-directory.js";
 import { selectRules, withheldIn } from "../../core/rules/mount.js";
 import { joinPath } from "../../core/text/path.js";
@@ -43,8 +44,8 @@ export const defaultDocuments = defineRule({
   async inspectMount(mount) {
     const { defaultDocuments: names, listing, appShell, origins } = selectRules(mount, "");
     if (listing !== undefined || appShell !== undefined) return [];
+    for (const name of names) if ((await lookAt(mount.source, name)) !== "absent") return [];
     const there = (await readNames(mount, "")) ?? [];
-    if (names.some((name) => there.includes(name))) return [];
     const pages = there.filter((name) => /\.x?html?$/i.test(name) && withheldIn(mount, name) === undefined);
     const other = pages.find((name) => /^(?:index|home|default|main|start|welcome)\./i.test(name));
     const only = other ?? (pages.length === 1 ? pages[0] : undefined);

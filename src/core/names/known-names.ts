@@ -117,7 +117,7 @@ export class KnownNames implements Names {
     const { path } = judged;
     const { source } = judged.mount;
     const name = await this.judge(source, path);
-    if (!name.verdict.fingerprinted || name.verdict.by === "configuration") return name;
+    if (!name.verdict.fingerprinted) return name;
     const where = isOther(before, judged.file, digest) ? "before" : await findInEarlier(judged);
     if (where === undefined) return name;
     this.#tellChanged(path, where);

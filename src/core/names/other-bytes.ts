@@ -1,5 +1,6 @@
 import type { FileBefore, JudgedFile } from "../rules/names.js";
 import type { FileSource, OpenedFile } from "../source.js";
+import { openQuietly } from "./proved.js";
 
 /** Longer files are compared by their sizes alone, in bytes. */
 const COMPARED_UP_TO = 1024 * 1024;
@@ -26,7 +27,7 @@ export async function findInEarlier({ path, file, mount }: JudgedFile): Promise<
 
 /** True where a source has other bytes under a path; false where that cannot be told. */
 export async function hasOther(source: FileSource, path: string, file: OpenedFile): Promise<boolean> {
-  const found = await source.open(path);
+  const found = await openQuietly(source, path);
   if (found.kind === "directory") found.directory.close();
   if (found.kind !== "file") return false;
   try {

@@ -46,7 +46,7 @@ export class Proof implements Look {
 
 /** Reads a list that lies in a source; undefined where there is none. */
 export async function readOwnList(source: FileSource, path: string): Promise<KnownList> {
-  const found = await source.open(path);
+  const found = await openQuietly(source, path);
   const look = source.look?.(path, found);
   if (found.kind === "directory") found.directory.close();
   if (found.kind !== "file") return { list: undefined, look };
@@ -76,7 +76,7 @@ export async function readFolder(
   folder: string,
   before: { readonly shapes: FolderShapes | undefined; readonly proof: Proof } | undefined,
 ): Promise<ReadFolder> {
-  const found: Found = await source.open(folder);
+  const found = await openQuietly(source, folder);
   if (found.kind === "file") found.file.close();
   if (found.kind !== "directory") return { shapes: undefined, version: undefined, look: undefined };
   const { directory } = found;
@@ -91,9 +91,18 @@ export async function readFolder(
   }
 }
 
+/** Opens a name. A source of the developer's own that rejects has nothing there. */
+export async function openQuietly(source: FileSource, path: string): Promise<Found> {
+  try {
+    return await source.open(path);
+  } catch (error) {
+    return { kind: "failed", cause: String(error), busy: false };
+  }
+}
+
 async function readShapes(directory: OpenedDirectory): Promise<FolderShapes | undefined> {
-  const entries = await directory.list(NAMES_AT_MOST);
-  if ("kind" in entries) return undefined;
+  const entries = await directory.list(NAMES_AT_MOST).catch(() => undefined);
+  if (entries === undefined || "kind" in entries) return undefined;
   const names = entries.filter(({ kind }) => kind !== "directory").map(({ name }) => name);
   return new FolderShapes(names.filter((name) => !isDocument(name)));
 }
