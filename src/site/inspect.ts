@@ -28,9 +28,19 @@ export async function inspectSite(config: SiteConfig, mounts: readonly Mount[]):
       findings.push(warn(where, `the folder ${mount.source.name} is empty; build it, or put files into it.`));
   }
   for (const mount of mounts) {
-    for (const name of RULE_NAMES) findings.push(...((await RULES[name].inspectMount?.(mount)) ?? []));
+    for (const name of RULE_NAMES)
+      findings.push(...(await orNothing(async () => RULES[name].inspectMount?.(mount) ?? [])));
   }
   return findings;
+}
+
+// A source of the developer's own that rejects is met by the requests.
+async function orNothing(look: () => Promise<readonly Finding[]>): Promise<readonly Finding[]> {
+  try {
+    return await look();
+  } catch {
+    return [];
+  }
 }
 
 const warn = (key: string, text: string): Finding => ({ severity: "warning", text: `${key}: ${text}`, key });
@@ -41,7 +51,7 @@ async function inspectPlace(rules: RulesConfig, place: InspectedPlace): Promise<
   for (const name of RULE_NAMES) {
     const { inspect } = RULES[name];
     if (inspect !== undefined && rules[name] !== undefined)
-      findings.push(...(await inspect(rules[name] as never, place)));
+      findings.push(...(await orNothing(async () => inspect(rules[name] as never, place))));
   }
   return findings;
 }
