@@ -14,7 +14,7 @@ import { RecentKeys } from "../src/core/keep/recent-keys.js";
 import { type FileSource, memorySource, openSite } from "../src/index.js";
 
 /** Long runs are made apart: `npm run fuzz -- --only changes`. */
-const STEPS = 500;
+const STEPS = 300;
 
 test("whatever changes in a tree shows at once: each answer is that of a fresh site", async () => {
   const changes = await openChanges({ openSite, nodeHandler, readPlan });
