@@ -13,7 +13,7 @@ export async function findNowhere<Wanted>(
 ): Promise<readonly Wanted[]> {
   const missing = new Set(wanted);
   let [seen, files] = [0, 0];
-  for await (const { path, kind } of walkMount(mount, { sizes: false })) {
+  for await (const { path, kind } of walkMount(mount, { sizes: false, atMost: NAMES_AT_MOST + 1 })) {
     if (missing.size === 0 || ++seen > NAMES_AT_MOST) return [];
     if (kind === "directory" || (area !== "" && !path.startsWith(`${area}/`))) continue;
     files++;

@@ -1,3 +1,4 @@
+import type { Pause } from "../core/listing/order.js";
 import { mediaTypeByName } from "../core/media-types/media-type.js";
 import { readTokens } from "../core/names/token.js";
 import { walkMount } from "../core/resolve/walk.js";
@@ -5,19 +6,23 @@ import { findRule } from "../core/rules/file-rules.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import { isFingerprinted } from "../core/rules/names.js";
 import { decideKind } from "../reading/contents/kinds.js";
+import { makeRests } from "../reading/slices.js";
 
 /** So many names of a mount are looked at. */
 const NAMES_AT_MOST = 2000;
 const LOADED = new Set(["script", "style", "picture", "font"]);
 
 /** Files that a build named from their content, and that browsers ask for again and again, because no rule says more: one sentence. */
-export async function inspectNames(mount: Mount): Promise<string[]> {
+export async function inspectNames(mount: Mount, pause: Pause): Promise<string[]> {
   // Where a rule is for all of them, none is left.
   if (mount.areas.values().every(({ caching }) => caching.some(({ asksNames }) => asksNames))) return [];
   const found: string[] = [];
   let seen = 0;
   const source = (await mount.source.snapshot?.()) ?? mount.source;
-  for await (const { path, kind } of walkMount({ ...mount, source }, { sizes: false })) {
+  const rest = makeRests(pause);
+  const options = { sizes: false, atMost: NAMES_AT_MOST, rest };
+  for await (const { path, kind } of walkMount({ ...mount, source }, options)) {
+    await rest();
     if (++seen > NAMES_AT_MOST) break;
     if (kind === "directory") continue;
     const { mediaTypes, caching } = selectRules(mount, path);

@@ -66,7 +66,7 @@ async function warnOfExposed(
   }
   const others = Promise.all(compiled.mounts.values().map((mount) => findOtherBytes(mount)));
   const moved = inspectMoved(compiled).then((found) => found.map(({ text }) => text));
-  const names = Promise.all(compiled.mounts.values().map((mount) => inspectNames(mount)));
+  const names = Promise.all(compiled.mounts.values().map((mount) => inspectNames(mount, compiled.pause)));
   const looks = [glancing, others.then((all) => all.flat()), moved, names.then((all) => all.flat())];
   const looking = Promise.all(looks).then((all) => all.flat());
   let isLate = false;

@@ -76,7 +76,10 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
   const found = new Map<CachingRule, string[]>();
   let seen = 0;
   const source = (await mount.source.snapshot?.()) ?? mount.source;
-  for await (const { path, kind } of walkMount({ ...mount, source }, { sizes: false })) {
+  for await (const { path, kind } of walkMount(
+    { ...mount, source },
+    { sizes: false, atMost: NAMES_AT_MOST },
+  )) {
     if (++seen > NAMES_AT_MOST) break;
     if (kind === "directory") continue;
     const isNamed = await isFingerprinted(mount.names, source, path);

@@ -1,12 +1,15 @@
 import * as z from "zod";
 import { lookAt } from "../../core/resolve/look.js";
-import { readNames } from "../../core/resolve/read-directory.js";
+import { judgeNames } from "../../core/resolve/walk.js";
 import { selectRules, withheldIn } from "../../core/rules/mount.js";
 import { joinPath } from "../../core/text/path.js";
 import { findNowhere } from "../nowhere.js";
 import { defineRule, type Finding } from "../rule.js";
 import { reject } from "../values.js";
 import { defaultDocumentsCompiler } from "./compile.js";
+
+/** So many names are looked at for a front page of another name. */
+const NAMES_AT_MOST = 5000;
 
 const fileName = z.string().check((payload) => {
   const name = payload.value;
@@ -45,8 +48,9 @@ export const defaultDocuments = defineRule({
     const { defaultDocuments: names, listing, appShell, origins } = selectRules(mount, "");
     if (listing !== undefined || appShell !== undefined) return [];
     for (const name of names) if ((await lookAt(mount.source, name)) !== "absent") return [];
-    const there = (await readNames(mount, "")) ?? [];
-    const pages = there.filter((name) => /\.x?html?$/i.test(name) && withheldIn(mount, name) === undefined);
+    const judged = (await judgeNames(mount, "", { asks: "nothing", atMost: NAMES_AT_MOST })) ?? [];
+    const there = judged.filter(({ verdict }) => verdict === "offered").map(({ name }) => name);
+    const pages = there.filter((name) => /\.x?html?$/i.test(name));
     const other = pages.find((name) => /^(?:index|home|default|main|start|welcome)\./i.test(name));
     const only = other ?? (pages.length === 1 ? pages[0] : undefined);
     if (only === undefined) return [];

@@ -222,9 +222,9 @@ function judgeDocument(path: string): JudgedName {
 }
 
 const NO_ENDING =
-  "the name does not look fingerprinted: it does not end in a digest of the content; if it changes with the content, name it in fingerprints";
+  "the name does not look fingerprinted: it does not end in a digest of the content (if it changes with the content, name it in fingerprints)";
 const UNLIKE_OTHERS =
-  "the name does not look fingerprinted: no other name of the folder ends like it; a build's list, or fingerprints, would say that it is";
+  "the name does not look fingerprinted: no other name of the folder ends like it (a build's list, or fingerprints, would say that it is)";
 
 const SEALED: Readonly<Record<NameCode, string>> = {
   build: "the build said so when it was sealed",

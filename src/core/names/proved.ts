@@ -8,7 +8,7 @@ import { FolderShapes } from "./shapes.js";
 /** Where nothing can be looked at without waiting, what is known is found out again after so long, in milliseconds. */
 const KNOWN_MS = 1000;
 /** So many names of a folder are looked at. */
-const NAMES_AT_MOST = 5000;
+const NAMES_AT_MOST = 2000;
 /** A longer list is not read, in bytes. */
 const LIST_AT_MOST = 8 * 1024 * 1024;
 

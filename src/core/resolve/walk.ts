@@ -140,7 +140,7 @@ export interface WalkedEntry {
   readonly liesAt?: string | undefined;
 }
 
-export interface WalkOptions extends Pick<JudgeOptions, "rest" | "mounts"> {
+export interface WalkOptions extends Pick<JudgeOptions, "rest" | "mounts" | "atMost"> {
   /** False where nobody asks for sizes (default true): they are 0 then, and nothing is asked about a file. */
   readonly sizes?: boolean;
 }
