@@ -68,12 +68,13 @@ async function warnOfExposed(
   const moved = inspectMoved(compiled).then((found) => found.map(({ text }) => text));
   const names = Promise.all(compiled.mounts.values().map((mount) => inspectNames(mount, compiled.pause)));
   const looks = [glancing, others.then((all) => all.flat()), moved, names.then((all) => all.flat())];
-  const looking = Promise.all(looks).then((all) => all.flat());
   let isLate = false;
-  const told = looking.then((found) => {
+  const tell = (found: readonly string[]): void => {
     warnings.push(...found);
     if (isLate) for (const text of found) emitWarning(text);
-  }, ignoreFailure);
+  };
+  // What is found soon does not wait for the rest.
+  const told = Promise.all(looks.map((look) => look.then(tell, ignoreFailure)));
   await Promise.race([told, later(LOOK_MS)]);
   isLate = true;
 }
