@@ -70,7 +70,7 @@ describe("which knowledge it was", () => {
       { "app/x1.js": "1" },
       { fingerprints: ["app/*.js"] },
       "app/x1.js",
-      [YEAR, /^fingerprints of the configuration names it$/],
+      [YEAR, /^`fingerprints` in the configuration names it$/],
     ],
     [
       "the folder",
@@ -154,7 +154,7 @@ describe("which knowledge it was", () => {
     [
       "a pattern without brackets",
       "assets/*",
-      /a text is the path of a list; patterns stand in brackets: write \["assets\/\*"\]/,
+      /a single value is the path of a list; patterns stand in brackets: write \["assets\/\*"\]/,
     ],
   ])("%s is an error with what to write", async (_what, fingerprints, message) => {
     await tree.write({ "dist/a.js": "1", "cut.json": '{ "a": ', "package.json": '{ "name": "larkholm" }' });
@@ -245,7 +245,7 @@ test("earlier releases answer for what their own folder calls fingerprinted, and
   );
 });
 
-test("a source of the developer's own that rejects: what is asked for is judged by its name", async () => {
+test("if a source of your own rejects, a file is judged by its name alone", async () => {
   const source = memorySource({ "app-5f3a91bc7d2e4f60.js": "1", "a.js": "2" });
   const broken: FileSource = {
     ...source,

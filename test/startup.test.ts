@@ -348,7 +348,7 @@ test.each<[string, Record<string, string>, Partial<SiteConfig["mounts"][number]>
     { "index.html": "", "home.html": "1", "about.html": "2" },
     {},
     [
-      "The mount at /: its front page answers 403, because its folder has no index.html, but home.html lies there; write defaultDocuments: [index.html, home.html].",
+      "The mount at /: nothing answers its front page (403), because its folder has no index.html, but home.html is there; write defaultDocuments: [home.html, index.html].",
     ],
   ],
   ["pages of which none is the front page", { "index.html": "", "a.html": "1", "b.html": "2" }, {}, []],

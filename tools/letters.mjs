@@ -1,4 +1,4 @@
-// Prints the table of src/core/names/likeness.ts: how many bits it takes to write a letter behind another one, in words of ten languages.
+// Prints the table of src/reading/builds/likeness.ts: how many bits it takes to write a letter behind another one, in words of ten languages.
 // Needs Debian's word lists: wamerican wdanish wdutch wfrench witalian wngerman wpolish wportuguese wspanish wswedish.
 import { readFileSync } from "node:fs";
 

@@ -31,7 +31,7 @@ type Start = (turn: Turn) => Promise<unknown>;
 /** A request that wants its turn. */
 interface Request {
   readonly request: object;
-  /** Somebody is told of every request, so it is started even after its connection has ended. */
+  /** A log or a record wants every request, so this one is started even after its connection has ended. */
   readonly isTold?: boolean;
 }
 
@@ -104,7 +104,7 @@ const lines = new WeakMap<object, Line>();
 /**
  * Lets requests of one connection have their turn: this many are in progress at a time, and the others wait without a file open or
  * a byte in memory, however many a client sends at once (pipelining, RFC 9112 §9.3.2). What still waits when the connection
- * ends is dropped, because nobody is there to answer. If somebody is told of every request (`isTold`), it is not.
+ * ends is dropped, because nobody is there to answer, unless a log or a record wants every request (`isTold`).
  */
 export function takeTurn(
   [connection, width]: readonly [connection: Connection | undefined, width: number],

@@ -1,4 +1,4 @@
-import { KnownNames } from "../core/names/known-names.js";
+import { KnownNames } from "../reading/builds/known-names.js";
 import type { SitePart } from "../site/open-checked.js";
 
 /** Rules for `fingerprinted` files, for `openCheckedSite`: knows the names that builds made. */

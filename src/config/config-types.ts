@@ -228,7 +228,7 @@ export interface MountConfig extends AreaConfig {
   kind?: "pages" | "app" | "archive" | undefined;
   /** Which symbolic links to follow (default inside). */
   links?: "inside" | "none" | "anywhere" | undefined;
-  /** Which files have a fingerprint in their names, where the build knows it: patterns, or a file with a path or a pattern a line, or a manifest of Vite. */
+  /** Files whose names change with their content: patterns, or the path of a list that the build wrote (a path or a pattern on each line, or a manifest of Vite). Paths in it start at the mount's folder. */
   fingerprints?: string | string[] | undefined;
   /** Earlier builds. They still answer for fingerprinted files that are not in this build. */
   earlierReleases?:
@@ -240,7 +240,7 @@ export interface MountConfig extends AreaConfig {
         keep?: number | undefined;
         /** Not older than this, such as 14d. */
         within?: string | number | undefined;
-        /** Files that earlier builds answer for besides, whatever their names are. */
+        /** Patterns of further files that earlier builds still answer for, whatever their names are. */
         files?: string | string[] | undefined;
       }
     | undefined;

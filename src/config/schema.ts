@@ -77,7 +77,7 @@ const earlierPattern = z.strictObject({
   files: z
     .union([pattern, z.array(pattern).min(1)])
     .optional()
-    .describe("Files that earlier builds answer for besides, whatever their names are."),
+    .describe("Patterns of further files that earlier builds still answer for, whatever their names are."),
 });
 /** A list of fingerprinted names, or where it is. */
 const fingerprints = z
@@ -86,7 +86,7 @@ const fingerprints = z
       if (/[*?{}[\]]/.test(payload.value))
         reject(
           payload,
-          `a text is the path of a list; patterns stand in brackets: write [${JSON.stringify(payload.value)}]`,
+          `a single value is the path of a list; patterns stand in brackets: write [${JSON.stringify(payload.value)}]`,
         );
       else if (payload.value === "") reject(payload, 'a list lies somewhere: write it as "./names.txt"');
     }),
@@ -95,7 +95,7 @@ const fingerprints = z
   .optional()
   .meta({
     description:
-      "Which files have a fingerprint in their names, where the build knows it: patterns, or a file with a path or a pattern a line, or a manifest of Vite.",
+      "Files whose names change with their content: patterns, or the path of a list that the build wrote (a path or a pattern on each line, or a manifest of Vite). Paths in it start at the mount's folder.",
     example: '["bundles/*"]',
   });
 const EARLIER = "Earlier builds. They still answer for fingerprinted files that are not in this build.";

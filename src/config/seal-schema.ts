@@ -1,4 +1,5 @@
 import * as z from "zod";
+import { FINGERPRINTED } from "../core/rules/names.js";
 
 const digest = z
   .string()
@@ -28,7 +29,7 @@ const line = z
     modified: z.iso.datetime().describe("Time of the last modification, which listings show"),
     type: z.string().describe("Media type by its name, for readers of the file"),
     fingerprinted: z
-      .union([z.enum(["build", "configuration", "folder", "name"]), z.literal(false)])
+      .union([z.enum(FINGERPRINTED), z.literal(false)])
       .optional()
       .describe("How it was known that the name is fingerprinted; false for one that is not"),
     codings: z

@@ -20,8 +20,8 @@ export interface FileSource {
    */
   look?(path: string, found: Found): Look | undefined;
   /**
-   * How it can be told, without waiting, that a directory still has the names that it had when this was its version. Undefined where it
-   * cannot be told so; left out by sources of which nothing can be told.
+   * Tells later, without waiting, whether a directory still has the names that it had in this version. Returns undefined if only reading the
+   * directory again can tell. Optional.
    */
   lookInside?(path: string, version: string): Look | undefined;
   /** How it was known, when the source was sealed, whether a file's name is fingerprinted. */

@@ -2,13 +2,13 @@ import type { EarlierConfig, MountConfig, SiteConfig } from "../config/config-ty
 import { parseDuration } from "../config/durations.js";
 import { compilePattern } from "../config/patterns.js";
 import type { Memory } from "../core/memory/memory.js";
-import { hasOther } from "../core/names/other-bytes.js";
 import { walkMount } from "../core/resolve/walk.js";
 import type { EarlierReleases } from "../core/rules/earlier.js";
 import type { Mount } from "../core/rules/mount.js";
 import { isFingerprinted } from "../core/rules/names.js";
 import type { FileSource } from "../core/source.js";
 import { foldName } from "../core/text/fold-name.js";
+import { hasOther } from "../reading/builds/other-bytes.js";
 
 /** The earlier releases of a mount, and a sentence for each thing to fix or to know. */
 interface OpenedEarlier {

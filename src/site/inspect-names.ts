@@ -1,16 +1,15 @@
 import type { Pause } from "../core/listing/order.js";
 import { mediaTypeByName } from "../core/media-types/media-type.js";
-import { readTokens } from "../core/names/token.js";
 import { walkMount } from "../core/resolve/walk.js";
 import { findRule } from "../core/rules/file-rules.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import { isFingerprinted } from "../core/rules/names.js";
-import { decideKind } from "../reading/contents/kinds.js";
+import { readTokens } from "../reading/builds/token.js";
+import { isLoadedByPages } from "../reading/contents/kinds.js";
 import { makeRests } from "../reading/slices.js";
 
 /** So many names of a mount are looked at. */
 const NAMES_AT_MOST = 2000;
-const LOADED = new Set(["script", "style", "picture", "font"]);
 
 /** Files that a build named from their content, and that browsers ask for again and again, because no rule says more: one sentence. */
 export async function inspectNames(mount: Mount, pause: Pause): Promise<string[]> {
@@ -26,7 +25,7 @@ export async function inspectNames(mount: Mount, pause: Pause): Promise<string[]
     if (++seen > NAMES_AT_MOST) break;
     if (kind === "directory") continue;
     const { mediaTypes, caching } = selectRules(mount, path);
-    if (!LOADED.has(decideKind(mediaTypeByName(path, mediaTypes)))) continue;
+    if (!isLoadedByPages(mediaTypeByName(path, mediaTypes))) continue;
     // A plain name needs no look.
     if (readTokens(path.slice(path.lastIndexOf("/") + 1)).length === 0) continue;
     if (findRule(caching, path, true) === undefined && (await isFingerprinted(mount.names, source, path)))

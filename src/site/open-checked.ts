@@ -4,13 +4,13 @@ import { COMPILERS, type Compilers, type HeavyRuleName } from "../config/compile
 import type { SiteConfig } from "../config/config-types.js";
 import { compileMoved } from "../config/moved/compile.js";
 import { Memory } from "../core/memory/memory.js";
-import type { NamesOptions } from "../core/names/known-names.js";
 import { respond, respondFailed } from "../core/respond.js";
 import { rulesForNames } from "../core/rules/file-rules.js";
 import type { Mount } from "../core/rules/mount.js";
 import type { Names } from "../core/rules/names.js";
 import { PrefixTree } from "../core/rules/prefix-tree.js";
 import { type CompiledSite, openSiteMemory } from "../core/site.js";
+import type { NamesOptions } from "../reading/builds/known-names.js";
 import { foldHeaderNames } from "./header-names.js";
 import { makePause } from "./pause.js";
 import type { Responder } from "./site.js";

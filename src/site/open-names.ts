@@ -1,8 +1,8 @@
 import type { MountConfig, SiteConfig } from "../config/config-types.js";
 import { trimSlashes } from "../config/paths.js";
 import type { Memory } from "../core/memory/memory.js";
-import { KnownNames } from "../core/names/known-names.js";
-import { type NameList, namesOf, readNameList } from "../core/names/lists.js";
+import { KnownNames } from "../reading/builds/known-names.js";
+import { type NameList, namesOf, readNameList } from "../reading/builds/lists.js";
 import { emitWarning } from "./platform.js";
 
 /** What a mount knows of its files' names, or a sentence that says what to fix. */

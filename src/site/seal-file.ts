@@ -2,6 +2,7 @@ import { readFile } from "node:fs/promises";
 import { SiteError } from "../config/site-error.js";
 import type { Pause } from "../core/listing/order.js";
 import { isAddressable } from "../core/request/target.js";
+import { FINGERPRINTED } from "../core/rules/names.js";
 import type { NameCode } from "../core/source.js";
 import { makeRests } from "../reading/slices.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
@@ -147,7 +148,7 @@ export async function readSealFile(
     }
 }
 
-const SAYS_YES: ReadonlySet<NameCode> = new Set(["build", "configuration", "folder", "name"]);
+const SAYS_YES: ReadonlySet<NameCode> = new Set(FINGERPRINTED);
 
 // Why it is not does not matter any more.
 const toName = (written: NameCode | false | undefined): NameCode | undefined =>

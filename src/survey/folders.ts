@@ -1,3 +1,4 @@
+import { PAGE_NAMES } from "../config/choosing/default-documents.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand, writeKey } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
@@ -10,8 +11,6 @@ import {
   type SurveyedFolder,
 } from "./survey-context.js";
 
-/** Names that people give to the page of a folder. */
-const PAGE_NAMES = /^(?:index|home|default|main|start|welcome)\.(?:html?|xhtml|php)$/i;
 const UPLOADS = /^(?:uploads?|uploaded|user[-_]?(?:content|files|uploads)|attachments)$/i;
 /** What runs as a page when it is opened by itself (HTML §7.11.1, SVG 2 §2.2). */
 const RUNS = /\.(?:html?|xhtml|svg|xml)$/i;

@@ -4,7 +4,7 @@ import { findRule } from "../core/rules/file-rules.js";
 import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
 import { formatSize } from "../core/text/size.js";
-import { decideKind } from "../reading/contents/kinds.js";
+import { decideKind, isLoadedByPages } from "../reading/contents/kinds.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
 /** A copy that is fresh for longer outlives a release, in seconds: 30 days. */
@@ -36,7 +36,7 @@ export function checkFreshness(
       'caching: [{ files: "**/*.html", policy: revalidate }, …]',
     );
   } else if (file.fingerprinted) {
-    if (lifetime < SHORT_SECONDS && !isDocument && isLoaded(mediaType))
+    if (lifetime < SHORT_SECONDS && !isDocument && isLoadedByPages(mediaType))
       context.report(
         "fingerprint-not-kept",
         file,
@@ -52,11 +52,6 @@ export function checkFreshness(
     );
   }
   checkCoding(context, file, mediaType);
-}
-
-/** What pages load again and again. */
-function isLoaded(mediaType: string | undefined): boolean {
-  return ["script", "style", "picture", "font"].includes(decideKind(mediaType));
 }
 
 function days(seconds: number): string {

@@ -3,6 +3,7 @@ import type { Answer } from "../core/answer/plan.js";
 import { releasePlan } from "../core/answer/plan.js";
 import { selectRules } from "../core/rules/mount.js";
 import { foldName } from "../core/text/fold-name.js";
+import { unescapeText } from "../core/text/unescape.js";
 import type { Page } from "../reading/pages/element.js";
 import { readOnce } from "../reading/pages/read-once.js";
 import { findReferences, findRelativeAddresses, type Reference } from "../reading/pages/references.js";
@@ -202,10 +203,4 @@ export class References {
   }
 }
 
-function foldAddress(address: string): string {
-  try {
-    return foldName(decodeURIComponent(address));
-  } catch {
-    return foldName(address);
-  }
-}
+const foldAddress = (address: string): string => foldName(unescapeText(address));

@@ -1,4 +1,4 @@
-import { findInEarlier } from "../core/names/other-bytes.js";
+import { findInEarlier } from "../reading/builds/other-bytes.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 
 /** Fingerprinted names that stood for other bytes in an earlier release of the mount. */

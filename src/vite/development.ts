@@ -12,6 +12,7 @@ import type { SiteRequest } from "../core/request/request.js";
 import { formatPath } from "../core/request/target.js";
 import { findPlace, type Place } from "../core/rules/place.js";
 import type { FileSource } from "../core/source.js";
+import { unescapeText } from "../core/text/unescape.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
 import { assembleSite, compileSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
@@ -92,7 +93,7 @@ const addressOf = ({ originalUrl, url = "/" }: Connect.IncomingMessage): string 
 
 /** The paths in the built site that Vite's own server may mean by an address: by itself, below its root, or as a path of this machine. */
 function listPaths(address: string, { root, publicDir, base }: ResolvedConfig): string[] {
-  const written = decodeOrLeave(address.replace(/[?#].*/s, ""));
+  const written = unescapeText(address.replace(/[?#].*/s, ""));
   const path = posix.normalize(written.startsWith(base) ? written.slice(base.length) : written.slice(1));
   const full = path.startsWith("@fs/") ? resolve("/", path.slice(4)) : resolve(root, path);
   const inside = [publicDir, root]
@@ -104,14 +105,6 @@ function listPaths(address: string, { root, publicDir, base }: ResolvedConfig): 
         .join("/"),
     );
   return [path, ...inside];
-}
-
-function decodeOrLeave(path: string): string {
-  try {
-    return decodeURIComponent(path);
-  } catch {
-    return path;
-  }
 }
 
 function openDevelopmentFiles({ root, publicDir }: ResolvedConfig): FileSource {

@@ -1,4 +1,4 @@
-import { AddressNames } from "../core/names/by-address.js";
+import { AddressNames } from "../reading/builds/by-address.js";
 
 /** What a build made, as far as its names count: Rollup's and Rolldown's own form. */
 export interface BuiltFile {
@@ -23,9 +23,9 @@ export function hashedNames(
   const files = Object.values(bundle);
   const made = files.filter((file) => isMade(file, assetFileNames)).map(({ fileName }) => fileName);
   // A name that a plugin gave whole may have a digest, too: if it ends like the others.
-  const names = new AddressNames(files.map(({ fileName }) => fileName));
+  const alike = new AddressNames(files.map(({ fileName }) => fileName));
   const given = files.filter(({ names }) => names?.length === 0).map(({ fileName }) => fileName);
-  return [...new Set([...made, ...given.filter((name) => names.has(name))])].sort();
+  return [...new Set([...made, ...given.filter((name) => alike.has(name))])].sort();
 }
 
 function isMade(file: BuiltFile, assetFileNames: AssetFileNames): boolean {

@@ -65,8 +65,8 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
     },
     writeBundle(output, bundle) {
       isWritten = true;
-      // What a server is built from is no visitor's.
-      if (resolved.build.ssr) return;
+      // No visitor gets the files that a server is built from.
+      if (resolved.build.ssr || this.environment?.config.consumer === "server") return;
       for (const name of hashedNames(bundle, output.assetFileNames as AssetFileNames)) names.add(name);
     },
     // Also called where a build failed: then what lies there is an earlier one's.

@@ -1,6 +1,6 @@
 import { mkdir, readFile, stat } from "node:fs/promises";
 import { dirname, join } from "node:path";
-import { OWN_LISTS } from "../core/names/known-names.js";
+import { OWN_LISTS } from "../reading/builds/known-names.js";
 import { writeWhole } from "../site/write-whole.js";
 
 const HEAD =
@@ -18,6 +18,7 @@ export async function writeNames(folder: string, names: Iterable<string>): Promi
     if (line === "" || line.startsWith("#") || all.has(line)) continue;
     if (await isFile(join(folder, line))) all.add(line);
   }
+  if (all.size === 0 && before === "") return;
   await mkdir(dirname(file), { recursive: true });
   await writeWhole(file, `${HEAD}${[...all].sort().join("\n")}\n`);
 }

@@ -5,8 +5,8 @@ import { ALPHABETS, drawFrom, LENGTHS, makeFolder, SEPARATORS } from "../../bank
 import { parseDuration } from "../../src/config/durations.js";
 import { parseAcceptEncoding } from "../../src/core/fields/accept-encoding.js";
 import { formatAttachment } from "../../src/core/fields/disposition.js";
-import { AddressNames } from "../../src/core/names/by-address.js";
 import { rankCodings } from "../../src/core/represent/coding.js";
+import { AddressNames } from "../../src/reading/builds/by-address.js";
 
 describe("RFC 9110 §12.5.3, Accept-Encoding", () => {
   test.each([

@@ -82,9 +82,9 @@ async function inspectLifetimes(mount: Mount): Promise<Finding[]> {
   )) {
     if (++seen > NAMES_AT_MOST) break;
     if (kind === "directory") continue;
-    const isNamed = await isFingerprinted(mount.names, source, path);
-    const rule = findRule(selectRules(mount, path).caching, path, isNamed);
-    if (rule === undefined || !isLong(rule) || isNamed) continue;
+    const fingerprinted = await isFingerprinted(mount.names, source, path);
+    const rule = findRule(selectRules(mount, path).caching, path, fingerprinted);
+    if (rule === undefined || !isLong(rule) || fingerprinted) continue;
     found.set(rule, [...(found.get(rule) ?? []), path]);
   }
   return [...found].map(([rule, paths]) => ({

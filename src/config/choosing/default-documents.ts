@@ -8,8 +8,14 @@ import { defineRule, type Finding } from "../rule.js";
 import { reject } from "../values.js";
 import { defaultDocumentsCompiler } from "./compile.js";
 
+/** Names that people give to the page of a folder. */
+export const PAGE_NAMES = /^(?:index|home|default|main|start|welcome)\.(?:html?|xhtml|php)$/i;
+
 /** So many names are looked at for a front page of another name. */
 const NAMES_AT_MOST = 5000;
+
+// A program is not sent as a page.
+const isPage = (name: string): boolean => PAGE_NAMES.test(name) && !/php$/i.test(name);
 
 const fileName = z.string().check((payload) => {
   const name = payload.value;
@@ -45,14 +51,13 @@ export const defaultDocuments = defineRule({
     ];
   },
   async inspectMount(mount) {
-    const { defaultDocuments: names, listing, appShell, origins } = selectRules(mount, "");
-    if (listing !== undefined || appShell !== undefined) return [];
+    const { defaultDocuments: names, listing, appShell, whenMissing, origins } = selectRules(mount, "");
+    // An application behind the site may have a front page of its own.
+    const isPassed = whenMissing === "pass" && origins.whenMissing.by === "developer";
+    if (listing !== undefined || appShell !== undefined || isPassed) return [];
     for (const name of names) if ((await lookAt(mount.source, name)) !== "absent") return [];
-    const judged = (await judgeNames(mount, "", { asks: "nothing", atMost: NAMES_AT_MOST })) ?? [];
-    const there = judged.filter(({ verdict }) => verdict === "offered").map(({ name }) => name);
-    const pages = there.filter((name) => /\.x?html?$/i.test(name));
-    const other = pages.find((name) => /^(?:index|home|default|main|start|welcome)\./i.test(name));
-    const only = other ?? (pages.length === 1 ? pages[0] : undefined);
+    const there = (await judgeNames(mount, "", { asks: "nothing", atMost: NAMES_AT_MOST })) ?? [];
+    const only = there.find(({ name, verdict }) => verdict === "offered" && isPage(name))?.name;
     if (only === undefined) return [];
     const key = `${origins.defaultDocuments.place ?? ""}`;
     const wanted = names.length === 0 ? "no default document" : `no ${names.join(" and no ")}`;
@@ -61,7 +66,7 @@ export const defaultDocuments = defineRule({
         severity: "warning",
         key,
         isOfFiles: true,
-        text: `The mount at /${mount.at}: its front page answers 403, because its folder has ${wanted}, but ${only} lies there; write defaultDocuments: [${[...names, only].join(", ")}].`,
+        text: `The mount at /${mount.at}: nothing answers its front page (403), because its folder has ${wanted}, but ${only} is there; write defaultDocuments: [${[only, ...names].join(", ")}].`,
       },
     ];
   },

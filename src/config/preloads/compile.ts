@@ -36,8 +36,8 @@ async function findFresh(
   for (const link of links) {
     const target = targetOf(link, at, path);
     if (target === undefined) continue;
-    const isNamed = await isFingerprinted(mount.names, mount.source, target);
-    if ((findRule(rules.caching, target, isNamed)?.lifetimeSeconds ?? 0) > 0) fresh.push(link);
+    const fingerprinted = await isFingerprinted(mount.names, mount.source, target);
+    if ((findRule(rules.caching, target, fingerprinted)?.lifetimeSeconds ?? 0) > 0) fresh.push(link);
   }
   return fresh;
 }

@@ -61,10 +61,10 @@ async function makeProfile(
     rulesForNames(rules).length === 0
       ? undefined
       : await mount.names?.judgeFile(described, seen, recallFile(known, described)?.digest?.sha256);
-  const isNamed = name?.verdict.fingerprinted === true;
+  const fingerprinted = name?.verdict.fingerprinted === true;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because, rule } = await decideContentType(described);
-  const cachingRule = findRule(rules.caching, path, isNamed);
+  const cachingRule = findRule(rules.caching, path, fingerprinted);
   const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);
   const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
@@ -77,13 +77,13 @@ async function makeProfile(
     caching: decideCaching(cachingRule, rules, answers, name),
     name,
     // A field of the developer's own stands.
-    ownFields: collectHeaders(path, rules, isNamed)
+    ownFields: collectHeaders(path, rules, fingerprinted)
       .supply(protection.fields)
       .supply(rules.noVarySearch ?? Fields.NONE),
     unprotected: protection.problems,
     preloads,
     early: preloads.length === 0 ? preloads : await rules.preloads!.findFresh(preloads, described),
-    disposition: decideDisposition(path, rules, isNamed),
+    disposition: decideDisposition(path, rules, fingerprinted),
     contentLocation: nameFile(path, answers, variant),
     language: decideLanguage(path, rules, variant),
     vary: decideVary(answers, codings.codings.length > 0, variant),
@@ -198,9 +198,9 @@ function withoutLifetime(fields: Fields): Fields {
 }
 
 /** The fields that the rules add to a file of a path: every rule that matches has its say, and a later one replaces an earlier one's. */
-export function collectHeaders(path: string, { headers }: Rules, isNamed: boolean): Fields {
+export function collectHeaders(path: string, { headers }: Rules, fingerprinted: boolean): Fields {
   let fields = Fields.NONE;
-  for (const rule of filterRules(headers, path, isNamed)) {
+  for (const rule of filterRules(headers, path, fingerprinted)) {
     for (const line of rule.fields) fields = fields.replace(line.name, line.value, line.because, line.rule);
   }
   return fields;
@@ -237,8 +237,8 @@ function decideVary(answers: Answers, hasCodings: boolean, variant: Variant | un
     .supply(hasCodings ? CODING_VARY : Fields.NONE);
 }
 
-function decideDisposition(path: string, { downloads }: Rules, isNamed: boolean): Fields {
-  const rule = findRule(downloads, path, isNamed);
+function decideDisposition(path: string, { downloads }: Rules, fingerprinted: boolean): Fields {
+  const rule = findRule(downloads, path, fingerprinted);
   if (rule === undefined) return Fields.NONE;
   return Fields.of(["Content-Disposition", formatAttachment(rule.name ?? path), rule.label, rule.rule]);
 }

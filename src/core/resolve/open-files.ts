@@ -88,14 +88,20 @@ export class OpenFiles {
     path: string,
     tried: Set<FileSource>,
   ): Promise<{ file: OpenedFile; release: string } | undefined> {
+    const isWanted = this.#mount.earlier!.answers?.(path);
     for (const source of sources) {
       if (tried.has(source)) continue;
       tried.add(source);
       const fixed = (await source.snapshot?.()) ?? source;
       // An explanation says why it does not answer.
-      if (this.#trace === undefined && !(await this.#mayAnswer(fixed, path))) continue;
+      if (
+        !isWanted &&
+        this.#trace === undefined &&
+        (await this.#mount.names?.mayBeOfEarlier(fixed, path)) === false
+      )
+        continue;
       const found = await fixed.open(path);
-      const candidate = await this.#checkName(fixed, path, this.#judge(path, found));
+      const candidate = isWanted ? this.#judge(path, found) : await this.#judgeEarlier(fixed, path, found);
       this.#trace?.push({
         stage: "candidate",
         role: "earlier release",
@@ -112,20 +118,14 @@ export class OpenFiles {
     return undefined;
   }
 
-  // What cannot be called so by a build is not looked for, whoever asks for it.
-  async #mayAnswer(source: FileSource, path: string): Promise<boolean> {
-    const { earlier, names } = this.#mount;
-    return earlier?.answers?.(path) || (await names?.mayBeOfEarlier(source, path)) === true;
-  }
-
-  async #checkName(source: FileSource, path: string, candidate: Candidate): Promise<Candidate> {
-    const { earlier, names } = this.#mount;
-    if (candidate.kind !== "file" || earlier?.answers?.(path)) return candidate;
-    const { fingerprinted, by, text } = (await names!.judge(source, path)).verdict;
-    // One that stood for other bytes is still what a page asks for.
-    return fingerprinted || by === "changed"
+  // Only a name that stands for one content can be taken from another release.
+  async #judgeEarlier(source: FileSource, path: string, found: Found): Promise<Candidate> {
+    const candidate = this.#judge(path, found);
+    if (candidate.kind !== "file") return candidate;
+    const subject = await this.#mount.names?.whyNotOfEarlier(source, path);
+    return subject === undefined
       ? candidate
-      : { kind: "absent", reason: { code: "not-fingerprinted", subject: text } };
+      : { kind: "absent", reason: { code: "not-fingerprinted", subject } };
   }
 
   /** Opens a file for the length of a call; undefined where there is none to be sent. */

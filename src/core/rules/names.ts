@@ -2,6 +2,9 @@ import type { Fields } from "../fields/fields.js";
 import type { FileMetadata, FileSource, Look, NameCode, OpenedFile } from "../source.js";
 import type { EarlierReleases } from "./earlier.js";
 
+/** The codes that say that a name is fingerprinted. */
+export const FINGERPRINTED = ["build", "configuration", "folder", "name"] as const satisfies NameCode[];
+
 /** Whether a file's name changes with its content. */
 export interface NameVerdict {
   readonly fingerprinted: boolean;
@@ -46,6 +49,8 @@ export interface Names {
   ): Promise<JudgedName>;
   /** False where no file of an earlier release can be fingerprinted under this path, so that none is looked for. Never rejects. */
   mayBeOfEarlier(source: FileSource, path: string): Promise<boolean>;
+  /** Why a file of an earlier release does not answer for this path, as a clause; undefined if it does. Never rejects. */
+  whyNotOfEarlier(source: FileSource, path: string): Promise<string | undefined>;
   /** Says that a fingerprinted name stood for other bytes, of which the developer was told: from now on it is not taken for one. */
   noteChanged(path: string, where: string): void;
 }
@@ -57,14 +62,4 @@ export async function isFingerprinted(
   path: string,
 ): Promise<boolean> {
   return names !== undefined && (await names.judge(source, path)).verdict.fingerprinted;
-}
-
-/** True for a path that a browser shows as a page: nothing of its name is a fingerprint. */
-export function isDocument(path: string): boolean {
-  return /\.(?:x?html?|xht)$/i.test(path);
-}
-
-/** Of a file that is named after another, as a coding or a source map is, that file's name. */
-export function withoutCompanion(path: string): string {
-  return path.replace(/\.(?:br|gz|zst)$/, "").replace(/\.map$/, "");
 }

@@ -1,6 +1,6 @@
 import { ALTERNATIVES_AT_MOST, expandBraces, readChoices, readClass } from "./pattern.js";
 
-/** A longer pattern is none that a person wrote. */
+/** The longest pattern that is taken, in characters. */
 const LENGTH_AT_MOST = 1000;
 
 /** What is wrong with a pattern, and what to write instead; undefined when it can be used. */

@@ -13,15 +13,15 @@ export async function describeOutcome({ mounts }: CompiledSite, path: string): P
   const inside = match.length === 0 ? path : path.slice(match.length + 1);
   const rules = selectRules(match.value, inside);
   const { names, source } = match.value;
-  const isNamed = rulesForNames(rules).length > 0 && (await isFingerprinted(names, source, inside));
-  const download = findRule(rules.downloads, inside, isNamed);
+  const fingerprinted = rulesForNames(rules).length > 0 && (await isFingerprinted(names, source, inside));
+  const download = findRule(rules.downloads, inside, fingerprinted);
   return [
     match.value.at,
     rules.area,
     rules.withheld.by(inside) === undefined ? "" : "withheld",
     rules.notListed.by(inside) === undefined ? "" : "not listed",
-    write(findRule(rules.caching, inside, isNamed)?.fields),
-    write(collectHeaders(inside, rules, isNamed)),
+    write(findRule(rules.caching, inside, fingerprinted)?.fields),
+    write(collectHeaders(inside, rules, fingerprinted)),
     download === undefined ? "" : `download ${download.name ?? ""}`,
     decideMediaType(inside, rules.mediaTypes)?.type ?? "",
     rules.charset,

@@ -1,3 +1,4 @@
+import { unescapeText } from "../../core/text/unescape.js";
 import type { Found } from "../shapes.js";
 import type { Subject } from "./subject.js";
 
@@ -21,7 +22,7 @@ export class AddressBook {
       for await (const { path } of site.files()) {
         if (this.#isStopped || this.#addresses.length >= NAMES_AT_MOST) break;
         this.#addresses.push(path);
-        this.#folded.push(readable(path).toLowerCase());
+        this.#folded.push(unescapeText(path).toLowerCase());
       }
     } catch {
       // What was read until then can be found.
@@ -44,13 +45,5 @@ export class AddressBook {
 
   stop(): void {
     this.#isStopped = true;
-  }
-}
-
-function readable(address: string): string {
-  try {
-    return decodeURIComponent(address);
-  } catch {
-    return address;
   }
 }

@@ -30,6 +30,11 @@ export function decideKind(mediaType: string | undefined): Kind {
   return KINDS.find(([pattern]) => pattern.test(mediaType ?? ""))?.[1] ?? "other";
 }
 
+/** True for a type that pages load again and again. */
+export function isLoadedByPages(mediaType: string | undefined): boolean {
+  return ["script", "style", "picture", "font"].includes(decideKind(mediaType));
+}
+
 /** True for a type whose content people read as text. */
 export function isTextual(mediaType: string | undefined): boolean {
   return /^(?:text\/|application\/(?:json|xml|javascript|yaml|.+\+(?:json|xml))$|image\/svg\+xml$)/.test(

@@ -1,6 +1,7 @@
 import { createHash } from "node:crypto";
 import { distance } from "fastest-levenshtein";
 import { releasePlan } from "../../core/answer/plan.js";
+import { unescapeText } from "../../core/text/unescape.js";
 import { readPage, titleOf } from "../../reading/pages/page.js";
 import { inSlices } from "../../reading/slices.js";
 import { decodeText } from "../../reading/text.js";
@@ -150,7 +151,7 @@ function indexNames(files: readonly ReleaseFile[]): Names {
 
 // A page that is its folder's default document is known by the folder's name.
 function nameOf({ address }: ReleaseFile): string {
-  const path = decode(address)
+  const path = unescapeText(address)
     .replace(/\/index\.x?html?$/i, "")
     .replace(/\.[^./]*$/, "");
   return path
@@ -186,14 +187,6 @@ function nearest(file: ReleaseFile, found: readonly ReleaseFile[]): ReleaseFile 
     .map((one) => ({ one, shared: one.address.split("/").filter((name) => own.has(name)).length }))
     .sort((a, b) => b.shared - a.shared);
   return ranked.length > 1 && ranked[0]!.shared === ranked[1]!.shared ? undefined : ranked[0]?.one;
-}
-
-function decode(address: string): string {
-  try {
-    return decodeURIComponent(address);
-  } catch {
-    return address;
-  }
 }
 
 function groupBy<Item, Key>(items: readonly Item[], keyOf: (item: Item) => Key): Map<Key, Item[]> {

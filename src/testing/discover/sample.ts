@@ -1,5 +1,5 @@
 import { describePrivateName } from "../../config/hiding/private-names.js";
-import { AddressNames } from "../../core/names/by-address.js";
+import { AddressNames } from "../../reading/builds/by-address.js";
 import { extensionOf, type Kind } from "../../reading/contents/kinds.js";
 import type { Site, SiteMoved } from "../../site/site.js";
 import type { Asker, Question, Reply } from "../ask/ask.js";

@@ -7,6 +7,7 @@ import { listCodings, pageOf, readCharset, readMediaType, readText } from "../ch
 import { decideFreshness, speakFreshness } from "../checks/freshness.js";
 import { kindOf } from "../discover/kind.js";
 import type { Expectation } from "../format/expectation-types.js";
+import { nameOf } from "./names.js";
 import type { Observed } from "./observed.js";
 
 /** Fields that stay the same from one build to the next, and that people rely on: kept as they are. */
@@ -51,15 +52,6 @@ export function describeObserved({ group, question, reply, coding, each, address
   const title = question.method === "HEAD" ? undefined : findTitle(reply);
   if (title !== undefined) expect.body = { contains: title };
   return expect;
-}
-
-function nameOf(path: string): string {
-  const name = path.replace(/\?.*$/s, "").slice(path.lastIndexOf("/") + 1);
-  try {
-    return decodeURIComponent(name);
-  } catch {
-    return name;
-  }
 }
 
 function describeCaching(headers: Readonly<Record<string, string>>): string[] {

@@ -4,7 +4,7 @@ import { shorten } from "../../config/config-file.js";
 import { checkDepth } from "../../config/depth.js";
 import { formatProblem, validate } from "../../config/problems.js";
 import { SiteError } from "../../config/site-error.js";
-import { AddressNames } from "../../core/names/by-address.js";
+import { AddressNames } from "../../reading/builds/by-address.js";
 import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { Reply } from "../ask/ask.js";
 import { joinFields } from "../ask/in-process.js";

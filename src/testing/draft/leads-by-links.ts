@@ -1,4 +1,4 @@
-import { AddressNames } from "../../core/names/by-address.js";
+import { AddressNames } from "../../reading/builds/by-address.js";
 import { extensionOf } from "../../reading/contents/kinds.js";
 import type { Asker } from "../ask/ask.js";
 import { foldersOf, takeSample } from "../discover/sample.js";

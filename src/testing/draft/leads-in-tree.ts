@@ -1,4 +1,4 @@
-import { AddressNames } from "../../core/names/by-address.js";
+import { AddressNames } from "../../reading/builds/by-address.js";
 import { decideKind, extensionOf } from "../../reading/contents/kinds.js";
 import type { ServedEntry } from "../../site/served-files.js";
 import type { Site } from "../../site/site.js";

@@ -1,4 +1,5 @@
-import type { AddressNames } from "../../core/names/by-address.js";
+import type { AddressNames } from "../../reading/builds/by-address.js";
+import { extensionOf } from "../../reading/contents/kinds.js";
 import type { Site } from "../../site/site.js";
 import type { Question } from "../ask/ask.js";
 import { NO_SUCH_NAME } from "../discover/sample.js";
@@ -20,7 +21,10 @@ export interface Lead {
 export function findAlike(path: string, names: AddressNames, all: readonly string[]): Lead["all"] {
   const pattern = names.patternOf(path);
   if (pattern === undefined) return undefined;
-  const paths = all.filter((one) => names.patternOf(one) === pattern).slice(0, ALIKE_AT_MOST);
+  const folder = path.slice(0, path.lastIndexOf("/") + 1);
+  const extension = extensionOf(path);
+  const near = all.filter((one) => one.startsWith(folder) && one.endsWith(extension));
+  const paths = near.filter((one) => names.patternOf(one) === pattern).slice(0, ALIKE_AT_MOST);
   return { pattern, paths };
 }
 

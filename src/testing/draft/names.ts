@@ -1,4 +1,5 @@
 import { describePrivateName } from "../../config/hiding/private-names.js";
+import { unescapeText } from "../../core/text/unescape.js";
 import type { Kind } from "../../reading/contents/kinds.js";
 import type { DraftGroup } from "./observed.js";
 
@@ -40,14 +41,14 @@ export function nameKind(kind: Kind, extension: string, fingerprinted: boolean):
 /** The comment of a file whose name is another one with the next build. */
 export const NAME_CHANGES = "The name changes with the content.";
 
+/** The last name of an address, without its query, unescaped. */
+export function nameOf(address: string): string {
+  const path = address.replace(/\?.*$/s, "");
+  return unescapeText(path.slice(path.lastIndexOf("/") + 1));
+}
+
 /** True for an address whose name is never meant for visitors: a draft does not expect that it is served. */
 export function isNeverMeant(address: string): boolean {
-  const path = address.replace(/\?.*$/s, "");
-  let name = path.slice(path.lastIndexOf("/") + 1);
-  try {
-    name = decodeURIComponent(name);
-  } catch {
-    // An invalid escape is left unchanged.
-  }
+  const name = nameOf(address);
   return describePrivateName(name) !== undefined || (name.startsWith(".") && name !== ".well-known");
 }

@@ -2,6 +2,7 @@ import { parseDuration } from "../../config/durations.js";
 import { compilePattern } from "../../config/patterns.js";
 import { SiteError } from "../../config/site-error.js";
 import { foldName } from "../../core/text/fold-name.js";
+import { unescapeText } from "../../core/text/unescape.js";
 import type { Question } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { compileExpectation } from "../checks/expectation.js";
@@ -147,16 +148,7 @@ async function findPaths(
     .filter(({ kind, path }) => kind === "file" && path.startsWith(`${prefix}/`))
     .map(({ path }) => path)
     .filter((path) => {
-      const folded = foldName(unescapeName(path.slice(prefix.length + 1)));
+      const folded = foldName(unescapeText(path.slice(prefix.length + 1)));
       return wanted.some((matches) => matches(folded)) && !unwanted.some((matches) => matches(folded));
     });
-}
-
-// An address that a page names may be escaped badly.
-function unescapeName(path: string): string {
-  try {
-    return decodeURIComponent(path);
-  } catch {
-    return path;
-  }
 }

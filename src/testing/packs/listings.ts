@@ -1,5 +1,6 @@
 import { findExposure } from "../../config/exposures.js";
 import { removeSpans } from "../../core/text/spans.js";
+import { unescapeText } from "../../core/text/unescape.js";
 import { findReferences } from "../../reading/pages/references.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
@@ -135,16 +136,8 @@ function listEntries(seen: Seen): string[] {
   return linksOf(seen).flatMap((url) => {
     if (!url.startsWith(base)) return [];
     const name = url.slice(base.length).replace(/[?#].*$/s, "");
-    return name === "" || name.slice(0, -1).includes("/") ? [] : [unescapeName(name)];
+    return name === "" || name.slice(0, -1).includes("/") ? [] : [unescapeText(name)];
   });
-}
-
-function unescapeName(name: string): string {
-  try {
-    return decodeURIComponent(name);
-  } catch {
-    return name;
-  }
 }
 
 function isPrivate(name: string): boolean {

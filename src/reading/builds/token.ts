@@ -8,7 +8,7 @@ export interface Token {
 /** A shorter part says too little, a longer one is no digest in any alphabet that is used; in characters. */
 const SHORTEST = 8;
 const LONGEST = 64;
-/** A name has so many extensions at most, as in `index.4f9a1c2e.module.css.map`. */
+/** The most extensions that are read of a name, as in `index.4f9a1c2e.module.css.map`. */
 const EXTENSIONS = 3;
 
 /** A name with more dashes is a sentence. */

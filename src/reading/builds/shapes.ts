@@ -1,5 +1,7 @@
+import type { Kind } from "../contents/kinds.js";
 import { ALPHABETS, type Alphabet } from "./alphabets.js";
 import { bitsAsWritten } from "./likeness.js";
+import { kindByName, withoutCompanion } from "./named-after.js";
 import { readTokens, type Token } from "./token.js";
 
 /** How the names of a folder end that a build made: a separator and so many characters of an alphabet. */
@@ -38,7 +40,7 @@ const ORDERED_PLACES = 0.5;
 const SHARED = 12;
 /** Of so many endings, a half is found in others, too: then it means something. */
 const REPEATED = 0.3;
-/** A name that reads so well, in bits, is none of the shape although it is as long; the second for each character. */
+/** A name that reads this well was given by somebody, even if it is as long as the others: in bits, and in bits for each character. */
 const TOO_READABLE = 17;
 const TOO_READABLE_EACH = 1.8;
 /** The same for a single word in an alphabet that has much besides small letters: few digests look so. */
@@ -47,8 +49,8 @@ const TOO_READABLE_WORD_EACH = 1.5;
 const AS_GOOD = 12;
 /** What a name alone must not fall below, in bits, by the kind of its ending. */
 const BEYOND_DOUBT = { capitals: 45, whole: 22, rareLength: 22, usual: 12, code: 5, oddCode: -4 } as const;
-/** What builds make more often than people name it, wherever it has a digit or a capital. */
-const CODE = /\.(?:[cm]?js|css|wasm|woff2?)(?:\.map)?(?:\.(?:br|gz|zst))?$/;
+/** Kinds of files that builds name more often than people do. */
+const BUILT: ReadonlySet<Kind> = new Set(["script", "style", "font"]);
 const USUAL_LENGTHS = new Set([8, 10, 12, 16, 20, 24, 32, 40, 64]);
 
 /** How many more bits a text takes as people write than as it is drawn from an alphabet. */
@@ -69,7 +71,7 @@ export function findPlainToken(name: string): Token | undefined {
 
 function doubtOf(name: string, separator: string, text: string): keyof typeof BEYOND_DOUBT {
   const isUsual = USUAL_LENGTHS.has(text.length);
-  if (separator !== "" && isUsual && /[A-Z\d]/.test(text) && CODE.test(name))
+  if (separator !== "" && isUsual && /[A-Z\d]/.test(text) && BUILT.has(kindByName(withoutCompanion(name))))
     return text.length === BUILDERS_LENGTH && !isOfWords(text) ? "oddCode" : "code";
   // People write products' and serial numbers in capitals and digits.
   if (!/[a-z]/.test(text)) return "capitals";
@@ -132,10 +134,10 @@ function isOneOf(text: string, alphabet: Alphabet, bits = excessBits(text, alpha
   return bits > -Math.max(TOO_READABLE, TOO_READABLE_EACH * text.length);
 }
 
-// What lies beside a file, and is called after it, says nothing more.
+// What lies beside a file, and is named after it, says nothing more.
 function isCompanion(name: string, all: ReadonlySet<string>): boolean {
-  const end = /\.(?:map|br|gz|zst)$/.exec(name);
-  return end !== null && all.has(name.slice(0, end.index));
+  const other = withoutCompanion(name);
+  return other !== name && all.has(other);
 }
 
 function weigh(key: string, texts: readonly string[], names: number): (Shape & { of: Alphabet }) | undefined {

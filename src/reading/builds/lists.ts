@@ -1,5 +1,5 @@
-import { makePattern } from "../rules/pattern.js";
-import { foldName } from "../text/fold-name.js";
+import { makePattern } from "../../core/rules/pattern.js";
+import { foldName } from "../../core/text/fold-name.js";
 import { readManifest } from "./manifest.js";
 
 /** The names that a list says are fingerprinted. */
@@ -14,7 +14,7 @@ export interface NameList {
 
 /**
  * Reads a list of fingerprinted names: the manifest that Vite writes, or plain text with a path or a pattern a line, where `#` begins a
- * comment. A sentence's part for one that cannot be read, such as `it is no JSON`.
+ * comment. Gives a clause about what is wrong with a list that cannot be used, such as `it is not JSON`.
  */
 export function readNameList(name: string, text: string): NameList | { readonly problem: string } {
   if (/^\s*\{/.test(text)) {
@@ -29,15 +29,15 @@ export function readNameList(name: string, text: string): NameList | { readonly 
     .map((line) => line.trim())
     .filter((line) => line !== "" && !line.startsWith("#"));
   const patterns = lines.filter(isPattern);
-  return patterns.length > PATTERNS_AT_MOST
-    ? { problem: `it has more than ${PATTERNS_AT_MOST} patterns` }
-    : { name, has: namesOf(lines), folders: foldersOf(lines) };
+  if (patterns.length > PATTERNS_AT_MOST) return { problem: `it has more than ${PATTERNS_AT_MOST} patterns` };
+  return { name, has: namesOf(lines), folders: foldersOf(lines.filter((line) => !isPattern(line))) };
 }
 
 /** Each name is held against all of them. */
 const PATTERNS_AT_MOST = 1000;
 
-const isPattern = (line: string): boolean => /[*?[\]{}()\\]/.test(line);
+// Other signs of patterns mean nothing by themselves.
+const isPattern = (line: string): boolean => /[*?[{\\]|[@+]\(/.test(line);
 
 const foldersOf = (paths: readonly string[]): ReadonlySet<string> =>
   new Set(paths.map((path) => path.replace(/^\.?\//, "").replace(/(?:^|\/)[^/]*$/, "")));
@@ -47,8 +47,8 @@ export function namesOf(written: readonly string[]): (path: string) => boolean {
   const paths = new Set<string>();
   // Without a slash it means a name, in any folder.
   const names = new Set<string>();
-  for (const line of written)
-    if (!isPattern(line)) (line.includes("/") ? paths : names).add(line.replace(/^\.?\//, ""));
+  // A name that a build made may look like a pattern, and means itself, too.
+  for (const line of written) (line.includes("/") ? paths : names).add(line.replace(/^\.?\//, ""));
   const patterns = written
     .filter(isPattern)
     .map((line) => makePattern(foldName(line).replace(/^\.?\//, ""), !line.includes("/")));

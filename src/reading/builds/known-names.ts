@@ -1,16 +1,16 @@
-import { Fields } from "../fields/fields.js";
-import type { Memory } from "../memory/memory.js";
-import type { Store } from "../memory/store.js";
+import { Fields } from "../../core/fields/fields.js";
+import type { Memory } from "../../core/memory/memory.js";
+import type { Store } from "../../core/memory/store.js";
 import {
+  FINGERPRINTED,
   type FileBefore,
-  isDocument,
   type JudgedFile,
   type JudgedName,
   type Names,
-  withoutCompanion,
-} from "../rules/names.js";
-import type { FileSource, NameCode } from "../source.js";
+} from "../../core/rules/names.js";
+import type { FileSource, NameCode } from "../../core/source.js";
 import type { NameList } from "./lists.js";
+import { isDocument, withoutCompanion } from "./named-after.js";
 import { findInEarlier, isOther } from "./other-bytes.js";
 import { Proof, readFolder, readOwnList } from "./proved.js";
 import { type FolderShapes, findPlainToken, type Shape } from "./shapes.js";
@@ -26,7 +26,7 @@ const FOLDERS = {
   name: "how folders name their files",
   bound: 4096,
   unit: "entries",
-  proof: "the folder's own inode and times, and those of the build's lists",
+  proof: "the folder's own inode and times, and those of the build's lists, each tenth of a second",
 } as const;
 
 const CHANGED = {
@@ -89,24 +89,22 @@ export class KnownNames implements Names {
     const { said } = this.#options;
     const plain = withoutCompanion(path);
     if (said?.(path) || said?.(plain))
-      return verdict("configuration", "fingerprints of the configuration names it");
+      return verdict("configuration", "`fingerprints` in the configuration names it");
     const slash = path.lastIndexOf("/");
     const folder = await this.#know(source, path.slice(0, Math.max(0, slash)));
-    const list = folder.lists.find(({ has }) => has(path) || has(plain));
-    if (list !== undefined)
-      return { ...verdict("build", `the build says so in ${list.name}`), proof: folder.proof };
     const name = path.slice(slash + 1);
+    // A name that leaves no doubt is one whatever happens beside it.
+    const isPlain = findPlainToken(name) !== undefined;
+    const proof = isPlain ? undefined : folder.proof;
+    const list = folder.lists.find(({ has }) => has(path) || has(plain));
+    if (list !== undefined) return { ...verdict("build", `the build says so in ${list.name}`), proof };
     // A build that names some files of a folder names all that it made there.
     const shape = folder.isListed ? undefined : folder.shapes?.find(name);
-    // A name that leaves no doubt is one whatever happens beside it.
-    if (findPlainToken(name) !== undefined)
-      return shape === undefined
-        ? verdict("name", "its name leaves no doubt")
-        : verdict("folder", describeShape(shape));
-    if (shape !== undefined) return { ...verdict("folder", describeShape(shape)), proof: folder.proof };
+    if (shape !== undefined) return { ...verdict("folder", describeShape(shape)), proof };
+    if (isPlain) return verdict("name", PLAIN);
     return readTokens(name).length === 0
-      ? { ...verdict("no-ending", NO_ENDING), proof: folder.proof }
-      : { ...verdict("unlike-others", UNLIKE_OTHERS), proof: folder.proof };
+      ? { ...verdict("no-ending", NO_ENDING), proof }
+      : { ...verdict("unlike-others", UNLIKE_OTHERS), proof };
   }
 
   async judgeFile(
@@ -131,6 +129,12 @@ export class KnownNames implements Names {
     if (source.sealedName !== undefined) return source.sealedName(path) !== undefined;
     const { lists } = await this.#listsOf(source);
     return lists.some(({ has }) => has(path));
+  }
+
+  async whyNotOfEarlier(source: FileSource, path: string): Promise<string | undefined> {
+    const { fingerprinted, by, text } = (await this.judge(source, path)).verdict;
+    // One that stood for other bytes is still what a page asks for.
+    return fingerprinted || by === "changed" ? undefined : text;
   }
 
   noteChanged(path: string, where: string): void {
@@ -215,12 +219,14 @@ export class KnownNames implements Names {
 }
 
 function judgeDocument(path: string): JudgedName {
-  const judged = verdict("document", "a document is never fingerprinted: links lead to it by its name");
+  const judged = verdict("document", DOCUMENT);
   // Nobody wonders about a plain name.
   const isPlain = readTokens(path.slice(path.lastIndexOf("/") + 1)).length === 0;
   return isPlain ? { ...judged, explain: (fields) => fields } : judged;
 }
 
+const DOCUMENT = "a document is never fingerprinted: links lead to it by its name";
+const PLAIN = "its name leaves no doubt";
 const NO_ENDING =
   "the name does not look fingerprinted: it does not end in a digest of the content (if it changes with the content, name it in fingerprints)";
 const UNLIKE_OTHERS =
@@ -228,16 +234,14 @@ const UNLIKE_OTHERS =
 
 const SEALED: Readonly<Record<NameCode, string>> = {
   build: "the build said so when it was sealed",
-  configuration: "fingerprints of the configuration named it when it was sealed",
+  configuration: "`fingerprints` in the configuration named it when it was sealed",
   folder: "it ended like the others of its folder when it was sealed",
-  name: "its name leaves no doubt",
-  document: "it is a document: links lead to it by its name",
+  name: PLAIN,
+  document: DOCUMENT,
   changed: "the name stood for other bytes when it was sealed",
   "no-ending": NO_ENDING,
   "unlike-others": UNLIKE_OTHERS,
 };
-
-const FINGERPRINTED = new Set<NameCode>(["build", "configuration", "folder", "name"]);
 
 function verdict(by: NameCode, text: string): JudgedName {
   const explain = (fields: Fields): Fields =>
@@ -246,7 +250,10 @@ function verdict(by: NameCode, text: string): JudgedName {
         ({ name, value, because, rule }) => [name, value, `${because}; ${text}`, rule] as const,
       ),
     );
-  return { verdict: { fingerprinted: FINGERPRINTED.has(by), by, text }, explain };
+  return {
+    verdict: { fingerprinted: (FINGERPRINTED as readonly NameCode[]).includes(by), by, text },
+    explain,
+  };
 }
 
 function describeShape({ separator, length, alphabet, count }: Shape): string {

@@ -1,5 +1,5 @@
-import type { FileBefore, JudgedFile } from "../rules/names.js";
-import type { FileSource, OpenedFile } from "../source.js";
+import type { FileBefore, JudgedFile } from "../../core/rules/names.js";
+import type { FileSource, OpenedFile } from "../../core/source.js";
 import { openQuietly } from "./proved.js";
 
 /** Longer files are compared by their sizes alone, in bytes. */

@@ -1,4 +1,5 @@
-import { isDocument, withoutCompanion } from "../rules/names.js";
+import { unescapeText } from "../../core/text/unescape.js";
+import { isDocument, withoutCompanion } from "./named-after.js";
 import { FolderShapes, findPlainToken } from "./shapes.js";
 import type { Token } from "./token.js";
 
@@ -30,7 +31,7 @@ export class AddressNames {
     const [folder, name] = split(address);
     const at = name.lastIndexOf(token.text);
     const pattern = `${folder}\0${name.slice(0, at)}\0${name.slice(at + token.text.length)}`;
-    return decode(pattern.replace(/^\//, ""))
+    return unescapeText(pattern.replace(/^\//, ""))
       .replace(/[*?[\]{}()!+@|\\]/g, "\\$&")
       .replace(/\0([^\0]*)\0/, "$1*");
   }
@@ -46,12 +47,4 @@ function split(address: string): [folder: string, name: string] {
   const path = address.replace(/[?#].*$/s, "");
   const slash = path.lastIndexOf("/");
   return [path.slice(0, slash + 1), path.slice(slash + 1)];
-}
-
-function decode(path: string): string {
-  try {
-    return decodeURIComponent(path);
-  } catch {
-    return path;
-  }
 }
