@@ -23,6 +23,7 @@ import { DEFAULT_ORIGIN } from "../src/core/text/origin.js";
 import { printable, showName } from "../src/core/text/printable.js";
 import { AddressNames } from "../src/reading/builds/by-address.js";
 import { extensionOf } from "../src/reading/contents/kinds.js";
+import { extractStyleLinks } from "../src/reading/links.js";
 import { findContents, findNeeds } from "../src/reading/pages/needs.js";
 import { readPage } from "../src/reading/pages/page.js";
 import { findPreloads } from "../src/reading/pages/preloads.js";
@@ -39,7 +40,6 @@ import { decideFreshness } from "../src/testing/checks/freshness.js";
 import { readBoundary, readParts } from "../src/testing/checks/parts.js";
 import { findReferences } from "../src/testing/discover/crawl.js";
 import { kindOf } from "../src/testing/discover/kind.js";
-import { extractStyleLinks } from "../src/testing/discover/links.js";
 import { listFlaws } from "../src/testing/packs/content.js";
 import { findLeak } from "../src/testing/packs/leaks.js";
 import type { CaseResult } from "../src/testing/run.js";
@@ -115,10 +115,7 @@ const READERS: Record<string, (text: string) => unknown> = {
     ),
   "a file's charset": (text) =>
     ["utf-8", "latin1", "x-user-defined", "none"].map((charset) => decodeText(bytes(text), charset)),
-  "a style sheet": (text) => [
-    extractStyleLinks(text, "http://a.invalid/"),
-    extractStyleLinks(`a{background:url(${text}`, "http://a.invalid/"),
-  ],
+  "a style sheet": (text) => [extractStyleLinks(text), extractStyleLinks(`a{background:url(${text}`)],
   "a body, in words": (text) => [
     describeBody(reply(text, "text/html")),
     describeFirstDifference(bytes(text), bytes(`${text}a`)),

@@ -1,4 +1,6 @@
 // Planted problems: each is one thing that is wrong in an otherwise right site. [what it is, code, address, files, rules of the mount]
+import { BY_CONTENT, LEFTOVERS, TRACES } from "./by-class.mjs";
+import { IN_FILES, IN_PAGES } from "./by-links.mjs";
 import { GOOD, page, picture } from "./good.mjs";
 
 const MAP = '{"version":3,"sources":["a.ts"],"mappings":"","sourcesContent":["const key = 1"]}';
@@ -263,7 +265,7 @@ export const PROBLEMS = [
   [
     "a rule for a folder that is not there",
     "start-warning",
-    "/",
+    "/none",
     {},
     { areas: { "/none": { listing: true } } },
   ],
@@ -409,6 +411,21 @@ export const PROBLEMS = [
     "/data/half.zip",
     { "data/half.zip": latin1(`PK\x03\x04\x14${"\0".repeat(80)}`) },
   ],
+  ...IN_PAGES,
+  ...IN_FILES,
+  ...BY_CONTENT.map(([code, address, content]) => [
+    `${code}: ${address}`,
+    code,
+    address,
+    { [address.slice(1)]: content },
+  ]),
+  ...LEFTOVERS.map((path) => [
+    `left over: ${path}`,
+    "backup-copy",
+    `/${encodeURI(path).replaceAll("#", "%23")}`,
+    { [path]: /\.(?:js|css)$/.test(path) ? " " : page("") },
+  ]),
+  ...TRACES.map((path) => [`left over: ${path}`, "editor-leftover", "*", { [path]: "x" }]),
 ].map(([what, code, address, files, rules = {}, beside = [], under]) => ({
   what,
   code,

@@ -163,10 +163,10 @@ export const RIGHT_TREES = [
     "old pages in their own charset",
     {
       ...GOOD,
-      "old/index.html": latin1(
+      "first-records/index.html": latin1(
         '<!doctype html><html><head><meta charset="iso-8859-1"><title>K\xfcste</title></head></html>',
       ),
-      "old/notes.txt": "Küste\n",
+      "first-records/notes.txt": "Küste\n",
     },
   ],
   [

@@ -31,20 +31,21 @@ interface Look {
 }
 
 function formatGroup(
-  { code, severity, title, findings, fix }: FindingGroup,
+  { code, severity, title, findings, places, fix }: FindingGroup,
   { colors, width, all }: Look,
 ): string[] {
   const paint = { severe: colors.red, warning: colors.yellow, advice: colors.cyan }[severity];
   const reasons = new Set(findings.map(({ reason }) => reason));
   const shown = all ? findings : findings.slice(0, SHOWN);
-  const count = findings.length === 1 ? "" : ` (${formatCount(findings.length)})`;
+  const from = places === undefined ? "" : ` from ${formatCount(places)} files`;
+  const count = findings.length === 1 && from === "" ? "" : ` (${formatCount(findings.length)}${from})`;
   const lines = [`${paint(WORDS[severity].padEnd(8))} ${colors.bold(title)}${count}  ${colors.dim(code)}`];
   if (reasons.size === 1) lines.push(...indent(wrap(findings[0]!.reason, width - INDENT)));
   for (const finding of shown)
     lines.push(
       ...formatFinding(
         finding,
-        { withReason: reasons.size > 1, withFix: fix === undefined },
+        { withReason: reasons.size > 1, withFix: fix === undefined, all },
         { colors, width },
       ),
     );
@@ -59,12 +60,19 @@ function formatGroup(
 const INDENT = 9;
 
 function formatFinding(
-  { address, reason, fix }: Finding,
-  { withReason, withFix }: { readonly withReason: boolean; readonly withFix: boolean },
+  { address, reason, fix, places = [] }: Finding,
+  {
+    withReason,
+    withFix,
+    all,
+  }: { readonly withReason: boolean; readonly withFix: boolean; readonly all: boolean },
   look: Pick<Look, "colors" | "width">,
 ): string[] {
   const lines = [look.colors.cyan(cutToFit(printable(address), look.width - INDENT))];
   if (withReason) lines.push(...wrap(reason, look.width - INDENT - 2).map((line) => `  ${line}`));
+  if (all && places.length > 1)
+    for (const place of places)
+      lines.push(look.colors.dim(`  in ${cutToFit(printable(place.address), look.width - INDENT - 5)}`));
   if (withFix) lines.push(...formatFix(fix, look).map((line) => `  ${line}`));
   return indent(lines);
 }

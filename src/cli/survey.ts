@@ -1,4 +1,4 @@
-import { type Command, Option } from "commander";
+import { type Command, InvalidArgumentError, Option } from "commander";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
@@ -18,6 +18,7 @@ interface SurveyCommandOptions {
   readonly out?: string;
   readonly failOn: (typeof LEVELS)[number];
   readonly all?: true;
+  readonly pictureBudget?: number;
 }
 
 export function addSurvey(program: Command): void {
@@ -44,7 +45,12 @@ export function addSurvey(program: Command): void {
         .choices(LEVELS)
         .default("severe"),
     )
-    .option("--all", "show every address, not only the first few of a kind")
+    .option(
+      "--picture-budget <SIZE>",
+      "largest picture that pages may load, such as 300KB (1MB when not given)",
+      readSize,
+    )
+    .option("--all", "show every address, and every file that names it")
     .addHelpText(
       "after",
       `
@@ -67,6 +73,7 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
   const progress = openProgress(process.stderr);
   const survey = await surveySite(definition, {
     ...(options.asUser !== undefined && { asUser: options.asUser }),
+    pictureBudget: options.pictureBudget,
     onProgress: (read, total) => {
       if (read % 1024 === 0) progress.say(`${formatCount(read)} of ${formatCount(total)} files`);
     },
@@ -80,6 +87,15 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
   if (failOn === "never") return 0;
   const levels = LEVELS.slice(0, LEVELS.indexOf(failOn) + 1) as readonly string[];
   return judged.findings.some(({ severity }) => levels.includes(severity)) ? 1 : 0;
+}
+
+const UNITS: Readonly<Record<string, number>> = { "": 1, K: 1024, M: 1024 * 1024 };
+
+/** A size in bytes, or in KB or MB of 1024. */
+function readSize(written: string): number {
+  const [, number, unit] = /^(\d{1,9})\s?([KM]?)i?B?$/i.exec(written.trim()) ?? [];
+  if (number === undefined) throw new InvalidArgumentError("A size is written such as 300KB, 2MB or 500000.");
+  return Number(number) * UNITS[unit!.toUpperCase()]!;
 }
 
 type Judged = import("../survey/index.js").JudgedSurvey;

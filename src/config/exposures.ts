@@ -33,7 +33,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "private keys",
     reason: "Anyone with the key can pretend to be this server, or log in where it is trusted.",
-    names: /(?:^id_(?:rsa|dsa|ecdsa|ed25519)|\.(?:ppk|p12|pfx|jks|keystore))$/,
+    names:
+      /(?:^id_(?:rsa|dsa|ecdsa|ed25519)(?:[._-](?:old|bak|backup|\d+))?|^secring\.(?:gpg|pgp|skr)|^master\.key|\.(?:ppk|p12|pfx|jks|keystore|ovpn))$/,
     tried: ["id_rsa", ".ssh/id_rsa", "cert.p12"],
   },
   {
@@ -51,7 +52,7 @@ export const EXPOSURES: readonly Exposure[] = [
     what: "secrets",
     reason: "Anyone with the passwords can use what they protect.",
     names:
-      /^(?:(?:secrets?|credentials?|passwords?)\.(?:json|ya?ml|txt|csv|toml|ini|xml)|htpasswd|[\w.-]+\.kdbx)$/,
+      /^(?:(?:secrets?|credentials?|passwords?|passwd)\.(?:json|ya?ml|txt|csv|toml|ini|xml|properties)|(?:[\w-]+[-_.])?(?:secrets?|credentials?|service[-_]?account(?:[-_]?key)?)\.(?:json|ya?ml|toml|ini|properties)|credentials|[\w.-]*htpasswd|passwd|shadow|netrc|_netrc|npmrc|pypirc|pgpass(?:\.conf)?|git-credentials|kubeconfig(?:\.\w+)?|[\w.-]+\.kubeconfig|[\w.-]*\.tfstate(?:\.backup)?|[\w.-]+\.tfvars(?:\.json)?|cookies?\.(?:txt|sqlite)|[\w.-]+\.(?:kdbx?|har|agilekeychain|opvault))$/,
     tried: [
       ".npmrc",
       "secrets.json",
@@ -66,7 +67,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "environment files",
     reason: "They contain the passwords and addresses of the program.",
-    names: /(?:^|\.)env$|(?:^|\.)env\.(?:local|json|bak|old|txt|(?:prod|dev|test|stag)\w*(?:\.local)?)$/,
+    names:
+      /(?:^|[._-])env$|(?:^|\.)env[._-](?:local|json|bak|backup|old|txt|save|orig|\d+|(?:prod|dev|test|stag|live)\w*(?:\.local)?)$/,
     tried: [".env", ".env.local", ".env.production", "settings.env", "env.json"],
   },
   {
@@ -90,8 +92,10 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "advice",
     what: "an editor's traces",
     reason: "It names the files beside it, and is only for the people who edit the site.",
-    names: /^(?:thumbs\.db|desktop\.ini|[\w.-]+\.code-workspace|ehthumbs\.db)$/,
-    folders: /^(?:\.vscode|\.idea)$/,
+    names:
+      /^(?:thumbs\.db|desktop\.ini|[\w.-]+\.code-workspace|ehthumbs\.db|icon\r|\.directory|.*\.(?:crdownload|part|partial|filepart|lnk|webloc))$/,
+    folders:
+      /^(?:\.vscode|\.idea|__macosx|\$recycle\.bin|system volume information|lost\+found|\.trash(?:es|-\d+)?)$/,
     tried: [".vscode/settings.json", ".idea/workspace.xml", ".DS_Store", "Thumbs.db"],
   },
   {
@@ -99,7 +103,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "databases",
     reason: "Anyone can download it, with everything in it.",
-    names: /\.(?:sqlite3?|s3db|db3?|mdb|accdb|dbf|rdb)$/,
+    names:
+      /\.(?:sqlite3?|s3db|db3?|mdb|accdb|dbf|rdb|myd|ibd|frm|mv\.db|duckdb)$|\.(?:sqlite3?|s3db|db3?)[-.](?:wal|shm|journal)$|^ibdata\d$/,
     unless: "offered",
     tried: ["database.sqlite", "data.db"],
   },
@@ -111,6 +116,25 @@ export const EXPOSURES: readonly Exposure[] = [
     names: /^(?:.*(?:dump|backup).*\.sql|.*\.(?:sql|dump))(?:\.(?:gz|bz2|xz|zst|zip))?$/,
     unless: "offered",
     tried: ["dump.sql", "backup.sql"],
+  },
+  {
+    code: "mailbox",
+    severity: "severe",
+    what: "mail",
+    reason: "Anyone can read what people wrote to each other.",
+    names: /\.(?:mbox|eml|msg|pst|ost)$/,
+    folders: /^maildir$/,
+    tried: [],
+  },
+  {
+    code: "test-report",
+    severity: "warning",
+    what: "test reports",
+    reason: "It shows the source of the program, and which parts of it are not tested.",
+    names:
+      /^(?:lcov\.info|coverage(?:-final|-summary)?\.(?:json|xml)|clover\.xml|cobertura[\w.-]*\.xml|jacoco\.xml|junit[\w.-]*\.xml)$/,
+    folders: /^(?:lcov-report|htmlcov|\.nyc_output)$/,
+    tried: [],
   },
   {
     code: "site-archive",
@@ -127,7 +151,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "warning",
     what: "backups",
     reason: "A copy of a page or program shows what changed, and a program is sent as text.",
-    names: /(?:\.(?:bak|old|orig|save|swp|swo|rej)|~)$|^#.*#$|^(?:copy of .*|.* - copy(?: \(\d+\))?\.\w+)$/,
+    names:
+      /(?:\.(?:bak|backup|bkp|old|orig|original|save|sav|swp|swo|rej|tmp|temp|prev|previous|disabled|deleted|dpkg-(?:old|dist|new)|rpm(?:save|new|orig))|[._-](?:bak|old|orig)\d*|~)$|^#.*#$|^~\$|^(?:copy(?: \(\d+\))? of .*|.* - (?:copy|kopie|copie|copia)(?: \(\d+\))?\.\w+|.* (?:copy(?: \d+)?|\((?:copy|kopie|copie)(?: \d+)?\))\.\w+)$|\.(?:html?|css|m?js|xml|json|txt|svg|php)[._-](?:\d{1,3}|\d{8}|\d{4}-\d\d-\d\d[t_.-]?[\d:-]*)$/,
     tried: ["index.html.bak", "index.html~", ".index.html.swp"],
   },
   {
@@ -135,7 +160,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "severe",
     what: "server-side source",
     reason: "It is sent as text here, and not run: visitors can read the program and its secrets.",
-    names: /\.(?:php\d?|phtml|phps|asp|aspx|ashx|jsp|jspx|cgi|pl|erb|ejs|pug|twig|cshtml)$/,
+    names:
+      /\.(?:php\d?|phtml|phps|asp|aspx|ashx|ascx|asmx|jsp|jspx|jspf|cgi|pl|erb|ejs|pug|twig|cshtml|cfm|shtml|inc)$/,
     tried: ["index.php", "config.php"],
   },
   {
@@ -144,7 +170,7 @@ export const EXPOSURES: readonly Exposure[] = [
     what: "the project itself",
     reason: "It shows what the program is made of, in which versions, and how it runs.",
     names:
-      /^(?:package(?:-lock)?\.json|npm-shrinkwrap\.json|yarn\.lock|pnpm-(?:lock|workspace)\.ya?ml|tsconfig(?:\.[\w.-]+)?\.json|composer\.(?:json|lock)|gemfile(?:\.lock)?|requirements[\w.-]*\.txt|pyproject\.toml|pipfile(?:\.lock)?|cargo\.(?:toml|lock)|go\.(?:mod|sum)|pom\.xml|build\.gradle(?:\.kts)?|dockerfile|containerfile|(?:docker-)?compose(?:\.[\w-]+)?\.ya?ml|makefile|procfile|[\w.-]+\.config\.(?:[cm]?[jt]s|json|ya?ml)|expectations\.ya?ml|[\w.-]+\.expectations\.ya?ml)$/,
+      /^(?:package(?:-lock)?\.json|npm-shrinkwrap\.json|yarn\.lock|pnpm-(?:lock|workspace)\.ya?ml|tsconfig(?:\.[\w.-]+)?\.json|composer\.(?:json|lock)|gemfile(?:\.lock)?|requirements[\w.-]*\.txt|pyproject\.toml|pipfile(?:\.lock)?|cargo\.(?:toml|lock)|go\.(?:mod|sum)|pom\.xml|build\.gradle(?:\.kts)?|dockerfile(?:\.[\w-]+)?|containerfile|jenkinsfile|vagrantfile|azure-pipelines\.ya?ml|bitbucket-pipelines\.ya?ml|appveyor\.ya?ml|cloudbuild\.ya?ml|buildspec\.ya?ml|[\w.-]*gitlab-ci\.ya?ml|[\w.-]*travis\.ya?ml|(?:docker-)?compose(?:\.[\w-]+)?\.ya?ml|makefile|procfile|[\w.-]+\.config\.(?:[cm]?[jt]s|json|ya?ml)|expectations\.ya?ml|[\w.-]+\.expectations\.ya?ml)$/,
     tried: [
       "package.json",
       "package-lock.json",
@@ -178,7 +204,8 @@ export const EXPOSURES: readonly Exposure[] = [
     severity: "warning",
     what: "logs",
     reason: "It shows who visited, what failed and where the program is.",
-    names: /\.log(?:\.\d+)?(?:\.gz)?$|^nohup\.out$/,
+    names:
+      /\.log(?:[._-][\d-]+)?(?:\.(?:gz|bz2|xz|zst))?$|^(?:nohup|catalina)\.out$|^(?:error|access|debug|php_error)_?logs?(?:\.txt)?$|^[\w-]*(?:error|access|debug)[-_]?log[\w.-]*\.txt$/,
     tried: ["error.log", "access.log", "npm-debug.log"],
   },
 ];

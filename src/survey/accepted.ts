@@ -28,12 +28,17 @@ export function acceptKnown(
   accepted: readonly Accepted[],
 ): { findings: Finding[]; accepted: number; gone: Accepted[] } {
   const compiled = accepted.map((one) => ({ one, matches: compilePattern(one.files).matches, used: false }));
-  const kept = findings.filter(({ code, file }) => {
-    const found = compiled.find(
-      ({ one, matches }) => one.code === code && (one.files === file || matches(file)),
-    );
-    if (found !== undefined) found.used = true;
-    return found === undefined;
+  const kept = findings.filter(({ code, file, places }) => {
+    const isAccepted = (path: string): boolean => {
+      const found = compiled.find(
+        ({ one, matches }) => one.code === code && (one.files === path || matches(path)),
+      );
+      if (found !== undefined) found.used = true;
+      return found !== undefined;
+    };
+    // What several files name is accepted by its own path, or where all of them are.
+    if (isAccepted(file)) return false;
+    return places === undefined || !places.map((place) => isAccepted(place.file)).every(Boolean);
   });
   return {
     findings: kept,

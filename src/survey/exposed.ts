@@ -1,7 +1,19 @@
+import { constants, gunzipSync } from "node:zlib";
 import { EXPOSURES, type Exposure, findExposure } from "../config/exposures.js";
 import { findRule } from "../core/rules/file-rules.js";
 import { selectRules } from "../core/rules/mount.js";
-import { addressOf, type SurveyContext, type SurveyedFile } from "./survey-context.js";
+import { listArchiveNames } from "../reading/contents/archive-names.js";
+import {
+  findSecret,
+  findSecretBytes,
+  findSecretInJson,
+  isServerScript,
+  type Telling,
+} from "../reading/contents/secrets.js";
+import { readJson } from "../reading/json.js";
+import type { Targets } from "./links/targets.js";
+import type { ReadFile } from "./read-file.js";
+import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 import { withholdLine } from "./walk.js";
 
 /** What begins a program that the system runs: ELF, PE, Mach-O. */
@@ -12,11 +24,16 @@ const PROGRAMS: readonly (readonly number[])[] = [
   [0xfe, 0xed, 0xfa, 0xcf],
 ];
 const WINDOWS_PROGRAM = /^MZ[\s\S]{58}/;
-const PRIVATE_KEY = /-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----/;
 const DATABASE = "SQLite format 3\0";
-const DUMP = /^(?:--[^\n]*\n\s*)*-- (?:[^\n]*\b(?:database )?dump\b)/i;
-/** Pages explain what a key looks like. */
-const EXPLAINS = /^(?:text\/html|text\/markdown|application\/pdf|text\/css)$/;
+/** Pages and articles explain what a key looks like. */
+const EXPLAINS = /^(?:text\/html|application\/xhtml\+xml|text\/markdown|application\/pdf|text\/css)$/;
+/** What a program on the server would run first, where the page is not only shown. */
+const SERVER_PAGE = /^\ufeff?\s*<(?:\?(?:php|=)|%@)/;
+const SERVER_PART = /<\?(?:php\s|=\s*\$)/;
+
+/** What lies in an archive of a program, and in none of documents. */
+const PROJECT =
+  /(?:^|\/)(?:\.git\/|\.svn\/|\.env(?:\.|$)|node_modules\/|(?:package|composer)\.json$|id_(?:rsa|ed25519)$|\.htpasswd$|web-inf\/|manage\.py$|gemfile$|pom\.xml$|cargo\.toml$|go\.mod$|server\.[cm]?(?:js|ts|py)$)|\.(?:php|sql|sqlite3?)$/i;
 
 /** What a file is that visitors should not have; kept until it is known what pages link to. */
 export interface Suspicion {
@@ -31,22 +48,81 @@ const PROGRAM: Suspicion["exposure"] = {
   unless: "offered",
 };
 
-/** What a file seems to be by its name and its first bytes; undefined for what visitors may have. */
-export function suspect(
-  file: SurveyedFile,
-  { start, mediaType }: { readonly start: Uint8Array; readonly mediaType: string },
-): Suspicion | undefined {
-  const text = toLatin1(start);
-  if (PRIVATE_KEY.test(text) && !EXPLAINS.test(mediaType)) return { file, exposure: byCode("private-key") };
-  if (PROGRAMS.some((head) => head.every((byte, i) => start[i] === byte)) || WINDOWS_PROGRAM.test(text))
-    return { file, exposure: PROGRAM };
-  if (text.startsWith(DATABASE)) return { file, exposure: byCode("database") };
-  if (DUMP.test(text)) return { file, exposure: byCode("database-dump") };
+/** What a file seems to be by its name and its content; undefined for what visitors may have. */
+export function suspect(read: ReadFile): Suspicion | undefined {
+  const { file } = read;
+  const byContent = suspectContent(read);
+  if (byContent !== undefined) return { file, exposure: byContent };
   const exposure = findExposure(file.path);
   if (exposure === undefined || exposure.byContent) return undefined;
-  // Films share their extension with a language.
-  if (exposure.code === "source" && /[\x00-\x08]/.test(text.slice(0, 512))) return undefined;
+  const isBinary = read.start.subarray(0, 512).some((byte) => byte < 9);
+  // Films share their extension with a language, and an include may be a part of any language.
+  if (exposure.code === "source" && isBinary) return undefined;
+  if (/\.inc$/i.test(file.path) && !/<[?%]|\bfunction\b|\$\w+\s*=/.test(toLatin1(read.start)))
+    return undefined;
   return { file, exposure };
+}
+
+function suspectContent(read: ReadFile): Suspicion["exposure"] | undefined {
+  const { file, start, mediaType = "" } = read;
+  if (/^(?:image|audio|video|font)\//.test(mediaType) && mediaType !== "image/svg+xml") return undefined;
+  if (PROGRAMS.some((head) => head.every((byte, i) => start[i] === byte))) return PROGRAM;
+  const text = read.text ?? toLatin1(start);
+  if (WINDOWS_PROGRAM.test(text.slice(0, 64))) return PROGRAM;
+  if (text.startsWith(DATABASE)) return byCode("database");
+  const isExplained = EXPLAINS.test(mediaType);
+  if (
+    /^text\/(?:html|plain)$|^$/.test(mediaType) &&
+    (SERVER_PAGE.test(text.slice(0, 200)) || (mediaType === "text/html" && SERVER_PART.test(text)))
+  )
+    return byCode("server-source");
+  if (/(?:zip|tar)$/.test(mediaType) || /\.(?:tgz|war|jar)$/i.test(file.path)) {
+    const inside = listArchiveNames(unpack(start), read.tail).find((name) => PROJECT.test(name));
+    if (inside !== undefined) {
+      const { code, unless } = byCode("site-archive");
+      return {
+        code,
+        reason: `It holds ${inside}: it seems to be a whole project, with all that it was made from.`,
+        ...(unless !== undefined && { unless }),
+      };
+    }
+  }
+  const told = isExplained ? undefined : (findSecretBytes(start) ?? findSecretText(read, text));
+  return told === undefined ? undefined : describe(told);
+}
+
+/** The beginning of what is packed in gzip; other bytes as they are. */
+function unpack(start: Uint8Array): Uint8Array {
+  if (start[0] !== 0x1f || start[1] !== 0x8b) return start;
+  try {
+    // A part of a stream is no error.
+    return gunzipSync(start, { finishFlush: constants.Z_SYNC_FLUSH, maxOutputLength: UNPACKED_AT_MOST });
+  } catch {
+    return start.subarray(0, 0);
+  }
+}
+
+/** So much of a compressed archive is unpacked, in bytes. */
+const UNPACKED_AT_MOST = 4 * 1024 * 1024;
+
+function findSecretText({ file, mediaType = "" }: ReadFile, text: string): Telling | undefined {
+  if (/javascript$/.test(mediaType) && isServerScript(text))
+    return { code: "server-source", what: "a program that answers requests" };
+  const isPlain =
+    /^$|^text\/|octet-stream$|yaml$|toml$|sql$/.test(mediaType) && !/javascript$|xml$/.test(mediaType);
+  const found = findSecret(text, isPlain || findExposure(file.path) !== undefined);
+  if (found !== undefined || !/json$/.test(mediaType) || !/"(?:kty|entries)"/.test(text)) return found;
+  const read = readJson(text);
+  return read.ok ? findSecretInJson(read.value) : undefined;
+}
+
+function describe({ code, what }: Telling): Suspicion["exposure"] {
+  const { reason, unless } = byCode(code);
+  return {
+    code,
+    reason: `It is ${what}: ${reason[0]!.toLowerCase()}${reason.slice(1)}`,
+    ...(unless !== undefined && { unless }),
+  };
 }
 
 function toLatin1(bytes: Uint8Array): string {
@@ -54,19 +130,24 @@ function toLatin1(bytes: Uint8Array): string {
 }
 
 /** Reports what was suspected, but for what is offered on purpose. */
-export function reportSuspicions(context: SurveyContext, suspicions: readonly Suspicion[]): void {
+export function reportSuspicions(
+  context: SurveyContext,
+  suspicions: readonly Suspicion[],
+  targets: Targets,
+): void {
   for (const { file, exposure } of suspicions) {
-    if (exposure.unless === "offered" && isOfferedOnPurpose(context, file)) continue;
+    if (exposure.unless === "offered" && isOfferedOnPurpose(file, targets)) continue;
     context.report(exposure.code, file, exposure.reason, withholdLine(patternFor(file.path, exposure)));
   }
 }
 
 /** True for what is a download, is listed, or has a page that links to it. */
-function isOfferedOnPurpose(context: SurveyContext, { mount, path, fingerprinted }: SurveyedFile): boolean {
+function isOfferedOnPurpose(file: SurveyedFile, targets: Targets): boolean {
+  const { mount, path, fingerprinted } = file;
   const rules = selectRules(mount, path);
   if (findRule(rules.downloads, path, fingerprinted) !== undefined) return true;
   if (rules.listing !== undefined && rules.notListed.by(path) === undefined) return true;
-  return context.linked.has(addressOf(mount, path));
+  return targets.isLinked(file);
 }
 
 // The narrowest pattern that is sure to mean such files alone: an ending, a name, or the very path.
@@ -77,10 +158,6 @@ function patternFor(path: string, { code }: Suspicion["exposure"]): string {
   )?.names;
   if (names === undefined) return path;
   const ending = /\.[a-z0-9]+$/i.exec(name)?.[0];
-  if (ending !== undefined && (ENDINGS.has(code) || names.test(`x${ending.toLowerCase()}`)))
-    return `*${ending}`;
+  if (ending !== undefined && names.test(`x${ending.toLowerCase()}`)) return `*${ending}`;
   return /[*?[\]{}\\]/.test(name) ? path : name;
 }
-
-/** Kinds that an ending alone tells. */
-const ENDINGS: ReadonlySet<string> = new Set(["source", "server-source", "log-file", "database"]);

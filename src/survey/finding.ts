@@ -18,6 +18,15 @@ export interface Finding {
   readonly reason: string;
   /** A line of configuration or a command to copy, or what to do in one sentence. */
   readonly fix: string;
+  /** The files that name this address, where it is about what they name. */
+  readonly places?: readonly Place[];
+}
+
+/** A file that names an address. */
+export interface Place {
+  readonly address: string;
+  /** From the mount's folder. */
+  readonly file: string;
 }
 
 /** All findings of one kind with the same fix. */
@@ -26,6 +35,8 @@ export interface FindingGroup {
   readonly severity: Severity;
   readonly title: string;
   readonly findings: readonly Finding[];
+  /** How many files have these problems, where that is more than there are findings. */
+  readonly places: number | undefined;
   /** What mends all of them; undefined where each has its own fix. */
   readonly fix: string | undefined;
 }
@@ -38,31 +49,51 @@ export const KINDS: Readonly<Record<string, { readonly severity: Severity; reado
   "upload-folder-listed": { severity: "warning", title: "Listed folders of uploads" },
   "not-built": { severity: "severe", title: "A project that was not built" },
   "project-root": { severity: "severe", title: "A whole project is served" },
+  "old-pages": { severity: "advice", title: "Old pages that nothing leads to" },
   "not-readable": { severity: "warning", title: "Files and folders that the server cannot read" },
   "link-leads-nowhere": { severity: "warning", title: "Symbolic links that lead nowhere" },
   "link-leads-out": { severity: "warning", title: "Symbolic links that lead out of the folder" },
-  "folder-without-document": { severity: "warning", title: "Folders that answer with 403" },
+  "folder-without-document": { severity: "advice", title: "Folders that answer with 403" },
   "document-of-another-name": { severity: "warning", title: "Default documents with another name" },
   "policy-does-not-cover": { severity: "warning", title: "Pages that their policy would break" },
   "two-candidates": { severity: "advice", title: "Two files for one address" },
   "broken-reference": { severity: "warning", title: "Broken links" },
+  "broken-fragment": { severity: "advice", title: "Links to places that are not in the page" },
+  "module-without-address": { severity: "warning", title: "Modules that browsers cannot find" },
+  "relative-in-error-page": { severity: "warning", title: "Error pages that break in deep folders" },
+  "reference-with-backslash": { severity: "advice", title: "Links with backslashes" },
+  "link-to-own-machine": { severity: "advice", title: "Links to the visitor's own machine" },
+  "loads-from-own-machine": { severity: "warning", title: "Pages that load from the visitor's own machine" },
   "reference-differs-in-case": { severity: "warning", title: "Links that differ in case" },
   "reference-outside-prefix": { severity: "warning", title: "Links without the prefix" },
   "relative-in-shell": { severity: "warning", title: "Links that break on deep addresses" },
   "insecure-reference": { severity: "advice", title: "Files loaded over http:" },
   "names-collide": { severity: "warning", title: "Names that collide on other systems" },
+  "name-not-portable": { severity: "advice", title: "Names that other systems refuse" },
   "name-without-address": { severity: "warning", title: "Names that no address can have" },
   "start-warning": { severity: "warning", title: "Rules without effect" },
   "large-without-coding": { severity: "advice", title: "Large uncompressed texts" },
   "picture-larger-than-shown": { severity: "advice", title: "Pictures far larger than shown" },
+  "picture-over-budget": { severity: "advice", title: "Large pictures" },
+  "picture-tells-place": { severity: "advice", title: "Pictures that tell where they were taken" },
+  "picture-names-owner": { severity: "advice", title: "Pictures that name the camera's owner" },
+  "not-looked-at": { severity: "advice", title: "Files that are too long to look into" },
   "fingerprint-not-kept": { severity: "advice", title: "Fingerprinted files without a long lifetime" },
   "kept-without-fingerprint": { severity: "warning", title: "Files with a long lifetime that may change" },
   "document-kept": { severity: "warning", title: "Pages with a long lifetime" },
   "fingerprint-reused": { severity: "warning", title: "Fingerprinted names with other bytes than before" },
+  "prebuilt-differs": { severity: "warning", title: "Compressed files that are not what they stand for" },
+  "prebuilt-older": { severity: "advice", title: "Compressed files that are out of date" },
+  "service-worker-kept": { severity: "warning", title: "Service workers with a lifetime" },
+  "uncompressed-media": { severity: "advice", title: "Recordings and pictures without compression" },
+  "future-times": { severity: "advice", title: "Files from the future" },
   "fixed-times": { severity: "warning", title: "Times that say nothing" },
   "content-contradicts-name": { severity: "warning", title: "Content that is not what the name says" },
   "type-not-known": { severity: "advice", title: "Names without a media type" },
   "charset-differs": { severity: "warning", title: "Texts in another charset than declared" },
+  "broken-json": { severity: "warning", title: "JSON that cannot be read" },
+  "broken-xml": { severity: "warning", title: "XML that cannot be read" },
+  "type-not-run": { severity: "warning", title: "Scripts and styles with a type that browsers refuse" },
   "empty-file": { severity: "warning", title: "Empty files" },
   "cut-picture": { severity: "warning", title: "Incomplete pictures" },
   "cut-file": { severity: "warning", title: "Incomplete fonts, sounds, archives and documents" },

@@ -29,7 +29,8 @@ function checkDocument(context: SurveyContext, { mount, path, files }: SurveyedF
   if (names.some((name) => rules.defaultDocuments.includes(name))) return;
   const wanted = new Set(rules.defaultDocuments.map(foldName));
   const inOtherCase = names.find((name) => wanted.has(foldName(name)));
-  const other = inOtherCase ?? names.find((name) => PAGE_NAMES.test(name));
+  // Deeper in, other names are those of pages that others link to.
+  const other = inOtherCase ?? (path.includes("/") ? undefined : names.find((name) => PAGE_NAMES.test(name)));
   if (other !== undefined && !(other.endsWith(".php") && inOtherCase === undefined)) {
     context.refused.add(folderAddressOf(mount, path));
     const differs = inOtherCase === undefined ? "another name than" : "another case than";

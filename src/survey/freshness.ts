@@ -5,6 +5,7 @@ import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
 import { formatSize } from "../core/text/size.js";
 import { decideKind, isLoadedByPages } from "../reading/contents/kinds.js";
+import type { ReadFile } from "./read-file.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
 /** A copy that is fresh for longer outlives a release, in seconds: 30 days. */
@@ -54,6 +55,39 @@ export function checkFreshness(
   checkCoding(context, file, mediaType);
 }
 
+/** A browser that has an old service worker may keep a whole old release with it. */
+export function checkServiceWorker(context: SurveyContext, { file, text, mediaType = "" }: ReadFile): void {
+  if (text === undefined || decideKind(mediaType) !== "script" || !SERVICE_WORKER.test(text)) return;
+  const rule = findRule(selectRules(file.mount, file.path).caching, file.path, file.fingerprinted);
+  if ((rule?.lifetimeSeconds ?? 0) > 0)
+    context.report(
+      "service-worker-kept",
+      file,
+      `${rule!.label} keeps it for ${days(rule!.lifetimeSeconds)}: until then, a fault in it cannot be mended.`,
+      `caching: [{ files: ${JSON.stringify(file.path)}, policy: revalidate }, …]`,
+    );
+}
+
+const SERVICE_WORKER =
+  /\baddEventListener\(\s{0,9}["'](?:install|activate|fetch)["'][\s\S]{0,400}(?:waitUntil|respondWith|skipWaiting)/;
+/** Sounds and pictures that every browser also plays and shows in a coding of a tenth of their size. */
+const UNCOMPRESSED = /^(?:audio\/(?:x-|vnd\.)?(?:wave?|aiff)|image\/(?:x-ms-)?bmp|image\/tiff)$/;
+const LARGE_MEDIA = 1024 * 1024;
+
+/** A recording or picture as the device wrote it. */
+export function checkMedia(context: SurveyContext, file: SurveyedFile, mediaType: string | undefined): void {
+  if (file.sizeBytes < LARGE_MEDIA || !UNCOMPRESSED.test(mediaType ?? "")) return;
+  const isSound = mediaType!.startsWith("audio");
+  context.report(
+    "uncompressed-media",
+    file,
+    `It has ${formatSize(file.sizeBytes)}, because nothing in it is compressed.`,
+    isSound
+      ? "Save it as FLAC, Opus or MP3; keep the original as a download."
+      : "Save it as PNG, WebP or AVIF.",
+  );
+}
+
 function days(seconds: number): string {
   return seconds < 86_400
     ? `${Math.round(seconds / 3600)} hours`
@@ -89,8 +123,20 @@ function checkCoding(context: SurveyContext, file: SurveyedFile, mediaType: stri
   );
 }
 
+/** A file is newer than now where a clock is wrong, in milliseconds: clocks differ a little. */
+const FUTURE_MS = 86_400_000;
+
 /** Times of a folder that a tool set say nothing of the content: bad only where validators are made from them. */
-export function checkTimes(context: SurveyContext, { mount, path, files }: SurveyedFolder): void {
+export function checkTimes(context: SurveyContext, folder: SurveyedFolder): void {
+  const { mount, path, files } = folder;
+  const fromFuture = files.find(({ modifiedMs }) => modifiedMs > Date.now() + FUTURE_MS);
+  if (fromFuture !== undefined)
+    context.report(
+      "future-times",
+      fromFuture,
+      `Its time is ${new Date(fromFuture.modifiedMs).toISOString().slice(0, 10)}: no Last-Modified can be sent before that day.`,
+      writeCommand(fromFuture.path, (quoted) => `touch -- ${quoted}`, "Give it the time of today."),
+    );
   if (selectRules(mount, path).validators !== "metadata" || files.length < 4) return;
   const counts = new Map<number, number>();
   for (const { modifiedMs } of files) counts.set(modifiedMs, (counts.get(modifiedMs) ?? 0) + 1);

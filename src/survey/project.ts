@@ -2,14 +2,15 @@ import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { EXPOSURES } from "../config/exposures.js";
 import { readJson } from "../reading/json.js";
-import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
+import type { Script } from "./links/modules.js";
+import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
 const PROJECT_FILES = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
 /** Where builds put what is to be served. */
 const BUILT = ["dist", "build", "public", "out", "site", "_site", "www"];
 const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
 /** What a browser cannot run as written. */
-const UNBUILT = /<script\b[^>]*\bsrc\s*=\s*["']?([^"'\s>]+\.(?:tsx?|jsx|vue|svelte))\b/i;
+const UNBUILT = /\.(?:tsx?|jsx|vue|svelte)(?:[?#].*)?$/i;
 
 /** A project's own folder is served, with all that it is made from. */
 export function checkProject(
@@ -37,19 +38,13 @@ export function checkProject(
   );
 }
 
-/** A page that loads what a build has to make first. */
-export function findUnbuilt(html: string): string | undefined {
-  return UNBUILT.exec(html)?.[1];
-}
-
-export function reportUnbuilt(
-  context: SurveyContext,
-  place: Parameters<SurveyContext["report"]>[1],
-  loaded: string,
-): void {
+/** Reports a page that loads what a build has to make first. */
+export function reportUnbuilt(context: SurveyContext, file: SurveyedFile, scripts: readonly Script[]): void {
+  const loaded = scripts.map(({ source = "" }) => source).find((written) => UNBUILT.test(written));
+  if (loaded === undefined) return;
   context.report(
     "not-built",
-    place,
+    file,
     `It loads ${loaded}, which browsers cannot run unbuilt: the page stays blank.`,
     "npm run build, then serve its output folder",
   );

@@ -4,7 +4,7 @@ import type { Mount } from "../core/rules/mount.js";
 import type { CompiledSite } from "../core/site.js";
 import { sitePath } from "../core/text/path.js";
 import type { Site } from "../site/site.js";
-import { type Finding, KINDS, type Severity } from "./finding.js";
+import { type Finding, KINDS, type Place, type Severity } from "./finding.js";
 
 /** A file that visitors can reach, as the walk saw it. */
 export interface SurveyedFile {
@@ -24,20 +24,25 @@ export interface SurveyedFolder {
   readonly folders: readonly string[];
 }
 
+/** A longer file is read into a buffer of its own, in bytes. */
+const SCRATCH_AT_MOST = 4 * 1024 * 1024;
+
 /** What all checks of a survey share: the site, and where they put what they find. */
 export class SurveyContext {
   readonly site: Site;
   readonly compiled: CompiledSite;
   readonly findings: Finding[] = [];
-  /** Addresses that a page, style sheet, script or manifest of the site names. */
-  readonly linked = new Set<string>();
   /** Prebuilt codings that were seen: the prefix of the mount and the path. */
   readonly prebuilt = new Set<string>();
   /** Folders that have a default document: the prefix of the mount and the path. */
   readonly documentsIn = new Set<string>();
   /** Addresses of folders that are known to answer 403, each with its slash. */
   readonly refused = new Set<string>();
+  /** Addresses of links that lead nowhere, out of the folder, or are not followed. */
+  readonly toldLinks = new Set<string>();
+  #scratch = Buffer.alloc(0);
   readonly #told = new Set<string>();
+  readonly #causes = new Map<string, Place[]>();
 
   constructor(site: Site, compiled: CompiledSite) {
     this.site = site;
@@ -46,11 +51,34 @@ export class SurveyContext {
 
   /** Notes a finding; the same one again is left out. */
   report(code: string, { mount, path }: { mount: Mount; path: string }, reason: string, fix: string): void {
-    const address = addressOf(mount, path);
-    const key = `${code}\0${address}\0${reason}`;
+    this.reportAt(code, { address: addressOf(mount, path), file: path, reason, fix });
+  }
+
+  /** Notes a finding about an address. */
+  reportAt(code: string, finding: Omit<Finding, "code" | "severity">): void {
+    const key = `${code}\0${finding.address}\0${finding.reason}`;
     if (this.#told.has(key)) return;
     this.#told.add(key);
-    this.findings.push({ code, severity: severityOf(code), address, file: path, reason, fix });
+    this.findings.push({ code, severity: severityOf(code), ...finding });
+  }
+
+  /** Notes one cause that several files may have, once, with all of them. `cause` tells it from others of its code. */
+  reportCause(code: string, from: SurveyedFile, cause: string, words: Pick<Finding, "reason" | "fix">): void {
+    const place = { address: addressOf(from.mount, from.path), file: from.path };
+    const key = `${code}\0${cause}`;
+    const known = this.#causes.get(key);
+    if (known === undefined) {
+      const places = [place];
+      this.#causes.set(key, places);
+      this.reportAt(code, { ...place, ...words, places });
+    } else if (known.at(-1)!.address !== place.address) known.push(place);
+  }
+
+  /** A buffer that the file that is read now may use. */
+  scratch(bytes: number): Buffer {
+    if (bytes > SCRATCH_AT_MOST) return Buffer.allocUnsafe(bytes);
+    if (this.#scratch.length < bytes) this.#scratch = Buffer.allocUnsafeSlow(Math.max(bytes, 64 * 1024));
+    return this.#scratch.subarray(0, bytes);
   }
 
   /** Lets other work have its turn. */

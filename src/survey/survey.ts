@@ -3,41 +3,37 @@ import { fileURLToPath } from "node:url";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
-import { selectRules } from "../core/rules/mount.js";
-import { writeCommand } from "../core/text/command.js";
+import { type Mount, selectRules } from "../core/rules/mount.js";
 import { compareText } from "../core/text/compare-text.js";
 import { joinPath } from "../core/text/path.js";
-import { wantedTail } from "../reading/contents/formats.js";
-import type { Picture } from "../reading/contents/picture.js";
-import type { Reference } from "../reading/pages/references.js";
 import { checkAwaited } from "../site/arguments.js";
 import { assembleSite, compileSite, isDefinition } from "../site/open.js";
-import { FolderFile } from "../sources/folder-file.js";
-import { checkContent, type ReadFile, typeByName, wantedStart } from "./contents.js";
+import { checkContent } from "./contents.js";
 import { reportSuspicions, type Suspicion, suspect } from "./exposed.js";
 import { type Finding, type FindingGroup, SEVERITIES } from "./finding.js";
 import { checkFolder } from "./folders.js";
-import { checkFreshness, checkTimes } from "./freshness.js";
+import { checkFreshness, checkMedia, checkServiceWorker, checkTimes } from "./freshness.js";
+import { checkLeftovers, findPutAway } from "./leftovers.js";
+import { Links } from "./links/links.js";
 import { checkPermissions, findUser, type ServingUser } from "./permissions.js";
+import { PICTURE_BUDGET, Pictures } from "./pictures.js";
 import { checkPolicy } from "./policy.js";
-import { checkBuild, checkProject, findUnbuilt, reportUnbuilt } from "./project.js";
-import { References } from "./references.js";
+import { checkPortableNames } from "./portable-names.js";
+import { checkPrebuilt } from "./prebuilt.js";
+import { checkBuild, checkProject } from "./project.js";
+import { type ReadFile, readFile, typeByName } from "./read-file.js";
+import { checkRepository } from "./repositories.js";
 import { checkReused } from "./reused.js";
-import { checkSourceMap } from "./source-map.js";
-import {
-  addressOf,
-  folderAddressOf,
-  SurveyContext,
-  type SurveyedFile,
-  type SurveyedFolder,
-  titleOf,
-} from "./survey-context.js";
+import { checkInlineMap, checkSourceMap } from "./source-map.js";
+import { folderAddressOf, SurveyContext, type SurveyedFolder, titleOf } from "./survey-context.js";
 import { walkSurveyed } from "./walk.js";
 
 /** How a survey is made. */
 export interface SurveyOptions {
   /** The user that will serve, by name or number: what it may not read is found. This process when not given. */
   readonly asUser?: string;
+  /** A picture that a page loads and that is larger is reported, in bytes: 1 MiB when not given. */
+  readonly pictureBudget?: number | undefined;
   /** Called now and then with how many files were read, of how many; 0 while they are still being found. */
   readonly onProgress?: (read: number, total: number) => void;
 }
@@ -59,7 +55,7 @@ export interface Survey {
  */
 export async function surveySite(
   definition: SiteDefinition | SiteConfig,
-  { asUser, onProgress }: SurveyOptions = {},
+  { asUser, onProgress, pictureBudget }: SurveyOptions = {},
 ): Promise<Survey> {
   checkAwaited("surveySite", definition);
   const started = performance.now();
@@ -68,24 +64,37 @@ export async function surveySite(
   const { compiled, warnings } = await compileSite(definition, {});
   const context = new SurveyContext(assembleSite(compiled, []), compiled);
   const mounts = compiled.mounts.values();
-  for (const { text } of warnings.filter(({ isOfFiles }) => !isOfFiles))
-    context.report("start-warning", { mount: mounts[0]!, path: "" }, text, "Change the rule, or remove it.");
+  for (const { text, key } of warnings.filter(({ isOfFiles }) => !isOfFiles))
+    context.report("start-warning", placeOf(mounts, key), text, "Change the rule, or remove it.");
   const folders: SurveyedFolder[] = [];
   for (const [index, mount] of mounts.entries()) {
     const root = findRoot(config, index);
     for await (const folder of walkSurveyed(context, mount)) {
+      if (checkRepository(context, folder)) continue;
       folders.push(folder);
       await lookOver(context, folder, { root, user });
     }
   }
   const isProject = context.findings.some(({ code }) => code === "project-root");
   if (!isProject) for (const folder of folders) checkFolder(context, folder);
-  const files = await readAll(context, folders, { isProject, onProgress });
+  const files = await readAll(context, folders, { isProject, onProgress, pictureBudget });
   return {
     findings: sortFindings(context.findings),
     files,
     folders: folders.length,
     milliseconds: performance.now() - started,
+  };
+}
+
+/** The place that a key of the configuration is about. */
+function placeOf(mounts: readonly Mount[], key = ""): { mount: Mount; path: string } {
+  const [, index = "0", area = ""] = /^mounts\[(\d+)\](?:\.areas\["([^"]*)"\])?/.exec(key) ?? [];
+  const mount = mounts[Number(index)] ?? mounts[0]!;
+  // Areas are written from the site's root.
+  const path = area.replace(/^\//, "").replace(/\/$/, "");
+  return {
+    mount,
+    path: mount.at !== "" && path.startsWith(mount.at) ? path.slice(mount.at.length + 1) : path,
   };
 }
 
@@ -115,6 +124,8 @@ async function lookOver(
   if (files.some((file) => defaultDocuments.some((name) => file.path === joinPath(path, name))))
     context.documentsIn.add(`${mount.at}\0${path}`);
   checkTimes(context, folder);
+  checkPortableNames(context, folder);
+  await checkPrebuilt(context, folder);
   await checkReused(context, files);
   if (path === "") {
     const hasDependencies = context.findings.some(
@@ -128,20 +139,28 @@ async function lookOver(
 }
 
 /** So many files are read between two turns of the event loop. */
-const AT_A_TIME = 64;
+const AT_A_TIME = 16;
 
 // Reads each file once; what pages name is followed when all addresses are known.
 async function readAll(
   context: SurveyContext,
   folders: readonly SurveyedFolder[],
-  { isProject, onProgress }: Pick<SurveyOptions, "onProgress"> & { readonly isProject: boolean },
+  {
+    isProject,
+    onProgress,
+    pictureBudget = PICTURE_BUDGET,
+  }: Pick<SurveyOptions, "onProgress" | "pictureBudget"> & { readonly isProject: boolean },
 ): Promise<number> {
-  const references = new References(context);
+  const links = new Links(context);
+  const { targets } = links;
   const files = folders.flatMap((folder) => folder.files);
-  for (const { mount, path } of files) references.addKnown(addressOf(mount, path));
-  for (const { mount, path } of folders) references.addFolder(folderAddressOf(mount, path));
+  for (const { mount, path, files: own } of folders) {
+    const aside = findPutAway(path);
+    for (const file of own) targets.addKnown(file, aside);
+    targets.addFolder(folderAddressOf(mount, path));
+  }
   const suspicions: Suspicion[] = [];
-  const pictures = new Map<string, { file: SurveyedFile; picture: Picture }>();
+  const pictures = new Pictures(context, pictureBudget);
   let done = 0;
   for (const file of files) {
     if (++done % AT_A_TIME === 0) {
@@ -150,103 +169,37 @@ async function readAll(
     }
     const read = await readFile(context, file);
     if (read !== undefined) {
-      const suspicion = suspect(file, { start: read.start, mediaType: read.mediaType ?? "" });
+      const suspicion = suspect(read);
       if (suspicion !== undefined) suspicions.push(suspicion);
       // Of what should not be there it does not matter how it is made, or what it links to.
       if (isProject || suspicion !== undefined) continue;
       await checkPolicy(context, read);
-      const picture = checkContent(context, read);
-      if (picture !== undefined) pictures.set(addressOf(file.mount, file.path), { file, picture });
-      for (const reference of await readReferences(context, references, read))
-        await references.follow(file, reference);
+      if (checkContent(context, read)) pictures.add(read);
+      checkServiceWorker(context, read);
+      await readText(context, links, read);
     }
-    if (!isProject) checkFreshness(context, file, typeByName(file));
+    if (isProject) continue;
+    const mediaType = typeByName(file);
+    checkFreshness(context, file, mediaType);
+    checkMedia(context, file, mediaType);
+  }
+  if (!isProject) {
+    await links.finish();
+    checkLeftovers(context, folders, targets);
   }
   onProgress?.(files.length, files.length);
-  reportSuspicions(context, suspicions);
-  checkShown(context, references, pictures);
+  reportSuspicions(context, suspicions, targets);
+  pictures.report(targets);
   return files.length;
 }
 
-async function readFile(context: SurveyContext, file: SurveyedFile): Promise<ReadFile | undefined> {
-  const mediaType = typeByName(file);
-  const { source } = file.mount;
-  const found = source.openNow?.(file.path) ?? (await source.open(file.path));
-  if (found.kind === "directory") found.directory.close();
-  if (found.kind !== "file") {
-    if (found.kind === "forbidden") await reportForbidden(context, file);
-    return undefined;
-  }
-  const opened = found.file;
-  try {
-    const { sizeBytes } = opened.metadata;
-    const head = Buffer.allocUnsafe(Math.min(sizeBytes, wantedStart(file, mediaType)));
-    // Nobody waits for an answer: reading in place takes a tenth of the time.
-    const start =
-      opened instanceof FolderFile ? opened.readNow(head) : await opened.read(0, head.length, head);
-    const tailBytes = Math.min(sizeBytes, wantedTail(mediaType ?? ""));
-    const tail = tailBytes === 0 ? start.subarray(0, 0) : await opened.read(sizeBytes - tailBytes, tailBytes);
-    return { file, mediaType, start, tail };
-  } catch {
-    return undefined;
-  } finally {
-    opened.close();
-  }
-}
-
-async function reportForbidden(context: SurveyContext, file: SurveyedFile): Promise<void> {
-  const told = await file.mount.source.diagnose(file.path);
-  context.report(
-    "not-readable",
-    file,
-    `${told?.text ?? "This process may not read it"}: visitors get 403.`,
-    writeCommand(file.path, (path) => `chmod a+r ${path}`, "Give everybody the right to read it."),
-  );
-}
-
-async function readReferences(
-  context: SurveyContext,
-  references: References,
-  read: ReadFile,
-): Promise<readonly Reference[]> {
-  const { file, mediaType, start } = read;
-  if (mediaType === undefined || start.length === 0 || start.length < file.sizeBytes) return [];
-  if (/\/json$/.test(mediaType) && file.path.endsWith(".map")) checkSourceMap(context, file, start);
-  if (!/^text\/(?:html|css)$|xhtml|javascript$|manifest\+json$/.test(mediaType)) return [];
-  const text = new TextDecoder().decode(start);
-  if (/html/.test(mediaType)) {
-    const unbuilt = findUnbuilt(text);
-    if (unbuilt !== undefined) reportUnbuilt(context, file, unbuilt);
-  }
-  return references.read(read, text);
-}
-
-/** A picture with so many times the pixels that are shown is larger than any screen needs. */
-const TOO_MANY_PIXELS = 4;
-const LARGE_PICTURE = 100 * 1024;
-
-function checkShown(
-  context: SurveyContext,
-  { shown }: References,
-  pictures: ReadonlyMap<string, { readonly file: SurveyedFile; readonly picture: Picture }>,
-): void {
-  const widest = new Map<string, number>();
-  for (const { address, width } of shown) widest.set(address, Math.max(width, widest.get(address) ?? 0));
-  for (const [address, width] of widest) {
-    const found = pictures.get(address);
-    if (
-      found === undefined ||
-      found.file.sizeBytes < LARGE_PICTURE ||
-      found.picture.width < width * TOO_MANY_PIXELS
-    )
-      continue;
-    context.report(
-      "picture-larger-than-shown",
-      found.file,
-      `It is ${found.picture.width} pixels wide, and no page shows it wider than ${width}.`,
-      `Save it ${width * 2} pixels wide: enough for screens of double density.`,
-    );
-  }
+async function readText(context: SurveyContext, links: Links, read: ReadFile): Promise<void> {
+  const { file, mediaType, start, text } = read;
+  if (mediaType === undefined || start.length === 0) return;
+  if (text === undefined) return;
+  if (file.path.endsWith(".map")) checkSourceMap(context, file, text);
+  if (/(?:javascript|css)$/.test(mediaType)) checkInlineMap(context, file, text);
+  await links.read(file, mediaType, text);
 }
 
 function sortFindings(findings: readonly Finding[]): Finding[] {
@@ -255,6 +208,7 @@ function sortFindings(findings: readonly Finding[]): Finding[] {
     (a, b) =>
       rank.get(a.severity)! - rank.get(b.severity)! ||
       compareText(a.code, b.code) ||
+      (b.places?.length ?? 0) - (a.places?.length ?? 0) ||
       compareText(a.address, b.address),
   );
 }
@@ -272,8 +226,16 @@ export function groupFindings(findings: readonly Finding[]): FindingGroup[] {
     severity: all[0]!.severity,
     title: titleOf(code),
     findings: all,
+    places: countPlaces(all),
     fix: commonFix(all),
   }));
+}
+
+// One place that is the finding's own address is told by that.
+function countPlaces(findings: readonly Finding[]): number | undefined {
+  const counts = findings.map(({ places }) => places?.length);
+  const sum = counts.reduce<number>((all, one) => all + (one ?? 1), 0);
+  return sum > findings.length ? sum : undefined;
 }
 
 /** So many patterns are in one line. */

@@ -5,7 +5,7 @@ import { isFingerprinted } from "../core/rules/names.js";
 import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import { joinPath } from "../core/text/path.js";
-import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
+import { addressOf, type SurveyContext, type SurveyedFile, type SurveyedFolder } from "./survey-context.js";
 
 /**
  * Every folder of a mount that visitors can reach, with the files in it, each folder before what is in it. Of what cannot be reached or
@@ -104,6 +104,7 @@ async function reportLink(context: SurveyContext, place: { mount: Mount; path: s
   // A link that the configuration does not follow is left alone on purpose.
   if (found.because === "link-not-followed") return;
   const isOut = found.because === "link-leads-outside";
+  context.toldLinks.add(addressOf(mount, path));
   const told = await mount.source.diagnose(path);
   context.report(
     isOut ? "link-leads-out" : "link-leads-nowhere",
@@ -111,7 +112,9 @@ async function reportLink(context: SurveyContext, place: { mount: Mount; path: s
     isOut
       ? `${told?.text ?? "It is a link"} outside the folder, so visitors get 404.`
       : `${told?.text ?? "It is a link whose target does not exist"}.`,
-    isOut ? "links: anywhere" : writeCommand(path, (quoted) => `rm -- ${quoted}`, "Remove the link."),
+    isOut
+      ? "Copy what it leads to into the folder, or serve that folder by a mount of its own."
+      : "Point it to a file that exists, or remove it.",
   );
 }
 

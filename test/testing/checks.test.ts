@@ -4,7 +4,7 @@ import { describe, expect, test } from "vitest";
 import { formatDuration, parseSpokenDuration } from "../../src/config/durations.js";
 import { parseCacheControl } from "../../src/core/fields/cache-control.js";
 import { readPage } from "../../src/reading/pages/page.js";
-import { findReferences } from "../../src/reading/pages/references.js";
+import { findReferences, findReferencesIn } from "../../src/reading/pages/references.js";
 import { atOnce } from "../../src/reading/slices.js";
 import { type AcceptedFailure, makeBaseline } from "../../src/testing/accepted.js";
 import { parseCachingPhrase } from "../../src/testing/checks/caching.js";
@@ -13,7 +13,6 @@ import { readDigest } from "../../src/testing/checks/digest.js";
 import { resolveRange } from "../../src/testing/checks/follow-ups.js";
 import { findJsonDifference } from "../../src/testing/checks/json-subset.js";
 import { readBoundary, readParts } from "../../src/testing/checks/parts.js";
-import { extractManifestLinks, extractStyleLinks } from "../../src/testing/discover/links.js";
 import type { Expectation, JsonExpectation } from "../../src/testing/format/schema-expectation.js";
 import { type Answered, type CaseResult, findUnmet } from "../../src/testing/index.js";
 import { type Counts, speakCounts } from "../../src/testing/reports/run.js";
@@ -558,9 +557,8 @@ test.each<[string, string[]]>([
   ["url(a b) url(c", []],
   ["url() url('') url(#mark) url(data:x) url(http://[)", []],
 ])("the addresses in a style sheet: %s", (css, addresses) => {
-  expect(extractStyleLinks(css, "http://x.invalid/styles/site.css")).toEqual(
-    addresses.map((path) => `http://x.invalid${path}`),
-  );
+  const found = findReferencesIn(css, "style", "http://x.invalid/styles/site.css");
+  expect(found.map(({ url }) => url)).toEqual(addresses.map((path) => `http://x.invalid${path}`));
 });
 
 test("the addresses in a document, also of pictures in several sizes, against its base", () => {
@@ -584,13 +582,15 @@ test("the addresses of an application manifest, and of one that is none", () => 
     shortcuts: [{ url: "/records/", icons: [{ src: "r.png" }] }],
     related: { src: "http://[" },
   };
-  expect(extractManifestLinks(JSON.stringify(manifest), "http://x.invalid/app/")).toEqual([
+  const find = (text: string): string[] =>
+    findReferencesIn(text, "manifest", "http://x.invalid/app/").map(({ url }) => url);
+  expect(find(JSON.stringify(manifest))).toEqual([
     "http://x.invalid/app/?source=home",
     "http://x.invalid/icon.png",
     "http://x.invalid/records/",
     "http://x.invalid/app/r.png",
   ]);
-  expect(extractManifestLinks("{", "http://x.invalid/")).toEqual([]);
+  expect(find("{")).toEqual([]);
 });
 
 test.each<[Partial<Counts>, string]>([

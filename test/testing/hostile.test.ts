@@ -4,8 +4,8 @@ import { describe, expect, test } from "vitest";
 import { answers } from "../../fuzz/answers.mjs";
 import { memorySource, openSite } from "../../src/index.js";
 import { readJson } from "../../src/reading/json.js";
+import { extractManifestLinks } from "../../src/reading/links.js";
 import { compareFields } from "../../src/testing/compare/fields.js";
-import { extractManifestLinks } from "../../src/testing/discover/links.js";
 import { readExpectations } from "../../src/testing/format/load.js";
 
 // What comes from outside, made to break what reads it: files of other people, answers of servers.
@@ -86,5 +86,5 @@ test.each([
 ])("JSON of a stranger is read or refused: %s", (_what, text, problem) => {
   const read = readJson(text);
   expect(read.ok ? undefined : read.problem).toBe(problem);
-  expect(extractManifestLinks(text, "http://a.invalid/")).toEqual([]);
+  expect(extractManifestLinks(text)).toEqual([]);
 });

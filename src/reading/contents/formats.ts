@@ -96,6 +96,25 @@ const FORMATS: readonly Format[] = [
     findFlaw: findFontFlaw,
   },
   {
+    // ISO/IEC 14496-12 §4.2: boxes, each with its length.
+    types: /^(?:video|audio)\/(?:mp4|quicktime|x-m4a)$/,
+    start: [0, 0, 0],
+    name: "a film or sound in boxes",
+    tailBytes: 0,
+    findFlaw: findBoxFlaw,
+  },
+  {
+    // Its header says how long it is, like that of its predecessor.
+    types: /^image\/(?:x-ms-)?bmp$/,
+    start: ascii("BM"),
+    name: "a BMP picture",
+    tailBytes: 0,
+    findFlaw: ({ head, sizeBytes }) =>
+      head.length >= 26 && viewOf(head).getUint32(2, true) > sizeBytes
+        ? compareLength(sizeBytes, viewOf(head).getUint32(2, true))
+        : undefined,
+  },
+  {
     // APPNOTE §4.3.16: the end of the central directory, with a comment of 65,535 bytes at most.
     types:
       /^application\/(?:zip|epub\+zip|vnd\.openxmlformats-officedocument\..+|vnd\.oasis\.opendocument\..+)$/,
@@ -151,6 +170,22 @@ function findWaveFlaw({ head, sizeBytes }: Seen): Flaw | undefined {
   // A recorder that did not know the length wrote none.
   if (channels < 1 || channels > 32 || size === 0 || size >= 0xffff_ff00) return undefined;
   return size + 8 > sizeBytes ? compareLength(sizeBytes, size + 8) : undefined;
+}
+
+/** A box that ends behind the file was cut. What is no box of a kind that stands at the top tells nothing. */
+function findBoxFlaw({ head, sizeBytes }: Seen): Flaw | undefined {
+  const view = viewOf(head);
+  for (let at = 0; at + 16 <= head.length; ) {
+    if (!/^(?:ftyp|moov|mdat|free|skip|wide|moof|sidx|styp|uuid|meta)$/.test(textAt(head, at + 4, at + 8)))
+      break;
+    const short = view.getUint32(at);
+    const size = short === 1 ? Number(view.getBigUint64(at + 8)) : short;
+    // The last one may leave its length open.
+    if (size < 8) break;
+    if (at + size > sizeBytes) return compareLength(sizeBytes, at + size);
+    at += size;
+  }
+  return undefined;
 }
 
 /** The header of both forms: flavour, length, count of tables, and two bytes of 0 (WOFF2 §4.1, WOFF 1.0 §3). */

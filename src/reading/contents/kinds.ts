@@ -55,6 +55,7 @@ const SAME: readonly (readonly string[])[] = [
   ["audio/wav", "audio/wave", "audio/x-wav", "audio/vnd.wave"],
   ["application/xml", "text/xml"],
   ["application/gzip", "application/x-gzip"],
+  ["application/vnd.rar", "application/x-rar-compressed"],
   ["application/yaml", "text/yaml", "application/x-yaml", "text/x-yaml"],
   ["application/geo+json", "application/json"],
   ["application/manifest+json", "application/json"],
@@ -69,6 +70,8 @@ export function isSameType(a: string, b: string): boolean {
   return a === b || SAME.some((names) => names.includes(a) && names.includes(b));
 }
 
+/** Formats that begin with marks of their own, and hold no other one. */
+const MARKED = /^application\/(?:pdf|zip|gzip|x-gzip|zstd|wasm|x-7z-compressed|vnd\.rar|x-rar-compressed)$/;
 const isTelling = (type: string): boolean => /^(?:image|font|audio|video)\//.test(type);
 const isMedia = (type: string): boolean => /^(?:audio|video)\//.test(type) || type === "application/ogg";
 /** Pictures, sounds and films that are written as text. */
@@ -80,8 +83,9 @@ const WRITTEN = /^(?:image\/svg\+xml|audio\/(?:x-)?(?:mpegurl|scpls)|video\/mp2t
  */
 export function fits(type: string, content: string): boolean {
   if (isSameType(type, content) || /octet-stream$/.test(content)) return true;
-  if (/^text\/(?:plain|html|xml)$/.test(content)) return !isTelling(type) || WRITTEN.test(type);
-  if (/^(?:image|font)\//.test(content)) return false;
+  if (/^text\/(?:plain|html|xml)$/.test(content))
+    return (!isTelling(type) && !MARKED.test(type)) || WRITTEN.test(type);
+  if (/^(?:image|font)\//.test(content) || MARKED.test(type)) return false;
   if (isMedia(content)) return isMedia(type) || /^application\//.test(type);
   // An archive, a document or a module.
   return !isTelling(type) && !/^text\//.test(type);

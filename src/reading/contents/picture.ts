@@ -10,7 +10,7 @@ export const PICTURE_HEAD = 64 * 1024;
 
 /**
  * The size of a picture from its first bytes: PNG (ISO/IEC 15948), GIF89a, JPEG (ITU-T T.81), WebP (RFC 9649); of a film
- * in the ISO base media format too, where its description comes first. Undefined for others, and where the size lies further in.
+ * or a picture in the ISO base media format too (AVIF, HEIF), where its description comes first; of icons and BMP. Undefined for others, and where the size lies further in.
  */
 export function readPicture(head: Uint8Array): Picture | undefined {
   const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
@@ -20,7 +20,37 @@ export function readPicture(head: Uint8Array): Picture | undefined {
     return { width: view.getUint16(6, true), height: view.getUint16(8, true) };
   if (startsWith(head, [0xff, 0xd8])) return readJpeg(view);
   if (isWebp(head)) return readWebp(view);
-  return typeOfBox(view, 0) === "ftyp" ? readFilm(view) : undefined;
+  if (startsWith(head, [0x42, 0x4d]) && head.length >= 26)
+    return { width: Math.abs(view.getInt32(18, true)), height: Math.abs(view.getInt32(22, true)) };
+  if (startsWith(head, [0, 0, 1, 0])) return readIcon(view);
+  return typeOfBox(view, 0) === "ftyp" ? (readExtent(head) ?? readFilm(view)) : undefined;
+}
+
+// ISO/IEC 23008-12 §6.5.3: the largest extent is that of the picture, others those of its thumbnails and tiles.
+function readExtent(head: Uint8Array): Picture | undefined {
+  const bytes = Buffer.from(head.buffer, head.byteOffset, head.byteLength);
+  let found: Picture | undefined;
+  for (
+    let at = bytes.indexOf("ispe");
+    at >= 0 && at + 16 <= bytes.length;
+    at = bytes.indexOf("ispe", at + 4)
+  ) {
+    const width = bytes.readUInt32BE(at + 8);
+    if (width > (found?.width ?? 0)) found = { width, height: bytes.readUInt32BE(at + 12) };
+  }
+  return found;
+}
+
+// An icon holds pictures in several sizes; 0 stands for 256.
+function readIcon(view: DataView): Picture | undefined {
+  let found: Picture | undefined;
+  if (view.byteLength < 6) return undefined;
+  const count = Math.min(view.getUint16(4, true), 64);
+  for (let at = 6; at < 6 + count * 16 && at + 2 <= view.byteLength; at += 16) {
+    const width = view.getUint8(at) || 256;
+    if (width > (found?.width ?? 0)) found = { width, height: view.getUint8(at + 1) || 256 };
+  }
+  return found;
 }
 
 // ISO/IEC 14496-12 §4.2, §8.3.2: boxes, each with its length; the track header ends in width and height, in 65,536ths of a pixel.

@@ -53,7 +53,7 @@ function renderSeverity(severity: Severity, groups: readonly FindingGroup[]): st
   return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map(renderGroup).join("")}</div>\n`;
 }
 
-function renderGroup({ code, title, findings, fix: common }: FindingGroup): string {
+function renderGroup({ code, title, findings, places, fix: common }: FindingGroup): string {
   const reasons = new Set(findings.map(({ reason }) => reason));
   const withFix = common === undefined;
   const reason = reasons.size === 1 ? `<p>${show(findings[0]!.reason)}</p>\n` : "";
@@ -67,7 +67,7 @@ function renderGroup({ code, title, findings, fix: common }: FindingGroup): stri
       : "";
   const fix = withFix ? "" : `<p class="fix">Fix: <code>${show(common)}</code></p>\n`;
   return `<section>
-<h3>${show(title)} <small>${formatCount(findings.length)}</small> <code>${code}</code></h3>
+<h3>${show(title)} <small>${formatCount(findings.length)}${places === undefined ? "" : ` from ${formatCount(places)} files`}</small> <code>${code}</code></h3>
 ${reason}<table class="mono"><tbody>
 ${rows.join("\n")}
 </tbody></table>

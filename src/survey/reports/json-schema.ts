@@ -7,6 +7,10 @@ const finding = z.strictObject({
   file: z.string().describe("From the mount's folder; empty for the folder itself"),
   reason: z.string(),
   fix: z.string().describe("A line of configuration or a command to copy, or what to do"),
+  places: z
+    .array(z.strictObject({ address: z.string(), file: z.string() }))
+    .optional()
+    .describe("The files that have it, or that name the address, where it can be more than one"),
 });
 
 export const surveySchema = z

@@ -9,16 +9,21 @@ const LEVELS: Readonly<Record<Severity, SarifResult["level"]>> = {
   advice: "note",
 };
 
+/** So many files of one finding are told: hosts take no more. */
+const LOCATIONS = 100;
+
 /** The survey in the Static Analysis Results Interchange Format 2.1.0 (OASIS), which code hosts show beside the files. */
 export function reportSarif({ findings }: JudgedSurvey): string {
   return formatSarif(
     "epistyle survey",
     titleOf,
-    findings.map(({ code, severity, address, file, reason, fix }) => ({
+    findings.map(({ code, severity, address, file, reason, fix, places }) => ({
       rule: code,
       level: LEVELS[severity],
       message: { text: `${address}: ${reason} Fix: ${fix}` },
-      locations: [{ physicalLocation: { artifactLocation: { uri: file === "" ? "." : toUri(file) } } }],
+      locations: (places ?? [{ file }]).slice(0, LOCATIONS).map((one) => ({
+        physicalLocation: { artifactLocation: { uri: one.file === "" ? "." : toUri(one.file) } },
+      })),
       // §3.27.17: the same finding in another run.
       partialFingerprints: { "codeAndFile/v1": `${code}:${file}` },
     })),

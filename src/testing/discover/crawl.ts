@@ -1,11 +1,10 @@
 import { extensionOf } from "../../reading/contents/kinds.js";
 import { LONGEST_PAGE } from "../../reading/pages/page.js";
-import { findReferences as findNamedIn } from "../../reading/pages/references.js";
+import { findReferences as findNamedIn, findReferencesIn } from "../../reading/pages/references.js";
 import type { Asker, Reply } from "../ask/ask.js";
 import { doAtATime } from "../ask/at-a-time.js";
 import { pageOf, readText } from "../checks/content.js";
 import { kindOf } from "./kind.js";
-import { extractManifestLinks, extractScriptLinks, extractStyleLinks } from "./links.js";
 
 /** An address that something is at, before it is looked at closely. */
 export interface Candidate {
@@ -117,26 +116,21 @@ export function findReferences(reply: Reply, base: string): Named[] {
   const told = findInLinkField(link, base);
   const content = readText(reply);
   if (!content.ok || reply.status >= 400 || reply.isCut) return told;
-  const text = (content.text ?? "").slice(0, LONGEST_PAGE);
-  const as = (by: string, urls: readonly string[]): Named[] => urls.map((url) => ({ url, written: url, by }));
-  switch (kindOf(reply)) {
-    case "document":
-      return [
-        ...told,
-        ...findNamedIn(pageOf(reply), base).map(({ url, written, element }) => ({
-          url,
-          written,
-          by: element,
-        })),
-      ];
-    case "style":
-      return [...told, ...as("url()", extractStyleLinks(text, base))];
-    case "script":
-      return [...told, ...as("import", extractScriptLinks(text, base))];
-    default:
-      return isManifest(base) ? [...told, ...as("a manifest", extractManifestLinks(text, base))] : told;
-  }
+  const kind = kindOf(reply);
+  const isOther = kind !== "document" && kind !== "style" && kind !== "script";
+  if (isOther && !isManifest(base)) return told;
+  const named =
+    kind === "document"
+      ? findNamedIn(pageOf(reply), base)
+      : findReferencesIn((content.text ?? "").slice(0, LONGEST_PAGE), isOther ? "manifest" : kind, base);
+  return [
+    ...told,
+    ...named.map(({ url, written, element }) => ({ url, written, by: BY_ELEMENT[element] ?? element })),
+  ];
 }
+
+/** What names an address that no element names. */
+const BY_ELEMENT: Readonly<Record<string, string>> = { style: "url()", manifest: "a manifest" };
 
 // RFC 8288 §3: a target in angle brackets. Only what is loaded at once is followed.
 function findInLinkField(field: string, base: string): Named[] {

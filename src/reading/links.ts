@@ -1,30 +1,48 @@
-import { removeSpans } from "../../core/text/spans.js";
-import { readJson } from "../../reading/json.js";
-import { resolveAddress } from "../../reading/pages/references.js";
+import { removeSpans } from "../core/text/spans.js";
+import { readJson } from "./json.js";
 
 // An import at the beginning of a statement, or a call of one with a text; nothing else is taken for a reference.
 const IMPORTS =
   /(?:^|[;}\n])[ \t]*(?:import|export)\b[^;"'`()]{0,2000}?\bfrom\s*["']([^"'\n]+)["']|(?:^|[;}\n])[ \t]*import\s*["']([^"'\n]+)["']|\bimport\s*\(\s*["']([^"'\n]+)["']\s*\)|\bnew URL\(\s*["']([^"'\n]+)["']\s*,\s*import\.meta\.url\s*\)/g;
 
-/** The files that a module imports by address (ECMAScript §16.2.2); names of packages are none. */
-export function extractScriptLinks(script: string, base: string): string[] {
-  const text = removeSpans(script, "/*", "*/", " ").replace(/^[ \t]*\/\/[^\n]*/gm, " ");
-  return [...text.matchAll(IMPORTS)].flatMap((match) => {
-    const written = match.slice(1).find((one) => one !== undefined)!;
-    const url = /^\.{0,2}\//.test(written) ? resolveAddress(written, base) : undefined;
-    return url === undefined ? [] : [url];
-  });
+/** The files that a script imports by address, as it writes them (ECMAScript §16.2.2); names of packages are none. */
+export function extractScriptLinks(script: string): string[] {
+  return extractImports(script).filter((written) => /^\.{0,2}\//.test(written));
 }
 
-/** The addresses in an application manifest: its icons, pictures, start and shortcuts. */
-export function extractManifestLinks(json: string, base: string): string[] {
+/** All that a script imports, as it writes it: addresses, and names that an import map has to explain. */
+export function extractImports(script: string): string[] {
+  if (!/\bimport\b|\bexport\b/.test(script)) return [];
+  const text = removeSpans(script, "/*", "*/", " ").replace(/^[ \t]*\/\/[^\n]*/gm, " ");
+  return [...text.matchAll(IMPORTS)].map((match) => match.slice(1).find((one) => one !== undefined)!);
+}
+
+/** A name of a module in an import map, and the address it stands for. */
+export interface ImportRow {
+  readonly name: string;
+  readonly address: string;
+}
+
+/** What an import map says (HTML §8.1.6.2): the rows of `imports`, and those of all `scopes`. */
+export function readImportMap(json: string): ImportRow[] {
+  const read = readJson(json);
+  if (!read.ok || typeof read.value !== "object" || read.value === null) return [];
+  const { imports, scopes } = read.value as { imports?: unknown; scopes?: unknown };
+  const tables = [imports, ...Object.values(scopes ?? {})];
+  return tables
+    .flatMap((table) => Object.entries(table ?? {}))
+    .flatMap(([name, address]) => (typeof address === "string" ? [{ name, address }] : []));
+}
+
+/** The addresses in an application manifest, as it writes them: its icons, pictures, start and shortcuts. */
+export function extractManifestLinks(json: string): string[] {
   const links: string[] = [];
   const visit = (value: unknown): void => {
     if (Array.isArray(value)) for (const one of value) visit(one);
     else if (typeof value === "object" && value !== null)
       for (const [key, one] of Object.entries(value)) {
         if (!/^(?:src|start_url|url)$/.test(key) || typeof one !== "string") visit(one);
-        else links.push(...[resolveAddress(one, base)].filter((url) => url !== undefined));
+        else links.push(one);
       }
   };
   // What is no JSON names nothing.
@@ -36,15 +54,14 @@ export function extractManifestLinks(json: string, base: string): string[] {
 /** Where a comment, a text, an address or an import of a style sheet begins. */
 const STYLE_TOKEN = /\/\*|["']|(?<![\w-])url\(|@import(?=[\s"'])/gi;
 
-/** The addresses that a style sheet names (CSS Values §4.5, CSS Cascade §2), in one pass over its text. */
-export function extractStyleLinks(css: string, base: string): string[] {
+/** The addresses that a style sheet names, as it writes them (CSS Values §4.5, CSS Cascade §2), in one pass over its text. */
+export function extractStyleLinks(css: string): string[] {
   const links: string[] = [];
   const token = new RegExp(STYLE_TOKEN);
   for (let match = token.exec(css); match !== null; match = token.exec(css)) {
     const { text, end } = readToken(css, match[0].toLowerCase(), token.lastIndex);
     token.lastIndex = end;
-    const link = text === undefined ? undefined : resolveAddress(text, base);
-    if (link !== undefined) links.push(link);
+    if (text !== undefined && !/^\s*#/.test(text)) links.push(text);
   }
   return links;
 }
