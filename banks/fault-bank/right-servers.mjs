@@ -15,6 +15,7 @@ export const RIGHT_SERVERS = [
   ["several parts in one answer", { multipart: true }],
   ["open to other origins", { cors: true }],
   ["field names in lower case", { fieldCase: "lower" }],
+  ["behind a proxy that adds TLS", { secure: true }],
   ["no more fields than it needs", { bare: true }],
   [
     "weak tags, Expires, no compression, no ranges",

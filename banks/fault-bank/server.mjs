@@ -18,6 +18,7 @@ const PLAIN = {
   shell: false,
   listing: false,
   fieldCase: "train", // train | lower
+  secure: false, // says what counts over TLS, which a proxy adds
   bare: false, // says only what it has to: no nosniff, no charset, the older name of scripts
 };
 
@@ -149,6 +150,7 @@ function represent(style, file, { method, headers, isShell }) {
     ? { "Content-Type": older }
     : { "Content-Type": file.type, "X-Content-Type-Options": "nosniff" };
   const isKept = /-[0-9a-f]{8}\./.test(file.path);
+  if (style.secure) fields["Strict-Transport-Security"] = "max-age=63072000";
   if (style.cors) fields["Access-Control-Allow-Origin"] = "*";
   if (style.freshness === "expires") {
     fields.Expires = new Date(Date.now() + (isKept ? 365 : 0) * 86_400_000).toUTCString();

@@ -53,8 +53,13 @@ export function reportPretty(terminal: Terminal, run: Run): void {
 function printPack(terminal: Terminal, name: PackName, results: readonly CaseResult[]): void {
   const { total, failed, skipped, advised, known } = countResults(results);
   const { colors } = terminal;
-  const word = failed > 0 ? colors.red("failed ") : colors.green("passed ");
-  const count = failed > 0 ? `${failed} of ${total} cases` : `${total - skipped - advised - known} cases`;
+  const isEmpty = total === skipped;
+  const word = failed > 0 ? colors.red("failed ") : isEmpty ? colors.dim("skipped") : colors.green("passed ");
+  const count = isEmpty
+    ? "nothing to ask"
+    : failed > 0
+      ? `${failed} of ${total} cases`
+      : `${total - skipped - advised - known} cases`;
   const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
   terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
   for (const { outcome, case: one, because } of results) {
@@ -99,15 +104,23 @@ const ADVISED_PATHS = 3;
 function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
   const groups = new Map<string, CaseResult[]>();
   for (const result of failed) {
-    const { group, reason, position, question } = result.case;
-    const name = result.case.name.replace(question.path, "");
-    const what = result.exchanges.map(({ differences, because }) => [differences, because]);
-    const key = JSON.stringify([group, name, reason, position, what]);
+    const key = causeOf(result);
     const alike = groups.get(key);
     if (alike === undefined) groups.set(key, [result]);
     else alike.push(result);
   }
   return [...groups.values()];
+}
+
+// A server that stopped is one failure, whatever was asked of it; so is one way out of the folder, however it is written.
+function causeOf({ case: one, exchanges, outcome }: CaseResult): string {
+  const { group, reason, position, question } = one;
+  const silent = exchanges.find(({ because }) => because !== undefined)?.because;
+  if (outcome === "unanswered" && silent !== undefined) return JSON.stringify(["no answer", silent]);
+  const what = exchanges.map(({ differences, because }) => [differences, because]);
+  if (group === "path-safety")
+    return JSON.stringify([group, reason, what]).replaceAll(JSON.stringify(question.path).slice(1, -1), "");
+  return JSON.stringify([group, one.name.replace(question.path, ""), reason, position, what]);
 }
 
 /** A line of the list: a case, or those of one `each` with the same outcome in a row. */

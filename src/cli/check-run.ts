@@ -85,7 +85,9 @@ async function runOnce(
       `--only: found ${JSON.stringify(options.only)}, but no case has it in its name or group.`,
     ]);
   }
-  process.exitCode = runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
+  const isEmpty = runs.every(({ results }) => results.every(({ outcome }) => outcome === "skipped"));
+  if (isEmpty) process.stderr.write("Nothing was checked: every case was skipped.\n");
+  process.exitCode = isEmpty || runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
   return targets.flatMap(({ watched }) => watched);
 }
 

@@ -4,6 +4,8 @@ import { field, files } from "./plant.mjs";
 const latin = (text) => Buffer.from(text, "latin1");
 const page = (title, text) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${title}</title></head><body><p>${text}</p></body></html>`;
+/** As a program copies a text to another system. */
+const asText = (bytes) => Buffer.from(bytes.toString("latin1").replaceAll("\n", "\r\n"), "latin1");
 const cut = (bytes) => bytes.subarray(0, Math.floor(bytes.length * 0.6));
 const replace = (from, to) => (bytes) => Buffer.from(bytes.toString().replace(from, to));
 
@@ -39,6 +41,15 @@ export const CONTENT = [
     "a mark before a module",
     /mark/,
     files({ "/larkholm.webmanifest": (bytes) => Buffer.concat([Buffer.from([0xef, 0xbb, 0xbf]), bytes]) }),
+  ],
+  ["a picture that was copied as a text", /line ends|text/, files({ "/pictures/heron.png": asText })],
+  [
+    "a font that was copied as a text",
+    /line ends|length|byte/,
+    files({
+      "/fonts/larkholm-3c9d1e22.woff2": (bytes) =>
+        asText(Buffer.concat([bytes, Buffer.from("\n".repeat(20))])),
+    }),
   ],
   ["a cut picture", /cut|end/, files({ "/pictures/heron.png": cut })],
   ["a cut archive", /cut|end/, files({ "/records/archive.zip": cut })],

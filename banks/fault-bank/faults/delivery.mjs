@@ -103,9 +103,9 @@ export default [
   ],
   ["frames by an old name and a wrong value", /X-Frame-Options/, field(PAGE, "X-Frame-Options", "ALLOWALL")],
   [
-    "secure transport said over plain HTTP",
-    /Strict-Transport-Security/,
-    field(PAGE, "Strict-Transport-Security", "max-age=63072000"),
+    "the page for what is missing has no policy",
+    /policy|Content-Security-Policy/i,
+    field(PAGE, "Content-Security-Policy", "default-src 'self'; object-src 'none'; base-uri 'none'"),
   ],
   [
     "the program and its version are named",

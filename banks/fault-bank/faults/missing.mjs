@@ -13,6 +13,13 @@ const shell = (pattern) => ({
 
 export default [
   [
+    "what is missing is there for HEAD",
+    /HEAD|200/,
+    missing((one, { method }) => {
+      if (method === "HEAD") one.status = 200;
+    }),
+  ],
+  [
     "what is not there is answered 200",
     /200|found/,
     page(200, "<!doctype html><title>Not here</title><p>There is nothing here."),

@@ -257,6 +257,15 @@ export const CODINGS = [
     }),
   ],
   [
+    "a part of the coded form is called one of the plain",
+    /coded|coding|part/,
+    on(/./, (one, { target }) => {
+      if (one.status !== 206 || one.fields["Content-Encoding"] === undefined) return;
+      delete one.fields["Content-Encoding"];
+      one.fields["Content-Range"] = one.fields["Content-Range"].replace(/\d+$/, plainOf(target).length);
+    }),
+  ],
+  [
     "an archive is sent as coded",
     /archive|gzip|zip|coding/,
     {

@@ -38,6 +38,9 @@ const FORMATS: readonly Format[] = [
     name: "a PNG picture",
     tailBytes: NOTES_BYTES,
     findFlaw({ head, tail }) {
+      // §5.2: these are there so that a copy as text shows.
+      if (textAt(head, 4, 8) !== "\r\n\x1a\n")
+        return { kind: "text", text: "a PNG picture whose line ends were converted, as if it were a text" };
       // §11.2.2: the first chunk tells the size.
       if (textAt(head, 12, 16) !== "IHDR") return undefined;
       const at = lastIndexOf(tail, [...ascii("IEND"), 0xae, 0x42, 0x60, 0x82]);

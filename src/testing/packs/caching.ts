@@ -61,6 +61,8 @@ function lookAt(one: Sampled): ReturnType<Pack> {
   const { path, question, kind, fingerprinted } = one;
   const ask = (what: string, phrase: string, reason: string) =>
     makeCase(`${path} ${what}`, question, checkCaching([phrase]), reason);
+  // What pages only link to is fetched once: nobody asks for it again.
+  const isLinked = fingerprinted && /^(?:text|data|other)$/.test(kind);
   const lifetime =
     kind === "document"
       ? ask(
@@ -110,7 +112,7 @@ function lookAt(one: Sampled): ReturnType<Pack> {
       [noContradiction, notTooOld],
       "RFC 9111 §5.3, §5.4, §5.1: old and new caches use different fields",
     ),
-    lifetime,
+    ...(isLinked ? [] : [lifetime]),
     ...(kind === "document" ? [notStaleForLong(one)] : [forEverybody(one)]),
   ];
 }

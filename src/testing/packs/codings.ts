@@ -15,17 +15,23 @@ const WORTH_BYTES = 1024;
 /** Formats that are compressed in themselves; others may get smaller. */
 const PACKED =
   /^(?:image\/(?:png|jpeg|gif|webp|avif)|font\/woff2?|audio\/(?:mpeg|ogg|mp4|flac|aac)|video\/(?:mp4|webm|ogg)|application\/(?:zip|gzip))$/;
+/** So many more texts are held against their coded forms. */
+const OTHERS_AT_MOST = 60;
 const BROWSERS = "gzip, deflate, br, zstd";
 
 /** RFC 9110 §8.4, §12.5.3, §12.5.5: compression, and what is said about it. */
 export const codings: Pack = (sample) => {
   const isText = (one: Sampled): boolean => isCompressible(readMediaType(one.reply.headers) ?? "");
   const texts = pickByKind(sample, 5, (one) => isText(one) && lengthOf(one) >= WORTH_BYTES);
+  const others = sample.resources
+    .filter((one) => isText(one) && lengthOf(one) >= WORTH_BYTES && !texts.includes(one))
+    .slice(0, OTHERS_AT_MOST);
   const packed = pickByKind(sample, 4, (one) => PACKED.test(readMediaType(one.reply.headers) ?? ""));
   if (texts.length === 0 && packed.length === 0)
     return [skipCase("content codings", `the site has no text of ${WORTH_BYTES} bytes or more`)];
   return [
     ...texts.flatMap(lookAtText),
+    ...others.flatMap(lookAtCodings),
     ...packed.map((one) =>
       makeCase(
         `${one.path} is not compressed again`,
@@ -51,6 +57,18 @@ const onlyKnown = (...codings: string[]): Check =>
   demand("coding", `none, or one of ${codings.join(", ")}`, ({ reply }) =>
     listCodings(reply.headers).find((coding) => !codings.includes(coding)),
   );
+
+/** Each coding of a file can be one of an older build. */
+function lookAtCodings(one: Sampled): Case[] {
+  return ["br", "gzip"].map((coding) =>
+    askWith(one)(
+      `with ${coding}, has the same content`,
+      coding,
+      [sameContent(one.reply)],
+      "RFC 9110 §8.4.1: a coding must give the same content",
+    ),
+  );
+}
 
 function lookAtText(one: Sampled): Case[] {
   const caseOf = askWith(one);
@@ -144,11 +162,17 @@ const askForPart: FollowUp = {
   name: "part",
   plan({ question, reply }) {
     if (listCodings(reply.headers).length === 0 || reply.body.length < 20) return [];
+    const plain = readContent(reply);
     const check = demand(
       "part",
       `none, or bytes 0-9 of the ${reply.body.length} bytes of the coded form`,
       (seen) => {
         const { status, headers, body } = seen.reply;
+        // RFC 9110 §14.2: without a coding, it has to be a part of the plain form.
+        if (status === 206 && headers["content-encoding"] === undefined && plain.ok) {
+          const isPlain = sameBytes(body, plain.bytes.subarray(0, 10));
+          return isPlain ? undefined : "bytes of the coded form, without Content-Encoding";
+        }
         const isSame =
           headers["content-encoding"] === reply.headers["content-encoding"] &&
           headers.etag === reply.headers.etag;

@@ -1,5 +1,6 @@
 import { EXPOSURES, findExposure } from "../../config/exposures.js";
 import { formatCount } from "../../core/text/size.js";
+import { findSecret, findSecretBytes } from "../../reading/contents/secrets.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
@@ -84,6 +85,8 @@ function whyPrivate(path: string): string {
 
 function notReachable({ missing, shells }: Sample): Check {
   return demand("answer", "an error, or the page for missing addresses", ({ reply, question }) => {
+    // A certificate, or parameters that everybody may know.
+    if (findExposure(question.path)?.byContent && !hasKey(reply)) return undefined;
     if (reply.status >= 300 || sameBytes(reply.body, missing.body)) return undefined;
     // A server that gives its application's page to everything gives it here too.
     if (isShell(reply, missing)) return undefined;
@@ -91,6 +94,13 @@ function notReachable({ missing, shells }: Sample): Check {
       return undefined;
     return `${reply.status} with ${describe(reply)} at ${question.path}`;
   });
+}
+
+function hasKey(reply: Reply): boolean {
+  const content = readText(reply);
+  if (!content.ok) return false;
+  const { text = Buffer.from(content.bytes).toString("latin1") } = content as { text?: string };
+  return (findSecretBytes(content.bytes) ?? findSecret(text, false))?.code === "private-key";
 }
 
 function isShell(reply: Reply, missing: Reply): boolean {

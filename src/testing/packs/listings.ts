@@ -1,4 +1,5 @@
 import { findExposure } from "../../config/exposures.js";
+import { escapeHtml } from "../../core/text/html.js";
 import { removeSpans } from "../../core/text/spans.js";
 import { unescapeText } from "../../core/text/unescape.js";
 import { findReferences } from "../../reading/pages/references.js";
@@ -95,7 +96,7 @@ function lookAtUse(folder: string): Case[] {
       "has no long lifetime, if it is a list",
       [
         demand("caching", "fresh for at most 1 hour", (seen) =>
-          seen.reply.status === 200
+          seen.reply.status === 200 && isList(seen)
             ? checkCaching(["fresh for at most 1 hour"])[0]!.look(seen)?.text
             : undefined,
         ),
@@ -110,7 +111,7 @@ function lookAtUse(folder: string): Case[] {
         "shows no list of its files",
         [
           demand("list", "none", (seen) =>
-            seen.reply.status === 200 && isList(seen, folder) ? "a list of the folder's files" : undefined,
+            seen.reply.status === 200 && isList(seen) ? "a list of the folder's files" : undefined,
           ),
         ],
         "a list shows every name, also those that no page links to",
@@ -145,14 +146,21 @@ function isPrivate(name: string): boolean {
   return (bare.startsWith(".") && bare !== ".well-known") || findExposure(bare)?.severity === "severe";
 }
 
-// Most of what it links to is in the folder, and there is more than one.
-function isList(seen: Seen, folder: string): boolean {
+// Most of its links are called as the files are: an ordinary page gives them other names.
+function isList(seen: Seen): boolean {
   const links = linksOf(seen);
-  const inside = links.filter((url) => url.startsWith(seen.address + folder));
-  return inside.length > 0 && inside.length * 2 > links.length;
+  const text = textOf(seen);
+  const shown = links.filter((url) => {
+    const name = unescapeText(url.replace(/[?#].*$/s, "").replace(/\/$/, "").replace(/^.*\//s, ""));
+    const bare = escapeHtml(name);
+    // Long names are cut short.
+    return text.includes(`>${bare}`) || text.includes(`>${bare.slice(0, 20)}`) || text.includes(`> ${bare}`);
+  });
+  return shown.length > 0 && shown.length * 2 > links.length;
 }
 
 function askForEntries(seen: Seen): NextQuestion[] {
+  if (seen.reply.status !== 200 || !isList(seen)) return [];
   const paths = linksOf(seen).flatMap((url) => toPath(url, seen.address) ?? []);
   return [...new Set(paths)].slice(0, ENTRIES_AT_MOST).map((path) => ({
     name: `${path}, which it lists`,

@@ -3,6 +3,8 @@ import { mergeFields, NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check, Seen } from "../checks/check.js";
 import { pageOf, readMediaType, readText } from "../checks/content.js";
+import { checkStatus } from "../checks/expectation.js";
+import type { FollowUp } from "../checks/follow-ups.js";
 import { followRedirects, readRedirect } from "../checks/redirects.js";
 import { kindOf } from "../discover/kind.js";
 import { NO_SUCH_NAME, type Sample } from "../discover/sample.js";
@@ -42,13 +44,25 @@ const saysSo: Check = demand("status", "404, or 410", (seen) => {
 // A redirect on the way, to a slash for instance, is fine; an error behind it that says 200 is none.
 const follow = followRedirects([saysSo]);
 
+/** RFC 9110 §9.3.2: programs that look for broken links ask with HEAD. */
+const askWithHead: FollowUp = {
+  name: "HEAD",
+  plan: ({ question, reply }) => [
+    {
+      name: "asked with HEAD",
+      question: { ...question, method: "HEAD" },
+      checks: [checkStatus([reply.status])],
+    },
+  ],
+};
+
 function lookForPage(sample: Sample, at: string): Case[] {
   if (isUnderShell(sample, at)) return [];
   const path = `${at}${NO_SUCH_NAME}-page`;
   return [
     withFollowUps(
       makeCase(`${path}, a page that does not exist`, get(path, { ...NAVIGATION }), [saysSo], WHY),
-      [follow],
+      [follow, askWithHead],
     ),
   ];
 }
@@ -62,7 +76,7 @@ function lookForFile(at: string): Case {
   };
   return withFollowUps(
     makeCase(`${path}, a picture that does not exist`, get(path, headers), [saysSo], WHY),
-    [follow],
+    [follow, askWithHead],
   );
 }
 
@@ -156,9 +170,13 @@ function lookForMarkup(): Case {
 // There is nothing of which a copy could be current.
 function askWithValidators({ missing: seen, missingPath }: Sample): Case {
   const { etag } = seen.headers;
+  // The document of an application is there, and may be current.
+  const isDocument = seen.status < 400;
   const headers = { Accept: "*/*", "If-None-Match": etag ?? "*" };
   const check = demand("status", "the error again, and not 304", ({ reply }) =>
-    reply.status === 304 ? `304${etag === undefined ? "" : ` for the error's own tag ${etag}`}` : undefined,
+    reply.status === 304 && !isDocument
+      ? `304${etag === undefined ? "" : ` for the error's own tag ${etag}`}`
+      : undefined,
   );
   return makeCase(
     `${missingPath}, asked again with a validator`,

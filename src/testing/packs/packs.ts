@@ -1,4 +1,4 @@
-import type { Asker } from "../ask/ask.js";
+import { type Asker, NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { type Sample, type SampleOptions, takeSample } from "../discover/sample.js";
 import { appShell } from "./app-shell.js";
@@ -16,7 +16,7 @@ import { methods } from "./methods.js";
 import { missing } from "./missing.js";
 import { moved } from "./moved.js";
 import type { PackName } from "./names.js";
-import type { Pack } from "./pack.js";
+import { demand, get, makeCase, type Pack } from "./pack.js";
 import { pathSafety } from "./path-safety.js";
 import { protectedPages } from "./protected.js";
 import { ranges } from "./ranges.js";
@@ -55,7 +55,23 @@ export async function makePackCases(
   options: SampleOptions = {},
 ): Promise<Case[]> {
   const sample = await takeSample(asker, { ...options, everyLink: names.includes("links") });
-  return names.flatMap((name) => makePack(name, sample, options.paths ?? []));
+  return [...findNothing(sample), ...names.flatMap((name) => makePack(name, sample, options.paths ?? []))];
+}
+
+/** A site of which no address answers with a file: all that it does not do wrong says nothing. */
+function findNothing({ resources, large, address, inProcess }: Sample): Case[] {
+  if (resources.length > 0 || large.length > 0 || inProcess) return [];
+  const check = demand("answer", "a file at this address, or at one that --path names", ({ reply }) =>
+    reply.status < 300 && reply.body.length > 0 ? undefined : String(reply.status),
+  );
+  return [
+    makeCase(
+      `the site ${address} has something to look at`,
+      get("/", { ...NAVIGATION }),
+      [check],
+      "no address answered with a file, so the other cases show nothing",
+    ),
+  ];
 }
 
 export function makePack(name: PackName, sample: Sample, paths: readonly string[]): Case[] {

@@ -15,11 +15,14 @@ const PAGES_AT_MOST = 12;
 export const protectedPages: Pack = ({ resources, missingPath }) => {
   const pages = resources.filter(({ kind }) => kind === "document").slice(0, PAGES_AT_MOST);
   if (pages.length === 0) return [skipCase("protected pages", "no page was found")];
-  return [...pages.flatMap(lookAt), ...lookAtMissing(missingPath)];
+  const havePolicy = pages.every(({ reply }) => readPolicies(reply).length > 0);
+  return [...pages.flatMap(lookAt), ...lookAtMissing(missingPath, havePolicy)];
 };
 
 const ADVICE = {
   policy: "Send pages with a policy: it protects visitors if a page shows what a stranger wrote.",
+  transport:
+    "Strict-Transport-Security counts only over https: (RFC 6797 §7.2); leave it out over http:, unless a proxy adds the TLS.",
   framing:
     "Say who may show your pages in a frame: another site could hide your page under its own, and steal clicks.",
   referrer: "Set a Referrer-Policy: it limits what other sites learn about your addresses.",
@@ -29,7 +32,8 @@ function lookAt(page: Sampled): Case[] {
   const ask = (what: string, checks: readonly Check[]): Case =>
     makeCase(`${page.path} ${what}`, again(page, { ...NAVIGATION }), checks, "CSP3 §1.1; RFC 6797 §7.2");
   return [
-    ask("works under its policy", [coversPage, saysTransport]),
+    ask("works under its policy", [coversPage]),
+    asAdvice(ask("says nothing of TLS over http:", [saysTransport]), ADVICE.transport),
     asAdvice(
       ask("has a policy", [hasPolicy, stopsInline, limits("object-src"), limits("base-uri")]),
       ADVICE.policy,
@@ -40,7 +44,7 @@ function lookAt(page: Sampled): Case[] {
 }
 
 // An error's page shows the address at times, and is the first thing that is tried.
-function lookAtMissing(path: string): Case[] {
+function lookAtMissing(path: string, havePolicy: boolean): Case[] {
   const ofPage = (check: Check): Check => ({
     ...check,
     look: (seen) => (/html/.test(seen.reply.headers["content-type"] ?? "") ? check.look(seen) : undefined),
@@ -52,9 +56,11 @@ function lookAtMissing(path: string): Case[] {
       checks.map(ofPage),
       "CSP3 §1.1",
     );
+  const has = ask("has a policy", [hasPolicy, stopsInline]);
   return [
     ask("works under its policy", [coversPage]),
-    asAdvice(ask("has a policy", [hasPolicy, stopsInline]), ADVICE.policy),
+    // Where every page has one, this one was forgotten.
+    havePolicy ? has : asAdvice(has, ADVICE.policy),
   ];
 }
 

@@ -1,6 +1,7 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
 import { type AddedType, decideMediaType } from "../../core/media-types/media-type.js";
+import { unescapeText } from "../../core/text/unescape.js";
 import { extensionOf, fits, isSameType } from "../../reading/contents/kinds.js";
 import { readCharset, readContent, readMediaType } from "../checks/content.js";
 import { checkField } from "../checks/field.js";
@@ -26,8 +27,10 @@ export const types: Pack = (sample) => [
 
 function lookAt(one: Sampled): ReturnType<Pack> {
   const { path, question } = one;
-  const extension = extensionOf(path);
-  const byName = extension === "" ? undefined : decideMediaType(extension.replace(".", "x."), NO_TYPES)?.type;
+  const name = unescapeText(path.replace(/[?#].*$/s, "").replace(/^.*\//s, ""));
+  // Declarations of a language share their extension with films.
+  const isTold = extensionOf(path) !== "" && !/\.d\.[cm]?ts$/i.test(name);
+  const byName = isTold ? decideMediaType(name, NO_TYPES)?.type : undefined;
   const cases = [
     asAdvice(
       makeCase(
@@ -47,7 +50,9 @@ function lookAt(one: Sampled): ReturnType<Pack> {
         [
           demand("media type", byName, ({ reply }) => {
             const got = readMediaType(reply.headers);
-            return got !== undefined && isSameType(byName, got) ? undefined : (got ?? "nothing");
+            return got !== undefined && (isSameType(byName, got) || isSpecial(byName, got))
+              ? undefined
+              : (got ?? "nothing");
           }),
         ],
         `RFC 9110 §8.3: ${consequence(byName)}`,
@@ -72,6 +77,12 @@ function lookAt(one: Sampled): ReturnType<Pack> {
     );
   }
   return [...cases, ...askForCharset(one)];
+}
+
+/** RFC 6839 §3: a more special type of the same syntax, such as that of a feed. */
+function isSpecial(general: string, got: string): boolean {
+  const [, syntax] = /^(?:application|text)\/(xml|json)$/.exec(general) ?? [];
+  return syntax !== undefined && got.endsWith(`+${syntax}`);
 }
 
 function askForCharset(one: Sampled): ReturnType<Pack> {
