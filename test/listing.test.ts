@@ -2,6 +2,7 @@ import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { mkdirSync, symlinkSync, utimesSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { gunzipSync } from "node:zlib";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { listingSchema } from "../src/config/listing/listing-schema.js";
@@ -176,12 +177,12 @@ describe("hostile names", () => {
     expect(of("back\\slash")).toMatchObject({ kind: "file" });
     for (const name of ["pipe", "broken-link", "out-link", "back\\slash"])
       expect(of(name)!.href).toBeUndefined();
-    expect(of("in-link")).toMatchObject({ kind: "file", href: "./in-link" });
+    expect(of("in-link")).toMatchObject({ kind: "file", href: "in-link" });
     expect(entries.some(({ name }) => name === ".hidden" || name.startsWith("not-utf8"))).toBe(false);
   });
 
   test("in plain text a name is a line, whatever is in it", async () => {
-    const { body, fields } = await ask(site, "GET /arch%20ive/");
+    const { body, fields } = await ask(site, "GET /arch%20ive/", { accept: "text/plain" });
     expect(fields["content-type"]).toBe("text/plain; charset=utf-8");
     const lines = body.trimEnd().split("\n");
     expect(lines.slice(0, 2)).toEqual(["dir <&> 'x'/", "sub/"]);
@@ -369,14 +370,16 @@ test("HEAD, validators, forms and fields", async () => {
   for (const [headers, type] of [
     [HTML, "text/html; charset=utf-8"],
     [JSON_, "application/json"],
-    [{}, "text/plain; charset=utf-8"],
+    [{}, "text/html; charset=utf-8"],
+    [{ accept: "*/*" }, "text/html; charset=utf-8"],
+    [{ accept: "text/plain" }, "text/plain; charset=utf-8"],
     [{ accept: "image/png" }, "text/html; charset=utf-8"],
   ] as const) {
     const get = await ask(site, "GET /", { ...headers });
     const head = await ask(site, "HEAD /", { ...headers });
     expect(get.fields).toMatchObject({
       "content-type": type,
-      vary: "Accept",
+      vary: "Accept, Accept-Encoding",
       "cache-control": "no-cache",
       "content-length": String(new TextEncoder().encode(get.body).length),
     });
@@ -384,7 +387,7 @@ test("HEAD, validators, forms and fields", async () => {
     const current = await ask(site, "GET /", { ...headers, "if-none-match": get.fields.etag! });
     expect([current.summary, current.fields.vary, current.fields.etag]).toEqual([
       "304 listing",
-      "Accept",
+      "Accept, Accept-Encoding",
       get.fields.etag,
     ]);
     if (type === "text/html; charset=utf-8")
@@ -434,7 +437,7 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
     },
   });
   expect(await ask(own, "GET /sub/", HTML)).toMatchObject({
-    body: "/sub/: a.txt=./a.txt,b.txt=./b.txt",
+    body: "/sub/: a.txt=a.txt,b.txt=b.txt",
     fields: expect.not.objectContaining({ "content-security-policy": expect.anything() }),
   });
   expect((await list(own, "/sub/")).total).toBe(2);
@@ -522,4 +525,34 @@ test("the policy lets the listing's own style and filter through, by their diges
     LISTING_STYLE_DIGEST,
     LISTING_SCRIPT_DIGEST,
   ]);
+});
+
+test("for programs: all rows, names that survive them, the way to the next page, and fewer bytes", async () => {
+  const files = Object.fromEntries(
+    Array.from({ length: 25 }, (_, index) => [`archive/${String(index).padStart(2, "0")}.txt`, ""]),
+  );
+  const tree = await makeTree({ ...files, "odd/a:b.txt": "", "odd/it's.txt": "" });
+  const site = await openSite({
+    mounts: [
+      { folder: tree.root, listing: { pageSize: 10 }, areas: { "/odd": { listing: { pageSize: "all" } } } },
+    ],
+  });
+  const text = await ask(site, "GET /archive/?page=2", { accept: "text/plain" });
+  expect(text.body.split("\n").slice(-3)).toEqual(["19.txt", "// 5 more: ./?page=3", ""]);
+  expect(text.fields.link).toBe('<./>; rel="prev", <./?page=3>; rel="next"');
+  const page = await ask(site, "GET /odd/", {});
+  expect(page.body).toMatch(/href="a%3Ab.txt"[\s\S]*href="it%27s.txt"/);
+  expect(page.body).toContain('<a rel="nofollow" href="./?order=size">');
+  const plan = await site.respond({
+    method: "GET",
+    target: "/archive/",
+    headers: { "accept-encoding": "gzip" },
+  });
+  const { body } = plan as { body: { bytes: Uint8Array } };
+  expect(gunzipSync(body.bytes).toString()).toBe((await ask(site, "GET /archive/", {})).body);
+  expect((plan as { fields: { get(name: string): string } }).fields.get("Vary")).toBe(
+    "Accept, Accept-Encoding",
+  );
+  expect(body.bytes.length).toBeLessThan(5000);
+  await tree.remove();
 });

@@ -18,8 +18,8 @@ export interface AreaConfig {
     | {
         /** The order of rows (default name). */
         order?: "name" | "kind" | "size" | "time" | undefined;
-        /** Rows on a page (default 500). */
-        pageSize?: number | undefined;
+        /** Rows on a page (default 500), or all: for programs that read one page only. */
+        pageSize?: number | "all" | undefined;
         /** Name of the mount, for the heading and the path above the table. */
         title?: string | undefined;
         /** A sentence above the table. */

@@ -98,13 +98,13 @@ function answer(way: Way, resolution: Resolution): Promise<Decision> | Decision 
     }
     case "listing": {
       const { directories: known, files: knownFiles } = remembered;
-      const context = { files, known, knownFiles, pause, request, nowSeconds: nowSeconds(site) };
+      const context = { files, known, knownFiles, pause, request, compressor, nowSeconds: nowSeconds(site) };
       const { found, rules } = resolution;
       // Sizes and times of files show in it, of which the directory tells nothing.
       files.dependOnMore();
       return site.answerListing(
         context,
-        { path: asked, found, query: target.query, digests: place.rules.digests },
+        { path: asked, found, query: target.query, rules: place.rules },
         rules,
       );
     }

@@ -57,6 +57,10 @@ export function makeCompressor(made: MadeCodings): Compressor {
     codings: Object.keys(algorithms) as Coding[],
     version: VERSION,
     digest: (bytes) => createHash("sha256").update(bytes).digest("base64url"),
+    async compressOnce(coding, plain) {
+      const bytes = await algorithms[coding]!(plain);
+      return bytes.length < plain.length ? bytes : undefined;
+    },
     compress(key, coding, read) {
       const { version } = key;
       const entry = made.use(key.address);

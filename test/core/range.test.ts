@@ -42,15 +42,15 @@ describe("RFC 9110 §14", () => {
     ["§14.2 one range twice: the whole", "bytes=0-1,0-1", 10, "whole"],
     [
       "§17.15 more ranges than anyone needs: the whole",
-      `bytes=${Array.from({ length: 17 }, (_, i) => `${i * 2}-${i * 2}`)}`,
+      `bytes=${Array.from({ length: 65 }, (_, i) => `${i * 2}-${i * 2}`)}`,
       99,
       "whole",
     ],
     [
       "as many as anyone may need",
-      `bytes=${Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`)}`,
+      `bytes=${Array.from({ length: 64 }, (_, i) => `${i * 2}-${i * 2}`)}`,
       99,
-      Array.from({ length: 16 }, (_, i) => `${i * 2}-${i * 2}`).join(","),
+      Array.from({ length: 64 }, (_, i) => `${i * 2}-${i * 2}`).join(","),
     ],
     ["an empty file has no first byte", "bytes=0-", 0, "unsatisfiable"],
     ["a suffix of an empty file is all of it", "bytes=-5", 0, "whole"],

@@ -10,6 +10,19 @@ export interface TlsOptions {
   readonly key: string;
 }
 
+/**
+ * TLS 1.2 with forward secrecy and authenticated encryption alone (RFC 9325 §4.2; RFC 9113 §9.2.2 forbids the others to HTTP/2), and all of
+ * TLS 1.3.
+ */
+export const CIPHERS = [
+  "TLS_AES_128_GCM_SHA256",
+  "TLS_AES_256_GCM_SHA384",
+  "TLS_CHACHA20_POLY1305_SHA256",
+  ...["ECDHE-ECDSA", "ECDHE-RSA"].flatMap((name) =>
+    ["AES128-GCM-SHA256", "AES256-GCM-SHA384", "CHACHA20-POLY1305"].map((cipher) => `${name}-${cipher}`),
+  ),
+].join(":");
+
 /** A certificate with its key, as the files hold them. */
 export interface Certificate {
   readonly cert: Buffer;

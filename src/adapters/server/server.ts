@@ -14,7 +14,7 @@ import {
   nodeHandler,
   type ResponseRecord,
 } from "../node-handler.js";
-import { followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
+import { CIPHERS, followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
 import { type Connections, followPlain } from "./connections.js";
 import { listenForFigures } from "./figures-port.js";
 import { withHealth } from "./health.js";
@@ -227,12 +227,12 @@ async function makeServer(
   const { createSecureServer } = await import("node:http2");
   const settings = { maxConcurrentStreams: STREAMS_AT_MOST };
   const server: Http2SecureServer = createSecureServer(
-    { ...certificate, allowHTTP1: true, settings, handshakeTimeout: HANDSHAKE_MS },
+    { ...certificate, ciphers: CIPHERS, allowHTTP1: true, settings, handshakeTimeout: HANDSHAKE_MS },
     handler,
   );
   Object.assign(server, times);
   const close = followCertificate(tls, {
-    use: (next) => server.setSecureContext(next),
+    use: (next) => server.setSecureContext({ ...next, ciphers: CIPHERS }),
     refuse: ({ message }) =>
       tls.onWarning(`The renewed certificate is not used, the old one still is. ${message}`),
   });

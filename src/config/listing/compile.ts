@@ -4,12 +4,15 @@ import { innermost } from "../compiler.js";
 /** How directories are listed, as written. */
 interface Listing extends Partial<Record<"title" | "header" | "footer" | "styleSheet", string | undefined>> {
   readonly order?: Order | undefined;
-  readonly pageSize?: number | undefined;
+  readonly pageSize?: number | "all" | undefined;
   readonly nameFilter?: boolean | undefined;
   readonly render?: ListingRenderer | undefined;
 }
 
 type ListingValue = boolean | Listing;
+
+/** More rows than any directory has. */
+export const ALL = 1_000_000_000;
 
 export const listingCompiler = innermost({
   default: false,
@@ -17,6 +20,7 @@ export const listingCompiler = innermost({
     if (value === false) return undefined;
     const { order = "name", pageSize = 500, nameFilter = true, ...rest } = value === true ? {} : value;
     const { title, header, footer, styleSheet, render } = rest;
-    return { order, pageSize, nameFilter, title, header, footer, styleSheet, render };
+    const rows = pageSize === "all" ? ALL : pageSize;
+    return { order, pageSize: rows, nameFilter, title, header, footer, styleSheet, render };
   },
 });

@@ -1,11 +1,14 @@
 import * as z from "zod";
 import { type ListingRenderer, ORDERS } from "../../core/rules/listing.js";
 import { defineRule } from "../rule.js";
-import { listingCompiler } from "./compile.js";
+import { ALL, listingCompiler } from "./compile.js";
 
 const fields = {
   order: z.enum(ORDERS).optional().describe("The order of rows (default name)."),
-  pageSize: z.int().min(10).max(5000).optional().describe("Rows on a page (default 500)."),
+  pageSize: z
+    .union([z.int().min(10).max(5000), z.literal("all")])
+    .optional()
+    .describe("Rows on a page (default 500), or all: for programs that read one page only."),
   title: z
     .string()
     .min(1)
@@ -49,5 +52,8 @@ export const listing = defineRule({
   scope: "mount",
   schema,
   schemaInCode,
-  explain: (rules) => (rules === undefined ? "off" : `on, by ${rules.order}, ${rules.pageSize} a page`),
+  explain: (rules) =>
+    rules === undefined
+      ? "off"
+      : `on, by ${rules.order}, ${rules.pageSize === ALL ? "all" : rules.pageSize} a page`,
 });

@@ -29,6 +29,8 @@ export async function answerFile(context: FileContext, chosen: ChosenFile): Prom
   if (profile.name?.proof !== undefined) context.files.dependOn(profile.name.proof);
   if (profile.unprotected.length > 0)
     context.trace?.push({ stage: "protection", problems: profile.unprotected });
+  if (profile.lastModifiedSeconds === undefined)
+    context.trace?.push({ stage: "undated", sealed: chosen.file.metadata.digest !== undefined });
   const selecting = selectRepresentation(context, profile, chosen);
   const selected = selecting instanceof Promise ? await selecting : selecting;
   context.trace?.push({ stage: "representation", coding: selected.coding, because: selected.because });

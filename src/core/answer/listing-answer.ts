@@ -8,13 +8,17 @@ import { renderListingHtml } from "../listing/html.js";
 import { renderListingJson } from "../listing/json.js";
 import type { Pause } from "../listing/order.js";
 import { formatPolicy } from "../listing/policy.js";
-import { asksForDigests, parseListingQuery } from "../listing/query.js";
+import { asksForDigests, formatListingQuery, parseListingQuery } from "../listing/query.js";
 import { renderListingText } from "../listing/text.js";
+import { type Compressor, rankCodings } from "../represent/coding.js";
 import type { KnownFiles } from "../represent/known-files.js";
+import { mayTransform } from "../represent/representation.js";
 import { fieldValue, type SiteRequest } from "../request/request.js";
 import { type Candidate, type DirectoryCandidate, type OpenFiles, toError } from "../resolve/open-files.js";
 import { TRIES } from "../resolve/read-directory.js";
+import type { Coding } from "../rules/codings.js";
 import { LISTING_FORMS, type Listing, type ListingForm, type ListingRules } from "../rules/listing.js";
+import type { Rules } from "../rules/rules.js";
 import { encodeUtf8 } from "../text/utf8.js";
 import { answerBare, type Decision, NO_BODY, refuse } from "./plan.js";
 import { evaluatePreconditions } from "./preconditions.js";
@@ -27,6 +31,8 @@ export interface ListingContext {
   readonly pause: Pause;
   readonly request: SiteRequest;
   readonly nowSeconds: number;
+  /** Makes codings on the fly; undefined where none can be made. */
+  readonly compressor: Compressor | undefined;
 }
 
 /** A directory that was found at a path of the mount, and the query of its address. */
@@ -34,8 +40,7 @@ export interface AskedDirectory {
   readonly path: string;
   readonly found: DirectoryCandidate;
   readonly query: string;
-  /** Digests are told where they are asked for. */
-  readonly digests: boolean;
+  readonly rules: Rules;
 }
 
 /**
@@ -44,7 +49,7 @@ export interface AskedDirectory {
  */
 export async function answerListing(
   context: ListingContext,
-  { path, found, query, digests }: AskedDirectory,
+  { path, found, query, rules: { digests, codings } }: AskedDirectory,
   rules: ListingRules,
 ): Promise<Decision> {
   const { files } = context;
@@ -63,7 +68,10 @@ export async function answerListing(
         : listing;
     if (await directory.isInPlace()) {
       if (!("kind" in told))
-        return answerWithListing({ ...told, offersDigests: digests }, rules, context, isDigested);
+        return answerWithListing({ ...told, offersDigests: digests }, rules, context, {
+          isDigested,
+          compresses: codings.compress && context.compressor !== undefined,
+        });
       const { status, reason } = toError(told);
       return refuse(status, reason);
     }
@@ -76,12 +84,12 @@ function absence(candidate: Extract<Candidate, { kind: "file" | "absent" }>): Re
   return candidate.kind === "file" ? { code: "slash-after-file" } : candidate.reason;
 }
 
-function answerWithListing(
+async function answerWithListing(
   listing: Listing,
   rules: ListingRules,
-  { request, nowSeconds }: ListingContext,
-  isDigested: boolean,
-): Decision {
+  { request, nowSeconds, compressor }: ListingContext,
+  { isDigested, compresses }: { readonly isDigested: boolean; readonly compresses: boolean },
+): Promise<Decision> {
   const wanted = chooseForm(fieldValue(request.headers, "accept"));
   // A list of digests is for programs: there is no page of it.
   const form = isDigested && wanted === "text/html" ? "text/plain" : wanted;
@@ -94,18 +102,27 @@ function answerWithListing(
   const shared = Fields.of(
     ["Cache-Control", "no-cache", "a listing is revalidated each time"],
     ["ETag", `W/${tag.opaque}`, "the digest of the listing's text"],
-    ["Vary", "Accept", "the form was negotiated"],
+    ["Vary", compresses ? "Accept, Accept-Encoding" : "Accept", "the form was negotiated"],
+    ...listLinks(listing, rules),
   );
   const verdict = evaluatePreconditions(request.headers, { tag, lastModifiedSeconds: undefined }, nowSeconds);
   if (verdict.outcome === "failed")
     return refuse(412, { code: "precondition-failed", subject: verdict.field });
   if (verdict.outcome === "not-modified") return answerBare(304, shared, { code: "listing" });
 
-  const bytes = encodeUtf8(text);
+  const plain = encodeUtf8(text);
+  const coded = compresses ? await compress(plain, request, compressor) : undefined;
+  const bytes = coded?.bytes ?? plain;
   let fields = Fields.of(
     ["Content-Type", mediaType, own === undefined ? "the form that Accept prefers" : "listing.render"],
     ["Content-Length", String(bytes.length), "the length of the listing"],
   ).concat(shared);
+  if (coded !== undefined)
+    fields = fields.append(
+      "Content-Encoding",
+      coded.coding,
+      "the first coding of Accept-Encoding that can be made",
+    );
   if (form === "text/html" && own === undefined)
     fields = fields.append("Content-Security-Policy", formatPolicy(rules), "a listing runs no other script");
   const body = request.method === "HEAD" ? NO_BODY : { kind: "bytes" as const, bytes };
@@ -118,9 +135,34 @@ const RENDERERS: Readonly<Record<ListingForm, (listing: Listing, rules: ListingR
   "text/plain": renderListingText,
 };
 
-// A browser asks for HTML, a program for JSON; a terminal's client, which takes anything, is sent plain text.
+/** A shorter list is sent as it is, in bytes. */
+const WORTH_BYTES = 1024;
+
+async function compress(
+  bytes: Uint8Array,
+  request: SiteRequest,
+  compressor: Compressor | undefined,
+): Promise<{ readonly coding: Coding; readonly bytes: Uint8Array } | undefined> {
+  if (compressor === undefined || bytes.length < WORTH_BYTES || !mayTransform(request)) return undefined;
+  const [coding] = rankCodings(fieldValue(request.headers, "accept-encoding"), compressor.codings);
+  const coded = coding === undefined ? undefined : await compressor.compressOnce(coding, bytes);
+  return coded === undefined ? undefined : { coding: coding!, bytes: coded };
+}
+
+// RFC 8288: the way to the other pages, for programs that read no HTML.
+function listLinks({ page, pages, request }: Listing, { order }: ListingRules): [string, string, string][] {
+  const link = (to: number, rel: string): string =>
+    `<./${formatListingQuery({ ...request, page: to }, order)}>; rel="${rel}"`;
+  const links = [
+    ...(page > 1 ? [link(page - 1, "prev")] : []),
+    ...(page < pages ? [link(page + 1, "next")] : []),
+  ];
+  return links.length === 0 ? [] : [["Link", links.join(", "), "the pages before and after this one"]];
+}
+
+// Programs that mirror a folder take anything, and read HTML alone.
 function chooseForm(accept: string | undefined): ListingForm {
-  if (accept === undefined || accept.trim() === "*/*") return "text/plain";
+  if (accept === undefined) return "text/html";
   return chooseMediaType(accept, LISTING_FORMS) ?? "text/html";
 }
 

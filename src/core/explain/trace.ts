@@ -38,6 +38,8 @@ export type TraceStep =
   | { stage: "variant"; field: string; weights: readonly string[]; chosen: string }
   /** The content coding; undefined for the bytes as they are. */
   | { stage: "representation"; coding: string | undefined; because: string }
+  /** There is no Last-Modified: the digests of a seal say which version it is, or the time says nothing of the content. */
+  | { stage: "undated"; sealed: boolean }
   /** What the protective fields of a document do not cover. */
   | { stage: "protection"; problems: readonly string[] }
   | { stage: "range"; field: string; outcome: string }

@@ -48,8 +48,8 @@ async function describeEntry(
   const full = joinPath(path, name);
   const metadata = hideWithheld(mount, full, await directory.stat(name));
   const kind = metadata?.kind ?? "broken";
-  // RFC 3986 §4.2: the leading "./" keeps a name with a colon from being read as a scheme.
-  const href = isAddressable(name) ? `./${formatSegment(name)}` : undefined;
+  // RFC 3986 §4.2: a colon would make a scheme of what is before it; programs cut addresses at quotes.
+  const href = isAddressable(name) ? formatSegment(name).replace(/[:']/g, escapeMark) : undefined;
   const isFile = kind === "file";
   return {
     name,
@@ -60,6 +60,8 @@ async function describeEntry(
     href: kind === "directory" && href !== undefined ? `${href}/` : isFile ? href : undefined,
   };
 }
+
+const escapeMark = (mark: string): string => (mark === ":" ? "%3A" : "%27");
 
 // Of what a link leads to and is withheld, nothing is told: it looks like a link that leads nowhere.
 function hideWithheld(

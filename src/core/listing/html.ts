@@ -75,7 +75,7 @@ function renderHeading(
   const query = formatListingQuery({ order, descending, page: 1 }, theme.order);
   const state = current ? ` aria-sort="${request.descending ? "descending" : "ascending"}"` : "";
   const mark = current ? ` <span aria-hidden="true">${request.descending ? "↓" : "↑"}</span>` : "";
-  return `<th scope="col"${state}><a href="./${escapeHtml(query)}">${title}${mark}</a></th>`;
+  return `<th scope="col"${state}><a rel="nofollow" href="./${escapeHtml(query)}">${title}${mark}</a></th>`;
 }
 
 function renderRow(entry: ListingEntry): string {

@@ -143,6 +143,10 @@ application/gzip gz tgz tar.gz
 application/zstd zst
 application/x-brotli br
 application/x-tar tar
+application/x-zsync zsync
+application/vnd.apache.parquet parquet
+application/vnd.apache.arrow.file arrow feather
+application/vnd.apache.arrow.stream arrows
 application/x-7z-compressed 7z
 application/x-bzip2 bz2 tbz2 tar.bz2
 application/x-xz xz txz tar.xz
@@ -179,7 +183,6 @@ application/pkcs7-mime p7m p7c
 application/pkcs7-signature p7s
 application/pkcs12 p12 pfx
 application/pgp-signature sig
-application/pgp-keys asc
 application/timestamp-query tsq
 application/timestamp-reply tsr
 application/sigstore+json sigstore

@@ -35,6 +35,8 @@ export interface Compressor {
    * Undefined when compressing does not make it smaller.
    */
   compress(key: CodingKey, coding: Coding, read: () => Promise<Uint8Array>): Promise<Uint8Array | undefined>;
+  /** The compressed bytes of what changes with each request: nothing of it is kept. Undefined when they are not fewer. */
+  compressOnce(coding: Coding, bytes: Uint8Array): Promise<Uint8Array | undefined>;
   /** The SHA-256 of bytes, in base64url without padding. */
   digest(bytes: Uint8Array): string;
 }

@@ -72,7 +72,7 @@ async function selectCoded(
 }
 
 // RFC 9111 §5.2.1.6: who asks for no transformation gets the bytes that lie there.
-function mayTransform({ headers }: SiteRequest): boolean {
+export function mayTransform({ headers }: SiteRequest): boolean {
   const control = fieldValue(headers, "cache-control");
   return control === undefined || !parseCacheControl(control).directives.has("no-transform");
 }

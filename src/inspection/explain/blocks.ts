@@ -31,7 +31,7 @@ export function toBlocks(explanation: Explanation, { all = false } = {}): Block[
     { title: "variant", rows: rowsOf("form", ({ about }) => about === "variant") },
     { title: "coding", rows: rowsOf("form", ({ about }) => about === "coding") },
     { title: "range", rows: rowsOf("range") },
-    { title: "fields", rows: listFields(explanation).map(toRow) },
+    { title: "fields", rows: [...listFields(explanation).map(toRow), ...tellUndated(explanation)] },
   ];
   return blocks.filter(({ rows }) => rows.length > 0);
 }
@@ -80,6 +80,14 @@ const FIELDS_OF: Readonly<Record<string, string>> = {
   coding: "content-encoding",
   redirect: "location",
 };
+
+/** Why an expected field is not there. */
+const tellUndated = ({ trace }: Explanation): Row[] =>
+  trace.flatMap((step) =>
+    step.stage === "undated" ? [["Last-Modified", "not sent", step.sealed ? SEALED : FIXED]] : [],
+  );
+const SEALED = "the site is sealed: the digest of the bytes says which version it is";
+const FIXED = "a tool set the file's time, so it says nothing of the content";
 
 const listFields = ({ trace }: Explanation): FieldLine[] => trace.filter((step) => step.stage === "field");
 const toRow = ({ name, value, because }: FieldLine): Row => [name, value, because];

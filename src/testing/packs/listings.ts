@@ -151,7 +151,12 @@ function isList(seen: Seen): boolean {
   const links = linksOf(seen);
   const text = textOf(seen);
   const shown = links.filter((url) => {
-    const name = unescapeText(url.replace(/[?#].*$/s, "").replace(/\/$/, "").replace(/^.*\//s, ""));
+    const name = unescapeText(
+      url
+        .replace(/[?#].*$/s, "")
+        .replace(/\/$/, "")
+        .replace(/^.*\//s, ""),
+    );
     const bare = escapeHtml(name);
     // Long names are cut short.
     return text.includes(`>${bare}`) || text.includes(`>${bare.slice(0, 20)}`) || text.includes(`> ${bare}`);
