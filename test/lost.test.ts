@@ -151,3 +151,19 @@ describe("on the command line", () => {
     expect([status, out]).toEqual([2, expect.stringContaining(message)]);
   });
 });
+
+test("what is withheld now is not called gone; a redirect that leads nowhere is lost", async () => {
+  const { releaseOf } = await import("../src/survey/lost/release.js");
+  const { "notes/lighthouse.html": _, ...left } = EARLIER;
+  const tree = await makeTree(left);
+  const moved = await openSite({
+    mounts: [{ folder: tree.root, withheld: ["birds/"] }],
+    moved: { "/notes/": "/nowhere/" },
+  });
+  const lost = await findLost(earlier.root, await releaseOf("now", moved));
+  expect(lost.gone).toEqual(["/notes/lighthouse", "/notes/lighthouse.html"]);
+  expect(lost.addresses.filter(({ isWithheld }) => isWithheld).map(({ address }) => address)).toContain(
+    "/birds/waders/curlew.html",
+  );
+  await tree.remove();
+});

@@ -18,19 +18,22 @@ export interface LostAddresses extends ReadyRules {
  */
 export async function findLost(earlier: string | Release, current: string | Release): Promise<LostAddresses> {
   const [before, now] = await Promise.all([earlier, current].map(toRelease));
-  const lost: { address: string; file: ReleaseFile }[] = [];
+  const lost: { address: string; file: ReleaseFile; isWithheld: boolean }[] = [];
   for (const file of before!.files.values()) {
     if (file.fingerprinted || isCompanion(file, before!)) continue;
-    for (const address of await addressesOf(file, before!))
-      if (!(await answers(now!, address))) lost.push({ address, file });
+    for (const address of await addressesOf(file, before!)) {
+      const fate = await findFate(now!, address);
+      if (fate !== "answers") lost.push({ address, file, isWithheld: fate === "withheld" });
+    }
   }
   const guesses = await guessNew([...new Set(lost.map(({ file }) => file))], before!, now!);
   const addresses: LostAddress[] = [];
-  for (const { address, file } of lost) {
+  for (const { address, file, isWithheld } of lost) {
     const guess = guesses.get(file);
     addresses.push({
       address,
       now: guess && { ...guess, address: await inSameForm(address, file, guess, now!) },
+      ...(isWithheld && { isWithheld }),
     });
   }
   return { earlier: before!.name, current: now!.name, addresses, ...writeRules(addresses) };
@@ -60,11 +63,26 @@ async function fileAt({ site }: Release, address: string): Promise<string | unde
     : undefined;
 }
 
-async function answers({ site }: Release, address: string): Promise<boolean> {
-  const answer = await site.respond({ method: "HEAD", target: address, headers: { accept: "*/*" } });
-  releasePlan(answer);
-  // What is said to be gone is gone on purpose.
-  return answer.kind === "response" && (answer.status < 400 || answer.status === 410);
+/** So many redirects are followed. */
+const HOPS = 5;
+const ORIGIN = "http://site.invalid";
+
+/** What an address has become. What is said to be gone answers, on purpose; a redirect answers if it leads to something that does. */
+async function findFate({ site }: Release, address: string): Promise<"answers" | "withheld" | "absent"> {
+  let target = address;
+  for (let hop = 0; hop <= HOPS; hop++) {
+    const answer = await site.respond({ method: "HEAD", target, headers: { accept: "*/*" } });
+    releasePlan(answer);
+    if (answer.kind !== "response") return "absent";
+    if (answer.status >= 400 && answer.status !== 410)
+      return answer.reason.code === "withheld" ? "withheld" : "absent";
+    const location = answer.fields.get("Location");
+    if (answer.status < 300 || answer.status === 410 || location === undefined) return "answers";
+    const next = new URL(location, ORIGIN + target);
+    if (next.origin !== ORIGIN) return "answers";
+    target = next.pathname + next.search;
+  }
+  return "absent";
 }
 
 // Who knew the address without its extension, or the folder's, gets one of the same form.

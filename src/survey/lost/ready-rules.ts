@@ -7,6 +7,8 @@ export interface LostAddress {
   readonly address: string;
   /** Where the content probably is now. */
   readonly now: Guess | undefined;
+  /** It is there, and a rule keeps it from visitors: nobody is told that it is gone for good. */
+  readonly isWithheld?: boolean;
 }
 
 /** Rules that can be copied into the configuration. */
@@ -30,7 +32,7 @@ export function writeRules(lost: readonly LostAddress[]): ReadyRules {
   }
   return {
     moved: { ...Object.fromEntries(folders), ...moved },
-    gone: lost.filter(({ now }) => now === undefined).map(({ address }) => address),
+    gone: lost.filter(({ now, isWithheld }) => now === undefined && !isWithheld).map(({ address }) => address),
   };
 }
 

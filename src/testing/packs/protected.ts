@@ -5,18 +5,23 @@ import type { Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import type { Check, Seen } from "../checks/check.js";
-import { pageOf } from "../checks/content.js";
+import { pageOf, readText } from "../checks/content.js";
+import { toPath } from "../discover/crawl.js";
 import type { Sampled } from "../discover/sample.js";
 import { again, asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
 
 const PAGES_AT_MOST = 12;
 
 /** Pages are sent with a policy that stops what was smuggled in, and does not stop the page; and with the other protective fields. */
-export const protectedPages: Pack = ({ resources, missingPath }) => {
+export const protectedPages: Pack = ({ resources, missingPath, address }) => {
   const pages = resources.filter(({ kind }) => kind === "document").slice(0, PAGES_AT_MOST);
   if (pages.length === 0) return [skipCase("protected pages", "no page was found")];
   const havePolicy = pages.every(({ reply }) => readPolicies(reply).length > 0);
-  return [...pages.flatMap(lookAt), ...lookAtMissing(missingPath, havePolicy)];
+  return [
+    ...pages.flatMap(lookAt),
+    ...lookAtMissing(missingPath, havePolicy),
+    ...lookAtWorkers(resources, address),
+  ];
 };
 
 const ADVICE = {
@@ -62,6 +67,40 @@ function lookAtMissing(path: string, havePolicy: boolean): Case[] {
     // Where every page has one, this one was forgotten.
     havePolicy ? has : asAdvice(has, ADVICE.policy),
   ];
+}
+
+/** Where a script or a page starts a worker from (HTML §10.2.6). */
+const WORKERS = /\bnew\s+(?:Shared)?Worker\(\s*(?:new\s+URL\(\s*)?["'`]([^"'`\s]{1,500})["'`]/g;
+const ISOLATION = "cross-origin-embedder-policy";
+
+// HTML §7.1.4: a worker of an isolated page is only started if its script says the same.
+function lookAtWorkers(resources: readonly Sampled[], address: string): Case[] {
+  const isolated = resources.some(
+    ({ kind, reply }) => kind === "document" && reply.headers[ISOLATION] !== undefined,
+  );
+  if (!isolated) return [];
+  const paths = resources.flatMap(({ path, kind, reply }) => {
+    if (kind !== "document" && kind !== "script") return [];
+    const content = readText(reply);
+    const text = content.ok ? (content.text ?? "") : "";
+    return [...text.matchAll(WORKERS)].flatMap(([, written]) => {
+      const base = `${address}${path}`;
+      const to = URL.canParse(written!, base) ? toPath(new URL(written!, base).href, address) : undefined;
+      return to === undefined ? [] : [to];
+    });
+  });
+  const check = demand("Cross-Origin-Embedder-Policy", "require-corp or credentialless", ({ reply }) => {
+    const value = reply.headers[ISOLATION];
+    return /^(?:require-corp|credentialless)\b/.test(value ?? "") ? undefined : (value ?? "nothing");
+  });
+  return [...new Set(paths)].map((path) =>
+    makeCase(
+      `${path}, a worker of an isolated page, can be started`,
+      { method: "GET", path, headers: { Accept: "*/*", "Sec-Fetch-Dest": "worker" } },
+      [check],
+      "HTML §7.1.4: browsers block a worker whose script lacks the field that its page has",
+    ),
+  );
 }
 
 type Policy = ReadonlyMap<string, readonly string[]>;
