@@ -179,7 +179,7 @@ describe("RFC 9110 §14, through a site", () => {
     ]);
     expect(bytes.toString().split(`--${boundary}`)).toEqual(
       [
-        "",
+        "\r\n",
         "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 8-9/10\r\n\r\n89\r\n",
         "\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Range: bytes 0-1/10\r\n\r\n01\r\n",
         "--\r\n",

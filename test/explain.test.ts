@@ -486,7 +486,9 @@ test("an explanation is plain data: each step, each rule with its origin, each f
     headers: {},
   });
   expect(JSON.parse(JSON.stringify(trace))).toEqual(trace);
-  expect(trace.map(({ stage }) => stage).filter((stage, i, all) => stage !== all[i - 1])).toEqual([
+  // The third time these run, what is in memory has no time that counts.
+  const stages = trace.map(({ stage }) => stage).filter((stage) => stage !== "undated");
+  expect(stages.filter((stage, i, all) => stage !== all[i - 1])).toEqual([
     "target",
     "mount",
     "rules",

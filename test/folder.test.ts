@@ -299,7 +299,7 @@ describe("a folder on disk", () => {
       const [page, same, list] = await Promise.all([
         ask(own, "GET /", { "accept-encoding": "br" }),
         ask(own, "GET /same.txt"),
-        ask(own, "GET /list/"),
+        ask(own, "GET /list/", { accept: "text/plain" }),
       ]);
       told.add(page.summary).add(`${same.summary} ${same.body}`).add(`${list.summary} ${list.body}`);
     }

@@ -55,7 +55,7 @@ describe("a listing", () => {
     ["plain", true, "/", BROWSER],
     ["ordered", true, "/?order=size&descending", BROWSER],
     ["json", true, "/?order=kind", { accept: "application/json" }],
-    ["text", true, "/", {}],
+    ["text", true, "/", { accept: "text/plain" }],
     [
       "themed",
       {

@@ -75,7 +75,10 @@ const told = async (site: Site): Promise<object[]> => {
     // A listing alone tells the times of files.
     const isListing = summary === "200 listing";
     if (isListing) delete fields.etag;
-    const shown = isListing ? body.replaceAll(/\d{4}-\d\d-\d\d[T ].*?<\/time>/g, "") : body;
+    // One in a coding has them in it.
+    const isCoded = isListing && fields["content-encoding"] !== undefined;
+    if (isCoded) delete fields["content-length"];
+    const shown = isCoded ? "" : isListing ? body.replaceAll(/\d{4}-\d\d-\d\d[T ].*?<\/time>/g, "") : body;
     all.push({ request, headers, summary, fields, body: shown.length > 10_000 ? shown.length : shown });
   }
   return all;
@@ -158,7 +161,7 @@ describe("a folder that changes after it was sealed", () => {
     ]);
     expect([
       (await ask(site, "GET /a.txt")).body,
-      (await ask(site, "GET /")).body.trim().split("\n"),
+      (await ask(site, "GET /", { accept: "text/plain" })).body.trim().split("\n"),
     ]).toEqual(["as sealed", ["404.html", "a.txt", "b.txt", "large.bin"]]);
     // Other bytes of the same length, a longer file, a folder, nothing, and the same bytes in another file.
     for (const change of [

@@ -516,7 +516,7 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   [
     "listings",
     "/records/",
-    page('<a href="50%.csv">a</a>'),
+    page('<a href="50%.csv">50%.csv</a>'),
     /404 for \/records\/50%\.csv: a broken link in the list/,
   ],
   [
@@ -529,7 +529,7 @@ test.each<[PackName, string, Change, RegExp | undefined]>([
   [
     "listings",
     "/records/",
-    page('<a href="a.csv">a</a>', control("max-age=3601")),
+    page('<a href="a.csv">a.csv</a>', control("max-age=3601")),
     /has no long lifetime, if it is a list/,
   ],
   [

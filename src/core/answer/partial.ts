@@ -21,9 +21,10 @@ export function planPartial(
     return { fields: type.concat(head, restFields), parts: [slice(only!.first, length)] };
   }
   const boundary = makeBoundary(representation);
-  const parts = ranges.flatMap((range, index) => {
+  const parts = ranges.flatMap((range) => {
     const lines = [
-      `${index === 0 ? "" : "\r\n"}--${boundary}`,
+      // RFC 2046 §5.1.1: before the first one it ends an empty preamble, which programs that fetch what changed wait for.
+      `\r\n--${boundary}`,
       `Content-Type: ${contentType}`,
       `Content-Range: ${formatContentRange(range, sizeBytes)}`,
     ];

@@ -39,7 +39,8 @@ const FORMATS: readonly Format[] = [
     tailBytes: NOTES_BYTES,
     findFlaw({ head, tail }) {
       // §5.2: these are there so that a copy as text shows.
-      if (textAt(head, 4, 8) !== "\r\n\x1a\n")
+      const marks = textAt(head, 4, 12);
+      if (!marks.startsWith("\r\n\x1a\n") && /^(?:\r*\n\x1a|\r\x1a)/.test(marks))
         return { kind: "text", text: "a PNG picture whose line ends were converted, as if it were a text" };
       // §11.2.2: the first chunk tells the size.
       if (textAt(head, 12, 16) !== "IHDR") return undefined;

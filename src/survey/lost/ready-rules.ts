@@ -32,7 +32,9 @@ export function writeRules(lost: readonly LostAddress[]): ReadyRules {
   }
   return {
     moved: { ...Object.fromEntries(folders), ...moved },
-    gone: lost.filter(({ now, isWithheld }) => now === undefined && !isWithheld).map(({ address }) => address),
+    gone: lost
+      .filter(({ now, isWithheld }) => now === undefined && !isWithheld)
+      .map(({ address }) => address),
   };
 }
 

@@ -1,11 +1,10 @@
 import { EXPOSURES, findExposure } from "../../config/exposures.js";
 import { formatCount } from "../../core/text/size.js";
-import { findSecret, findSecretBytes } from "../../reading/contents/secrets.js";
 import type { Reply } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { sameBytes } from "../checks/body.js";
 import type { Check } from "../checks/check.js";
-import { readMediaType, readText } from "../checks/content.js";
+import { readContent, readMediaType, readText } from "../checks/content.js";
 import { kindOf } from "../discover/kind.js";
 import type { Sample } from "../discover/sample.js";
 import { demand, get, makeCase, type Pack } from "./pack.js";
@@ -86,7 +85,7 @@ function whyPrivate(path: string): string {
 function notReachable({ missing, shells }: Sample): Check {
   return demand("answer", "an error, or the page for missing addresses", ({ reply, question }) => {
     // A certificate, or parameters that everybody may know.
-    if (findExposure(question.path)?.byContent && !hasKey(reply)) return undefined;
+    if (findExposure(question.path)?.byContent && isPublic(reply)) return undefined;
     if (reply.status >= 300 || sameBytes(reply.body, missing.body)) return undefined;
     // A server that gives its application's page to everything gives it here too.
     if (isShell(reply, missing)) return undefined;
@@ -96,11 +95,15 @@ function notReachable({ missing, shells }: Sample): Check {
   });
 }
 
-function hasKey(reply: Reply): boolean {
-  const content = readText(reply);
+// RFC 7468: what stands between the lines has a name.
+function isPublic(reply: Reply): boolean {
+  const content = readContent(reply);
   if (!content.ok) return false;
-  const { text = Buffer.from(content.bytes).toString("latin1") } = content as { text?: string };
-  return (findSecretBytes(content.bytes) ?? findSecret(text, false))?.code === "private-key";
+  const names =
+    Buffer.from(content.bytes)
+      .toString("latin1")
+      .match(/-----BEGIN [A-Z0-9 ]{1,60}-----/g) ?? [];
+  return names.length > 0 && names.every((name) => /CERTIFICATE|PARAMETERS|PUBLIC KEY|CRL/.test(name));
 }
 
 function isShell(reply: Reply, missing: Reply): boolean {
