@@ -22,12 +22,16 @@ import { escapeHtml } from "../src/core/text/html.js";
 import { DEFAULT_ORIGIN } from "../src/core/text/origin.js";
 import { printable, showName } from "../src/core/text/printable.js";
 import { AddressNames } from "../src/reading/builds/by-address.js";
+import { listArchiveNames } from "../src/reading/contents/archive-names.js";
 import { extensionOf } from "../src/reading/contents/kinds.js";
-import { extractStyleLinks } from "../src/reading/links.js";
+import { readPictureNotes } from "../src/reading/contents/picture-notes.js";
+import { findSecret, isServerScript } from "../src/reading/contents/secrets.js";
+import { extractImports, extractStyleLinks, readImportMap } from "../src/reading/links.js";
 import { findContents, findNeeds } from "../src/reading/pages/needs.js";
 import { readPage } from "../src/reading/pages/page.js";
 import { findPreloads } from "../src/reading/pages/preloads.js";
 import { findReferences as findNamed, findRelativeAddresses } from "../src/reading/pages/references.js";
+import { scanHtml } from "../src/reading/pages/scan-html.js";
 import { atOnce } from "../src/reading/slices.js";
 import { decodeText } from "../src/reading/text.js";
 import { makeBaseline } from "../src/testing/accepted.js";
@@ -109,6 +113,21 @@ const READERS: Record<string, (text: string) => unknown> = {
         ];
       },
     ),
+  "a page, scanned": (text) =>
+    [text, `<a href="${text}`, `<script>${text}`, `<noscript>${text}`, `<svg>${text}`, `<!--${text}`].map(
+      (html) => scanHtml(html, () => {}),
+    ),
+  "a text, for secrets": (text) =>
+    [text, `kind: Config\n${text}`, `"auths": {${text}`, `-----BEGIN ${text}`].map((one) => [
+      findSecret(one, true),
+      isServerScript(one),
+    ]),
+  "an archive, a picture and a script, for what they tell": (text) => [
+    listArchiveNames(bytes(`PK\x03\x04${text}`), bytes(text)),
+    readPictureNotes(bytes(`\xff\xd8${text}`)),
+    extractImports(text),
+    readImportMap(text),
+  ],
   "an XML document": (text) =>
     [text, `<a>${text}`, `<?xml-stylesheet ${text}?><a b="${text}"/>`].map((xml) =>
       findNeeds(findContents(atOnce(readPage(xml, true)))),

@@ -11,7 +11,7 @@ const COPY =
   /^(.+?)(?:[-_. ](?:old|bak|backup|bkp|copy|orig|original|prev|previous|kopie|copie|copia|alt|alte?|neu|new|save|tmp|draft)(?:[-_. ]?\d{1,4})?|[-_. ]v\d{1,3}| ?\(\d{1,3}\)|[-_.]\d{4}-\d\d-\d\d|[-_.]20\d{6})(\.[a-z\d]{1,8})$/i;
 /** Folders that people put away what is no longer used. */
 const PUT_AWAY =
-  /^_?(?:old|bak|backups?|archived?|obsolete|deprecated|unused|trash|tmp|temp|copy of .+|.+[-_. ](?:old|bak|backup|copy|orig))$/i;
+  /^_?(?:old|bak|backups?|archived?|obsolete|deprecated|unused|trash|tmp|temp|copy of .+|(?:old|bak|backup)[-_. ].+|.+[-_. ](?:old|bak|backup|copy|orig))$/i;
 
 /** Files and folders that somebody put aside beside the site, and that no page of it names. */
 export function checkLeftovers(

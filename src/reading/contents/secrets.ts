@@ -28,8 +28,13 @@ const TEXTS: readonly Row[] = [
   ),
   row("private-key", "a private key", /^PuTTY-User-Key-File-\d/),
   row("private-key", "a private key", /\bAGE-SECRET-KEY-1[0-9A-Z]{20}/),
-  row("private-key", "a private key", /^\s*PrivateKey\s*=\s*[A-Za-z0-9+/]{40,44}=?\s*$/m),
+  row(
+    "private-key",
+    "a private key",
+    /^[ \t]{0,20}PrivateKey[ \t]{0,4}=[ \t]{0,4}[A-Za-z0-9+/]{40,44}=?[ \t\r]{0,4}$/m,
+  ),
   credentials("access keys of a cloud", /\baws_secret_access_key["']?\s{0,4}[=:]\s{0,4}["']?[\w/+=]{16}/i),
+  credentials("access keys of a cloud", /\b(?:AKIA|ASIA)[0-9A-Z]{16}\b/),
   credentials("access keys of a cloud", /"secretaccesskey"\s{0,4}:\s{0,4}"[^"\n]{8}/i),
   credentials("an account of a cloud", /"type"\s{0,4}:\s{0,4}"service_account"/),
   credentials("access keys of a cloud", /\b(?:AccountKey|SharedAccessKey)=[\w+/=]{20}/),
@@ -55,7 +60,7 @@ const TEXTS: readonly Row[] = [
   credentials("the way into a cluster", /\bclient-key-data["']?\s{0,4}:\s{0,4}["']?[\w+/=]{4}/),
   credentials(
     "the way into a cluster",
-    /^kind:\s{0,4}Config\s*$[\s\S]{0,20000}^\s{1,12}(?:token|password):\s{0,4}\S/m,
+    /^kind:\s{0,4}Config[ \t\r]{0,4}$[\s\S]{0,2000}?^\s{1,12}(?:token|password):\s{0,4}\S/m,
   ),
   credentials(
     "the state of machines, with their passwords",
@@ -123,21 +128,27 @@ const EVERYWHERE = new Set(["private-key", "credentials"]);
 const SETTING = /^(?:export )?[A-Z][A-Z0-9_]{1,60}=[^\n]*$/gm;
 const SECRET_SETTING =
   /^(?:export )?[A-Z0-9_]{0,60}(?:SECRET|PASSWORD|PASSWD|TOKEN|API_?KEY|PRIVATE_KEY|DATABASE_URL|DSN)[A-Z0-9_]{0,30}=["']?[^\s"'$<{]{3}/m;
+/** So much of a text is looked at, in characters. */
+const LOOKED_AT = 1024 * 1024;
+/** What stands in so many characters is what a file is about. */
+const FIRST_LINES = 300;
 /** What shows how such a thing looks. */
 const SAMPLE =
-  /EXAMPLE|\bexample\.(?:com|org|net)\b|<[a-z_ -]{0,20}(?:your|token|password)|\b[Yy](?:our|OUR)[-_ ]|[Xx]{4}|\*{4}|[Pp]laceholder|[Cc]hange_?me/;
+  /EXAMPLE|<[a-z_ -]{0,20}(?:your|token|password)|\b[Yy](?:our|OUR)[-_ ]|[Xx]{4}|\*{4}|[Pp]laceholder|[Cc]hange_?me/;
 
 /**
  * What a text seems to be that visitors should not have. `isPlain` is true for one whose name says no more than that it is a text, or
  * nothing: in pages, scripts and style sheets only keys and tokens are looked for.
  */
-export function findSecret(text: string, isPlain: boolean): Telling | undefined {
+export function findSecret(whole: string, isPlain: boolean): Telling | undefined {
+  const text = whole.slice(0, LOOKED_AT);
   for (const one of TEXTS) {
     if (!isPlain && !EVERYWHERE.has(one.code)) continue;
     const found = one.pattern.exec(text);
     if (found === null) continue;
     const around = text.slice(Math.max(0, found.index - 40), found.index + found[0].length + 80);
-    if (one.code !== "credentials" || !SAMPLE.test(around)) return one;
+    // An article shows a sample behind its words, a file of credentials begins with them.
+    if (one.code !== "credentials" || found.index < FIRST_LINES || !SAMPLE.test(around)) return one;
   }
   const settings = isPlain ? text.match(SETTING) : null;
   return settings !== null && settings.length > 1 && SECRET_SETTING.test(text) && !SAMPLE.test(text)
@@ -212,7 +223,7 @@ export function findSecretBytes(start: Uint8Array): Telling | undefined {
 /** True for a script of a program that answers requests, and not of a page: it loads what only a server has, and listens. */
 export function isServerScript(script: string): boolean {
   return (
-    /(?:\brequire\(\s*|\bfrom\s*|^\s*import\s+)["'](?:node:)?(?:https?|http2|net|fs|child_process|cluster)["']/m.test(
+    /(?:\brequire\(\s*|\bfrom\s*|^[ \t]{0,40}import\s+)["'](?:node:)?(?:https?|http2|net|fs|child_process|cluster)["']/m.test(
       script,
     ) && /\.listen\(|\bcreateServer\(/.test(script)
   );

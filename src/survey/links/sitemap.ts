@@ -16,7 +16,7 @@ export function findSitemapLinks(xml: string, targets: Targets): Reference[] {
     if (found.length >= AT_MOST) break;
     if (!URL.canParse(address)) continue;
     const { pathname, search } = new URL(address);
-    isOurs ||= pathname !== "/" && (targets.isKnown(pathname) || targets.isFolder(pathname));
+    isOurs ||= targets.isKnown(pathname) || targets.isFolder(pathname);
     found.push({
       url: ORIGIN + pathname + search,
       fragment: "",
