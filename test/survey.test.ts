@@ -87,7 +87,7 @@ advice   An editor's traces can be reached  editor-leftover
          fix: withheld: ["Thumbs.db"]
 
 warning  Broken links (2)  broken-reference
-         /index.html links to it, and there is nothing at that address (404).
+         Nothing is at this address (404); /index.html links to it.
          /also-none
          /none
          fix: Correct the links, or add the file.

@@ -154,7 +154,7 @@ function checkCharset(context: SurveyContext, { file, mediaType, start, text, is
     problem,
     saysUtf8
       ? writeCommand(
-          file.path,
+          context.locate(file),
           (path) => `iconv -f ${from} -t UTF-8 -o ${path}.utf8 ${path}`,
           "Save it in UTF-8.",
         )

@@ -66,7 +66,11 @@ function checkCandidates(context: SurveyContext, { mount, path, files, folders }
       "two-candidates",
       { mount, path: joinPath(path, documents[1]!) },
       `${documents[0]} answers at ${addressOf(mount, path)} instead, because it is first in defaultDocuments.`,
-      writeCommand(joinPath(path, documents[1]!), (name) => `rm -- ${name}`, "Remove one of the two."),
+      writeCommand(
+        context.locate({ mount, path: joinPath(path, documents[1]!) }),
+        (name) => `rm -- ${name}`,
+        "Remove one of the two.",
+      ),
     );
   for (const extension of impliedExtensions)
     for (const name of names) {

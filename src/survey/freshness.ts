@@ -115,7 +115,7 @@ function checkCoding(context: SurveyContext, file: SurveyedFile, mediaType: stri
     `It has ${formatSize(file.sizeBytes)} and could be compressed to about a third.`,
     file.sizeBytes > COMPRESS_UP_TO || codings.compress
       ? writeCommand(
-          file.path,
+          context.locate(file),
           (path) => `gzip -k9 ${path}, and codings: { prebuilt: [gzip] }`,
           "Compress it with gzip -k9, and write codings: { prebuilt: [gzip] }.",
         )
@@ -135,7 +135,11 @@ export function checkTimes(context: SurveyContext, folder: SurveyedFolder): void
       "future-times",
       fromFuture,
       `Its time is ${new Date(fromFuture.modifiedMs).toISOString().slice(0, 10)}: no Last-Modified can be sent before that day.`,
-      writeCommand(fromFuture.path, (quoted) => `touch -- ${quoted}`, "Give it the time of today."),
+      writeCommand(
+        context.locate(fromFuture),
+        (quoted) => `touch -- ${quoted}`,
+        "Give it the time of today.",
+      ),
     );
   if (selectRules(mount, path).validators !== "metadata" || files.length < 4) return;
   const counts = new Map<number, number>();

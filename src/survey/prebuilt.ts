@@ -66,7 +66,11 @@ async function compare(
   }: { readonly file: SurveyedFile; readonly plain: SurveyedFile; readonly decoded: Buffer | undefined },
 ): Promise<void> {
   const name = plain.path.slice(plain.path.lastIndexOf("/") + 1);
-  const fix = writeCommand(file.path, (quoted) => `rm -- ${quoted}`, "Make it again, or remove it.");
+  const fix = writeCommand(
+    context.locate(file),
+    (quoted) => `rm -- ${quoted}`,
+    "Make it again, or remove it.",
+  );
   if (plain.modifiedMs - file.modifiedMs > SAME_BUILD_MS) {
     context.report("prebuilt-older", file, `It is older than ${name}, so it is never sent.`, fix);
     return;

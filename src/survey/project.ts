@@ -1,6 +1,7 @@
 import { readFile } from "node:fs/promises";
 import { join } from "node:path";
 import { EXPOSURES } from "../config/exposures.js";
+import type { Mount } from "../core/rules/mount.js";
 import { readJson } from "../reading/json.js";
 import type { Script } from "./links/modules.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
@@ -13,11 +14,11 @@ const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
 const UNBUILT = /\.(?:tsx?|jsx|vue|svelte)(?:[?#].*)?$/i;
 
 /** A project's own folder is served, with all that it is made from. */
-export function checkProject(
+export async function checkProject(
   context: SurveyContext,
   { mount, path, files, folders }: SurveyedFolder,
   hasDependencies: boolean,
-): void {
+): Promise<void> {
   if (path !== "") return;
   const names = files.map((file) => file.path.toLowerCase());
   const project = names.find((name) => PROJECT_FILES.test(name) && !name.endsWith(".config.js"));
@@ -27,15 +28,26 @@ export function checkProject(
     folders.some((name) => SOURCES.test(name)) ||
     names.some((name) => /^(?:server|app|main|index)\.[cm]?[jt]s$/.test(name));
   if (!isWhole) return;
-  const built = folders.find((name) => BUILT.includes(name));
+  const built = await findBuilt(mount, folders);
   context.report(
     "project-root",
     { mount, path },
-    `It is a whole project (${project}): everybody can download its source, its configuration and its dependencies.`,
+    `It is a whole project (${project}): everybody can download its source, its configuration and its dependencies. Links and contents of its files were not looked at.`,
     built === undefined
       ? "Put the files for visitors into a separate folder, such as ./public, and serve that one."
       : `folder: ${join(mount.source.name, built)}`,
   );
+}
+
+/** The folder that a build wrote: one with a page in it. What is called public may be a source of the build. */
+async function findBuilt(mount: Mount, folders: readonly string[]): Promise<string | undefined> {
+  for (const name of BUILT.filter((one) => folders.includes(one))) {
+    const found = await mount.source.open(`${name}/index.html`);
+    if (found.kind === "file") found.file.close();
+    if (found.kind === "directory") found.directory.close();
+    if (found.kind === "file") return name;
+  }
+  return undefined;
 }
 
 /** Reports a page that loads what a build has to make first. */

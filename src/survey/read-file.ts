@@ -111,6 +111,6 @@ async function reportForbidden(context: SurveyContext, file: SurveyedFile): Prom
     "not-readable",
     file,
     `${told?.text ?? "This process may not read it"}: visitors get 403.`,
-    writeCommand(file.path, (path) => `chmod a+r ${path}`, "Give everybody the right to read it."),
+    writeCommand(context.locate(file), (path) => `chmod a+r ${path}`, "Give everybody the right to read it."),
   );
 }

@@ -1,3 +1,4 @@
+import { join, relative } from "node:path";
 import { EXPOSURES } from "../config/exposures.js";
 import { formatPath } from "../core/request/target.js";
 import type { Mount } from "../core/rules/mount.js";
@@ -40,6 +41,7 @@ export class SurveyContext {
   readonly refused = new Set<string>();
   /** Addresses of links that lead nowhere, out of the folder, or are not followed. */
   readonly toldLinks = new Set<string>();
+  readonly #roots = new Map<Mount, string>();
   #scratch = Buffer.alloc(0);
   readonly #told = new Set<string>();
   readonly #causes = new Map<string, Place[]>();
@@ -72,6 +74,17 @@ export class SurveyContext {
       this.#causes.set(key, places);
       this.reportAt(code, { ...place, ...words, places });
     } else if (known.at(-1)!.address !== place.address) known.push(place);
+  }
+
+  /** Says where a mount's folder lies on disk. */
+  setRoot(mount: Mount, root: string): void {
+    this.#roots.set(mount, root);
+  }
+
+  /** A file as a command names it: from the folder that the reader's shell stands in. */
+  locate({ mount, path }: { readonly mount: Mount; readonly path: string }): string {
+    const root = this.#roots.get(mount);
+    return root === undefined ? path : relative(process.cwd(), join(root, path)) || ".";
   }
 
   /** A buffer that the file that is read now may use. */

@@ -69,6 +69,7 @@ export async function surveySite(
   const folders: SurveyedFolder[] = [];
   for (const [index, mount] of mounts.entries()) {
     const root = findRoot(config, index);
+    if (root !== undefined) context.setRoot(mount, root);
     for await (const folder of walkSurveyed(context, mount)) {
       if (checkRepository(context, folder)) continue;
       folders.push(folder);
@@ -131,7 +132,7 @@ async function lookOver(
     const hasDependencies = context.findings.some(
       ({ code, file }) => code === "dependencies" && !file.includes("/"),
     );
-    checkProject(context, folder, hasDependencies);
+    await checkProject(context, folder, hasDependencies);
   }
   if (root === undefined) return;
   await checkBuild(context, root, folder);

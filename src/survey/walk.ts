@@ -48,18 +48,23 @@ async function report(
 ): Promise<void> {
   if (verdict === "leads nowhere") await reportLink(context, { mount, path });
   if (verdict === "unreadable") await reportUnreadable(context, { mount, path });
-  if (verdict === "no address")
+  if (verdict === "no address") {
+    const other = name.replace(/[^\w.-]+/g, "-").replace(/^-/, "_");
+    const to = context.locate({ mount, path: path.slice(0, path.length - name.length) + other });
     context.report(
       "name-without-address",
       { mount, path },
       "Its name has a character that is not allowed in addresses, or is not UTF-8, so nobody can ask for it.",
       writeCommand(
-        name,
-        (quoted) => `mv -- ${quoted} ${name.replace(/[^\w.-]+/g, "-").replace(/^-/, "_")}`,
-        "Rename it with letters, digits, dots and hyphens.",
+        context.locate({ mount, path }),
+        (quoted) => writeCommand(to, (quotedTo) => `mv -n -- ${quoted} ${quotedTo}`, RENAME),
+        RENAME,
       ),
     );
+  }
 }
+
+const RENAME = "Rename it with letters, digits, dots and hyphens.";
 
 function reportCollisions(
   context: SurveyContext,
@@ -128,7 +133,7 @@ async function reportUnreadable(
     place,
     `${told?.text ?? "This process may not read it"}: visitors get 403.`,
     writeCommand(
-      place.path === "" ? place.mount.source.name : place.path,
+      context.locate(place),
       (quoted) => `chmod a+rX ${quoted}`,
       "Give everybody the right to enter it.",
     ),

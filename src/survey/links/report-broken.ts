@@ -39,7 +39,10 @@ function reportTarget(context: SurveyContext, broken: Broken): void {
   const places = placesOf(target.files);
   const more = places.length === 1 ? "" : ` and ${formatCount(places.length - 1)} more`;
   const file = fileOf(path, first!);
-  const reason = `${places[0]!.address}${more} ${told.reason}`;
+  const isOne = places.length === 1;
+  const verb = target.isLoaded ? (isOne ? "loads" : "load") : isOne ? "links to" : "link to";
+  const written = target.written.includes("\\") ? ` as ${target.written.slice(0, 200)}` : "";
+  const reason = `${told.reason}; ${places[0]!.address}${more} ${verb} it${written}.`;
   context.reportAt(told.code, { address: path, file, reason, fix: told.fix, places });
 }
 
@@ -48,15 +51,12 @@ function describe(
   { path, target, targets, folded }: Broken,
   at: string,
 ): { readonly code: string; readonly reason: string; readonly fix: string } | undefined {
-  const { verdict, isLoaded, written } = target;
-  const isOne = target.files.length === 1;
-  const names = isLoaded ? (isOne ? "loads" : "load") : isOne ? "links to" : "link to";
-  const as = written.includes("\\") ? ` as ${written.slice(0, 200)}` : "";
+  const { verdict } = target;
   const under = `/${at}${path}`;
   if (at !== "" && targets.isKnown(under))
     return {
       code: "reference-outside-prefix",
-      reason: `${names} it without the prefix of the site: ${under} is there.`,
+      reason: `It lacks the prefix of the site: ${under} is there`,
       fix: under,
     };
   // What is outside every mount is somebody else's. The folder or the link itself was told of.
@@ -65,26 +65,26 @@ function describe(
   if (inOtherCase !== undefined && inOtherCase !== path)
     return {
       code: "reference-differs-in-case",
-      reason: `${names} it, and the file is ${inOtherCase}: this works only on systems that ignore case.`,
+      reason: `The file is ${inOtherCase}: this works only on systems that ignore case`,
       fix: inOtherCase,
     };
   if (verdict.withheldBy !== undefined)
     return {
       code: "broken-reference",
-      reason: `${names} it${as}, but it is withheld (${verdict.withheldBy}): visitors get 404.`,
+      reason: `It is withheld (${verdict.withheldBy}), so visitors get 404`,
       fix: "Remove the link, or take the pattern out of withheld.",
     };
   return {
     code: "broken-reference",
-    reason: `${names} it${as}, and ${WHY[verdict.kind]}.`,
+    reason: WHY[verdict.kind],
     fix: "Correct the links, or add the file.",
   };
 }
 
 const WHY: Readonly<Record<Exclude<BrokenTarget["verdict"]["kind"], "outside">, string>> = {
-  absent: "there is nothing at that address (404)",
-  refused: "the folder has no document and no listing (403)",
-  loops: "the redirects from there never end",
+  absent: "Nothing is at this address (404)",
+  refused: "The folder has no document and no listing (403)",
+  loops: "The redirects from here never end",
 };
 
 /** The path in the mount of whoever names it: where the file is missed. */
