@@ -186,7 +186,7 @@ test("a glance ends after a time", async () => {
   const told = await Promise.all(
     [0, 20, 60].map((step) => {
       let now = 0;
-      return glanceAt(mount!, () => (now += step));
+      return glanceAt(mount!, { clock: () => (now += step) });
     }),
   );
   expect(told.map(([first]) => /, and (\d) more/.exec(first ?? "")?.[1] ?? first?.length)).toEqual([
@@ -194,4 +194,20 @@ test("a glance ends after a time", async () => {
     "1",
     undefined,
   ]);
+});
+
+test("what is meant to be reached does not stop the start, and all else does", async () => {
+  const tree = await makeTree({ "public/records.git/HEAD": "x", "public/id_rsa": "x" });
+  const open = (except: string[]) =>
+    openSite({
+      base: tree.root,
+      refuse: { severity: "severe", except },
+      mounts: [{ folder: "public" }],
+    }).then(
+      () => [],
+      (error: SiteError) => error.problems,
+    );
+  expect(await open(["records.git/", "id_rsa"])).toEqual([]);
+  expect(await open(["records.git/"])).toEqual([expect.stringContaining("/id_rsa is reachable")]);
+  await tree.remove();
 });

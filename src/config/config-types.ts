@@ -294,7 +294,15 @@ export interface SiteConfig extends SharedRules {
   /** Addresses that are gone for good: they are answered with 410. A folder ends with a slash, and includes everything below it. */
   gone?: string[] | undefined;
   /** Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project. */
-  refuse?: "severe" | undefined;
+  refuse?:
+    | "severe"
+    | {
+        /** From which severity on the start stops. */
+        severity: "severe";
+        /** Files and folders that are meant to be reached, as patterns from the mount's folder. */
+        except: string[];
+      }
+    | undefined;
   /** Your system's file of media types, such as /etc/mime.types: each line has a type and its extensions. */
   typesFile?: string | undefined;
 }

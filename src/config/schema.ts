@@ -182,7 +182,16 @@ const mountInCode = z.strictObject({
 
 /** The configuration as a file holds it. */
 const refuse = z
-  .literal("severe")
+  .union([
+    z.literal("severe"),
+    z.strictObject({
+      severity: z.literal("severe").describe("From which severity on the start stops."),
+      except: z
+        .array(pattern)
+        .min(1)
+        .describe("Files and folders that are meant to be reached, as patterns from the mount's folder."),
+    }),
+  ])
   .optional()
   .describe(
     "Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project.",

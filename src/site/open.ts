@@ -4,6 +4,7 @@ import { defineSite, type SiteDefinition } from "../config/define.js";
 import { compileMoved } from "../config/moved/compile.js";
 import { findMovedProblems } from "../config/moved/moved.js";
 import { trimSlashes } from "../config/paths.js";
+import { compilePattern } from "../config/patterns.js";
 import { SiteError, type Told } from "../config/site-error.js";
 import { WHOLE_RULES } from "../config/whole-rules.js";
 import { answerListing } from "../core/answer/listing-answer.js";
@@ -59,8 +60,10 @@ async function warnOfExposed(
 ): Promise<void> {
   const { config } = isDefinition(definition) ? definition : { config: definition };
   const mounts = compiled.mounts.values().filter((_, index) => config.mounts[index]?.folder !== undefined);
-  const glancing = Promise.all(mounts.map((mount) => glanceAt(mount))).then((all) => all.flat());
-  if (config.refuse === "severe") {
+  const { refuse } = config;
+  const meant = typeof refuse === "object" ? refuse.except.map((one) => compilePattern(one).matches) : [];
+  const glancing = Promise.all(mounts.map((mount) => glanceAt(mount, { meant }))).then((all) => all.flat());
+  if (refuse !== undefined) {
     const found = await glancing;
     if (found.length > 0) throw new SiteError(found);
   }

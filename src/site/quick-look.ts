@@ -2,6 +2,7 @@ import { EXPOSURES, type Exposure, findExposure, findFolderExposure } from "../c
 import { formatPath } from "../core/request/target.js";
 import { judgeNames } from "../core/resolve/walk.js";
 import type { Mount } from "../core/rules/mount.js";
+import { foldName } from "../core/text/fold-name.js";
 import { joinPath } from "../core/text/path.js";
 
 /** So deep is looked, from the mount's folder. */
@@ -16,7 +17,14 @@ const MS_AT_MOST = 50;
  */
 export async function glanceAt(
   mount: Mount,
-  clock: () => number = () => performance.now(),
+  {
+    clock = () => performance.now(),
+    meant = [],
+  }: {
+    readonly clock?: () => number;
+    /** True for what somebody said is meant to be reached. */
+    readonly meant?: readonly ((path: string) => boolean)[];
+  } = {},
 ): Promise<string[]> {
   const until = clock() + MS_AT_MOST;
   const found = new Map<Exposure, string[]>();
@@ -30,7 +38,7 @@ export async function glanceAt(
       const names = await judgeNames(mount, folder, { asks: "nothing", atMost: NAMES_AT_MOST });
       for (const { path, kind, verdict } of names ?? []) {
         seen++;
-        if (verdict === "withheld") continue;
+        if (verdict === "withheld" || meant.some((matches) => matches(foldName(path)))) continue;
         const isFolder = kind === "directory";
         if (level === 0) atTop.push(path);
         const exposure = isFolder ? findFolderExposure(path) : findExposure(path);
