@@ -51,6 +51,14 @@ export const CONTENT = [
         asText(Buffer.concat([bytes, Buffer.from("\n".repeat(20))])),
     }),
   ],
+  [
+    "a page of last week's build",
+    /build|older/,
+    files({
+      "/guide/heron.html": (bytes) => Buffer.from(bytes.toString().replace("app-9c1be07d", "app-4f7720aa")),
+      "/scripts/app-4f7720aa.js": "export const week = 47;\n",
+    }),
+  ],
   ["a cut picture", /cut|end/, files({ "/pictures/heron.png": cut })],
   ["a cut archive", /cut|end/, files({ "/records/archive.zip": cut })],
   ["a cut sound", /cut|end|short/, files({ "/calls/curlew.wav": cut })],

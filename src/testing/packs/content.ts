@@ -11,13 +11,19 @@ import { readCharset, readContent, readMediaType, readText } from "../checks/con
 import { kindOf } from "../discover/kind.js";
 import type { Sample, Sampled } from "../discover/sample.js";
 import { findOtherDigest, lookAtLists, WANTS } from "./digests.js";
+import { findOtherBuilds } from "./other-build.js";
 import { again, asAdvice, demand, makeCase, type Pack, skipCase } from "./pack.js";
 
 /** Contents compared with what they say they are: whole, in their charset, and themselves. */
 export const content: Pack = (sample) =>
   sample.resources.length === 0
     ? [skipCase("contents", "the site answers no address with a file")]
-    : [...sample.resources.map(lookAt), ...findTwins(sample), ...lookAtLists(sample)];
+    : [
+        ...sample.resources.map(lookAt),
+        ...findTwins(sample),
+        ...findOtherBuilds(sample),
+        ...lookAtLists(sample),
+      ];
 
 function lookAt(one: Sampled): Case {
   return makeCase(
