@@ -37,7 +37,7 @@ function formatGroup(
   const paint = { severe: colors.red, warning: colors.yellow, advice: colors.cyan }[severity];
   const reasons = new Set(findings.map(({ reason }) => reason));
   const shown = all ? findings : findings.slice(0, SHOWN);
-  const from = places === undefined ? "" : ` from ${formatCount(places)} files`;
+  const from = places === undefined ? "" : ` from ${formatCount(places)} places`;
   const count = findings.length === 1 && from === "" ? "" : ` (${formatCount(findings.length)}${from})`;
   const lines = [`${paint(WORDS[severity].padEnd(8))} ${colors.bold(title)}${count}  ${colors.dim(code)}`];
   if (reasons.size === 1) lines.push(...indent(wrap(findings[0]!.reason, width - INDENT)));

@@ -35,7 +35,7 @@ export interface FindingGroup {
   readonly severity: Severity;
   readonly title: string;
   readonly findings: readonly Finding[];
-  /** How many files have these problems, where that is more than there are findings. */
+  /** How many places have these problems: each file for each of them. Undefined where that is no more than there are findings. */
   readonly places: number | undefined;
   /** What mends all of them; undefined where each has its own fix. */
   readonly fix: string | undefined;

@@ -75,7 +75,8 @@ test("what is scanned of a page is what the standard's parser finds in it", () =
         wanted,
       );
     }),
-    { numRuns: 20_000 },
+    // What closes an element around a drawing ends the drawing.
+    { numRuns: 20_000, examples: [[['<a href="b">', "<svg>", "</a>", "<image src=v>"]]] },
   );
   // A scanner that is never sure would be right, too.
   expect(sure).toBeGreaterThan(2000);

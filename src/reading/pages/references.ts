@@ -133,12 +133,6 @@ function widthOf(attributes: ReadonlyMap<string, string>): string | undefined {
   return styled ?? attributes.get("width");
 }
 
-/** The absolute address without its fragment; undefined for one in the page itself, and for what is no address of the web. */
-export function resolveAddress(written: string, base: string): string | undefined {
-  if (/^\s*#/.test(written)) return undefined;
-  return new Resolver(base).resolve(written)?.url;
-}
-
 /** What a style sheet, a script or a manifest names, resolved against its own address. */
 export function findReferencesIn(
   text: string,

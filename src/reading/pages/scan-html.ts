@@ -1,13 +1,5 @@
-import { decodeHTMLAttribute } from "entities/decode";
 import type { PageElement } from "./element.js";
-
-/** Attributes that name something, or that something can be named by; elements with none of these are passed over. */
-const WANTED: ReadonlySet<string> = new Set([
-  ..."action as background content data formaction height href http-equiv id imagesrcset media name ping poster rel sizes src srcset".split(
-    " ",
-  ),
-  ..."style type usemap width xlink:href".split(" "),
-]);
+import { endsInName, isBlank, isLetter, readTag, type Tag, Unsure } from "./read-tag.js";
 
 /** What stands in a drawing without ending it, or beginning something else there (HTML §13.2.6.5). */
 const IN_DRAWING = new Set(
@@ -41,9 +33,6 @@ const ROLES: ReadonlyMap<string, Role> = new Map<string, Role>([
 /** How the names begin whose end tags say something: svg, table, noscript. */
 const TELLING_ENDS = [0x73, 0x74, 0x6e];
 
-/** Thrown where a page has to be read by the standard's parser. */
-class Unsure extends Error {}
-
 /**
  * Gives the elements of a page that name something, or can be named: as the standard's parser finds them, in a tenth of its time, for pages
  * whose markup can mean one thing only. False for every other page, after some of its elements were given. An element is to be looked at
@@ -65,13 +54,6 @@ type Seen = { -readonly [Key in keyof PageElement]: PageElement[Key] };
 
 const NONE: ReadonlyMap<string, string> = new Map();
 
-/** A start tag as it was read. */
-interface Tag {
-  readonly name: string;
-  readonly attributes: Map<string, string> | undefined;
-  readonly isClosed: boolean;
-}
-
 class Scanner {
   readonly #text: string;
   readonly #look: (element: PageElement) => void;
@@ -79,7 +61,8 @@ class Scanner {
   readonly #element: Seen = { name: "", attributes: NONE, text: "", isInHead: false, inner: undefined };
   #at = 0;
   #tables = 0;
-  #drawings = 0;
+  /** What is open of a drawing, from `svg` on. */
+  readonly #drawn: string[] = [];
   #bodies = 0;
   /** Where a browser with scripts sees the end of a `noscript`; -1 outside one. */
   #noscriptEnd = -1;
@@ -120,12 +103,13 @@ class Scanner {
 
   /** False at the end of the page: a tag that is not closed is none. */
   #readStart(): boolean {
-    const tag = this.#readTag(true);
+    const tag = this.#readTag(this.#attributes);
     if (tag === undefined) return false;
     const { name, attributes } = tag;
     const role = ROLES.get(name);
-    if (role === "drawing" && !tag.isClosed) this.#drawings++;
-    if (this.#drawings > 0) {
+    const isOpened = role === "drawing" && !tag.isClosed;
+    if (isOpened || this.#drawn.length > 0) {
+      if (!tag.isClosed) this.#drawn.push(name);
       this.#readDrawn(tag);
       return true;
     }
@@ -197,24 +181,25 @@ class Scanner {
     const close = text.indexOf(">", this.#at);
     if (close < 0) return false;
     const first = text.charCodeAt(this.#at) | 0x20;
-    for (let at = this.#at; at < close; at++)
-      if (kindOf(text.charCodeAt(at)) > CAPITAL) return this.#readEndWith(open);
-    if (this.#drawings > 0 || TELLING_ENDS.includes(first))
+    if (!endsInName(text, this.#at, close)) return this.#readEndWith(open);
+    if (this.#drawn.length > 0 || TELLING_ENDS.includes(first))
       this.#close(text.slice(this.#at, close).toLowerCase(), open);
     this.#at = close + 1;
     return true;
   }
 
   #readEndWith(open: number): boolean {
-    const tag = this.#readTag(false);
+    const tag = this.#readTag(undefined);
     if (tag !== undefined) this.#close(tag.name, open);
     return tag !== undefined;
   }
 
   #close(name: string, open: number): void {
-    if (this.#drawings > 0) {
-      if (name === "svg") this.#drawings--;
-      else if (!IN_DRAWING.has(name)) throw new Unsure();
+    if (this.#drawn.length > 0) {
+      const at = this.#drawn.lastIndexOf(name);
+      // HTML §13.2.6.5: it closes something around the drawing.
+      if (at < 0) throw new Unsure();
+      this.#drawn.length = at;
     } else if (name === "table") {
       if (this.#tables > 0) this.#tables--;
     } else if (name === "noscript" && this.#noscriptEnd >= 0) {
@@ -224,79 +209,17 @@ class Scanner {
     }
   }
 
-  /** Reads a tag from its name on. Undefined where the page ends in it. */
-  #readTag(isStart: boolean): Tag | undefined {
-    const text = this.#text;
-    const { length } = text;
-    let at = this.#at;
-    let seen = 0;
-    for (let kind = kindOf(text.charCodeAt(at)); kind < ENDS_NAME; kind = kindOf(text.charCodeAt(at))) {
-      seen |= kind;
-      if (++at >= length) return undefined;
-    }
-    const name = nameOf(text.slice(this.#at, at), seen);
-    let attributes: Map<string, string> | undefined;
-    let isClosed = false;
-    for (;;) {
-      let kind = kindOf(text.charCodeAt(at));
-      while (kind === BLANK) kind = kindOf(text.charCodeAt(++at));
-      if (at >= length) return undefined;
-      if (kind === CLOSE) break;
-      isClosed = kind === SLASH;
-      if (isClosed) {
-        at++;
-        continue;
-      }
-      if (kind === EQUALS) throw new Unsure();
-      const begin = at;
-      for (seen = 0; kind < ENDS_ATTRIBUTE; kind = kindOf(text.charCodeAt(at))) {
-        seen |= kind;
-        if (++at >= length) return undefined;
-      }
-      const end = at;
-      while (kind === BLANK) kind = kindOf(text.charCodeAt(++at));
-      let [from, to] = [at, at];
-      if (kind === EQUALS) {
-        do kind = kindOf(text.charCodeAt(++at));
-        while (kind === BLANK);
-        const isQuoted = kind === QUOTE;
-        from = isQuoted ? at + 1 : at;
-        to = this.#findValueEnd(at, isQuoted);
-        if (to < 0) return undefined;
-        at = isQuoted ? to + 1 : to;
-      }
-      if (!isStart) continue;
-      const attribute = nameOf(text.slice(begin, end), seen);
-      if (attribute === "srcdoc") throw new Unsure();
-      if (!WANTED.has(attribute)) continue;
-      if (attributes === undefined) {
-        attributes = this.#attributes;
-        attributes.clear();
-      }
-      // The first one counts.
-      if (!attributes.has(attribute)) attributes.set(attribute, decodeValue(text.slice(from, to)));
-    }
-    this.#at = at + 1;
-    return { name, attributes, isClosed };
-  }
-
-  /** Where a value ends; below 0 where the page ends in it. */
-  #findValueEnd(at: number, isQuoted: boolean): number {
-    const text = this.#text;
-    if (isQuoted) return text.indexOf(text[at]!, at + 1);
-    let end = at;
-    for (let kind = kindOf(text.charCodeAt(at)); kind !== BLANK && kind !== CLOSE; ) {
-      if (++end >= text.length) return -1;
-      kind = kindOf(text.charCodeAt(end));
-    }
-    return end;
+  #readTag(attributes: Map<string, string> | undefined): Tag | undefined {
+    const tag = readTag(this.#text, this.#at, attributes);
+    if (tag !== undefined) this.#at = tag.end;
+    return tag;
   }
 
   // HTML §13.2.5.42 to §13.2.5.53: a comment, a document type, or what is taken for a comment.
   #readDeclaration(): void {
     const text = this.#text;
     if (!text.startsWith("!--", this.#at)) {
-      if (this.#drawings > 0) throw new Unsure();
+      if (this.#drawn.length > 0) throw new Unsure();
       this.#skipPast(">");
       return;
     }
@@ -315,36 +238,4 @@ class Scanner {
     const end = this.#text.indexOf(mark, this.#at);
     this.#at = end < 0 ? this.#text.length : end + 1;
   }
-}
-
-// What a character is in a tag, by how much it ends.
-const [CAPITAL, QUOTE, OPEN, ENDS_ATTRIBUTE, EQUALS, ENDS_NAME, SLASH, BLANK, CLOSE] = [
-  1, 2, 4, 8, 8, 16, 16, 17, 18,
-];
-const KINDS = new Uint8Array(128);
-for (let code = 0x41; code <= 0x5a; code++) KINDS[code] = CAPITAL;
-for (const [characters, kind] of [
-  ["\"'", QUOTE],
-  ["<", OPEN],
-  ["=", EQUALS],
-  ["/", SLASH],
-  [" \n\t\r\f", BLANK],
-  [">", CLOSE],
-] as const)
-  for (const one of characters) KINDS[one.charCodeAt(0)] = kind;
-
-const kindOf = (code: number): number => (code < 128 ? KINDS[code]! : 0);
-const isLetter = (code: number): boolean => (code | 0x20) >= 0x61 && (code | 0x20) <= 0x7a;
-const isBlank = (code: number): boolean => kindOf(code) === BLANK;
-
-/** A name in lower case. With a quote or a bracket in it, somebody forgot another one before. */
-function nameOf(written: string, seen: number): string {
-  if ((seen & (QUOTE | OPEN)) !== 0) throw new Unsure();
-  return (seen & CAPITAL) === 0 ? written : written.toLowerCase();
-}
-
-/** The text of an attribute (HTML §13.2.5.72), with its line ends (§13.2.3.5). */
-function decodeValue(value: string): string {
-  const text = value.includes("\r") ? value.replace(/\r\n?/g, "\n") : value;
-  return text.includes("&") ? decodeHTMLAttribute(text) : text;
 }

@@ -67,7 +67,7 @@ function renderGroup({ code, title, findings, places, fix: common }: FindingGrou
       : "";
   const fix = withFix ? "" : `<p class="fix">Fix: <code>${show(common)}</code></p>\n`;
   return `<section>
-<h3>${show(title)} <small>${formatCount(findings.length)}${places === undefined ? "" : ` from ${formatCount(places)} files`}</small> <code>${code}</code></h3>
+<h3>${show(title)} <small>${formatCount(findings.length)}${places === undefined ? "" : ` from ${formatCount(places)} places`}</small> <code>${code}</code></h3>
 ${reason}<table class="mono"><tbody>
 ${rows.join("\n")}
 </tbody></table>
