@@ -19,10 +19,8 @@ import { gunzipSync } from "node:zlib";
 import { build } from "./setup.mjs";
 
 build();
-const { openSite, startServer } = await import("../dist/adapters/node.js").then(async (node) => ({
-  ...(await import("../dist/index.js")),
-  ...node,
-}));
+const { openSite } = await import("../dist/index.js");
+const { startServer } = await import("../dist/adapters/node.js");
 const exec = promisify(execFile);
 const folder = mkdtempSync(join(tmpdir(), "epistyle-clients-"));
 const site = join(folder, "site");

@@ -140,6 +140,18 @@ export const RIGHT_TREES = [
     },
   ],
   [
+    "a bundle for both sides, and data by date",
+    {
+      ...GOOD,
+      "scripts/site.js":
+        'const http = require("http");\nif (!globalThis.window) http.createServer().listen(80);\n',
+      "data/counts.json": "[1]",
+      "data/counts-2026-10-01.json": "[2]",
+      "scripts/chart.js": "1",
+      "scripts/chart.v2.js": "2",
+    },
+  ],
+  [
     "files that were compressed beforehand",
     {
       ...GOOD,

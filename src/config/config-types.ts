@@ -297,7 +297,7 @@ export interface SiteConfig extends SharedRules {
   refuse?:
     | "severe"
     | {
-        /** From which severity on the start stops. */
+        /** Findings of this severity stop the start. */
         severity: "severe";
         /** Files and folders that are meant to be reached, as patterns from the mount's folder. */
         except: string[];

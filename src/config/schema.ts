@@ -185,7 +185,7 @@ const refuse = z
   .union([
     z.literal("severe"),
     z.strictObject({
-      severity: z.literal("severe").describe("From which severity on the start stops."),
+      severity: z.literal("severe").describe("Findings of this severity stop the start."),
       except: z
         .array(pattern)
         .min(1)

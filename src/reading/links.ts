@@ -51,6 +51,27 @@ export function extractManifestLinks(json: string): string[] {
   return links;
 }
 
+/** So many addresses may stand in a sitemap (sitemaps.org protocol). */
+const SITEMAP_AT_MOST = 50_000;
+
+/** The addresses in a sitemap, as it writes them. */
+export function extractSitemapLinks(xml: string): string[] {
+  const links: string[] = [];
+  for (const [, written] of xml.matchAll(/<loc>([^<]{1,2048})<\/loc>/g)) {
+    if (links.length >= SITEMAP_AT_MOST) break;
+    links.push(written!.trim().replaceAll("&amp;", "&"));
+  }
+  return links;
+}
+
+/** Where a script or a page starts a worker from (HTML §10.2.6). */
+const WORKERS = /\bnew\s+(?:Shared)?Worker\(\s*(?:new\s+URL\(\s*)?["'`]([^"'`\s]{1,500})["'`]/g;
+
+/** The scripts of the workers that a script starts, as it writes them. */
+export function extractWorkers(script: string): string[] {
+  return [...script.matchAll(WORKERS)].map(([, written]) => written!);
+}
+
 /** Where a comment, a text, an address or an import of a style sheet begins. */
 const STYLE_TOKEN = /\/\*|["']|(?<![\w-])url\(|@import(?=[\s"'])/gi;
 

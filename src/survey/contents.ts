@@ -65,7 +65,7 @@ function checkWritten(context: SurveyContext, { file, text }: ReadFile, mediaTyp
   if (text === undefined || file.sizeBytes > JUDGED_AT_MOST) return;
   if (/[/+]json$/.test(mediaType)) {
     const read = readJson(text);
-    if (!read.ok)
+    if (!read.ok && read.isSyntax)
       context.report(
         "broken-json",
         file,

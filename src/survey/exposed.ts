@@ -7,6 +7,7 @@ import {
   findSecret,
   findSecretBytes,
   findSecretInJson,
+  isServerPage,
   isServerScript,
   type Telling,
 } from "../reading/contents/secrets.js";
@@ -16,21 +17,8 @@ import type { ReadFile } from "./read-file.js";
 import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 import { withholdLine } from "./walk.js";
 
-/** What begins a program that the system runs: ELF, PE, Mach-O. */
-const PROGRAMS: readonly (readonly number[])[] = [
-  [0x7f, 0x45, 0x4c, 0x46],
-  [0xcf, 0xfa, 0xed, 0xfe],
-  [0xce, 0xfa, 0xed, 0xfe],
-  [0xfe, 0xed, 0xfa, 0xcf],
-];
-const WINDOWS_PROGRAM = /^MZ[\s\S]{58}/;
-const DATABASE = "SQLite format 3\0";
 /** Pages and articles explain what a key looks like. */
 const EXPLAINS = /^(?:text\/html|application\/xhtml\+xml|text\/markdown|application\/pdf|text\/css)$/;
-/** What a program on the server would run first, where the page is not only shown. */
-const SERVER_PAGE = /^\ufeff?\s*<(?:\?(?:php|=)|%@)/;
-const SERVER_PART = /<\?(?:php\s|=\s*\$)/;
-
 /** What lies in an archive of a program, and in none of documents. */
 const PROJECT =
   /(?:^|\/)(?:\.git\/|\.svn\/|\.env(?:\.|$)|node_modules\/|(?:package|composer)\.json$|id_(?:rsa|ed25519)$|\.htpasswd$|web-inf\/|manage\.py$|gemfile$|pom\.xml$|cargo\.toml$|go\.mod$|server\.[cm]?(?:js|ts|py)$)|\.(?:php|sql|sqlite3?)$/i;
@@ -44,7 +32,7 @@ export interface Suspicion {
 const byCode = (code: string): Exposure => EXPOSURES.find((one) => one.code === code)!;
 const PROGRAM: Suspicion["exposure"] = {
   code: "program",
-  reason: "It is a program: anyone can search it for secrets and weaknesses.",
+  reason: "Anyone can search it for secrets and weaknesses.",
   unless: "offered",
 };
 
@@ -66,15 +54,10 @@ export function suspect(read: ReadFile): Suspicion | undefined {
 function suspectContent(read: ReadFile): Suspicion["exposure"] | undefined {
   const { file, start, mediaType = "" } = read;
   if (/^(?:image|audio|video|font)\//.test(mediaType) && mediaType !== "image/svg+xml") return undefined;
-  if (PROGRAMS.some((head) => head.every((byte, i) => start[i] === byte))) return PROGRAM;
+  const told = findSecretBytes(start);
+  if (told !== undefined) return describe(told);
   const text = read.text ?? toLatin1(start);
-  if (WINDOWS_PROGRAM.test(text.slice(0, 64))) return PROGRAM;
-  if (text.startsWith(DATABASE)) return byCode("database");
-  const isExplained = EXPLAINS.test(mediaType);
-  if (
-    /^text\/(?:html|plain)$|^$/.test(mediaType) &&
-    (SERVER_PAGE.test(text.slice(0, 200)) || (mediaType === "text/html" && SERVER_PART.test(text)))
-  )
+  if (/^text\/(?:html|plain)$|^$/.test(mediaType) && isServerPage(text, mediaType === "text/html"))
     return byCode("server-source");
   if (/(?:zip|tar)$/.test(mediaType) || /\.(?:tgz|war|jar)$/i.test(file.path)) {
     const inside = listArchiveNames(unpack(start), read.tail).find((name) => PROJECT.test(name));
@@ -87,8 +70,15 @@ function suspectContent(read: ReadFile): Suspicion["exposure"] | undefined {
       };
     }
   }
-  const told = isExplained ? undefined : (findSecretBytes(start) ?? findSecretText(read, text));
-  return told === undefined ? undefined : describe(told);
+  if (EXPLAINS.test(mediaType)) return undefined;
+  // What a page loads runs there, whatever else it could do.
+  if (/javascript$/.test(mediaType) && isServerScript(text))
+    return {
+      ...describe({ code: "server-source", what: "a program that answers requests" }),
+      unless: "offered",
+    };
+  const secret = findSecretText(read, text);
+  return secret === undefined ? undefined : describe(secret);
 }
 
 /** The beginning of what is packed in gzip; other bytes as they are. */
@@ -106,8 +96,6 @@ function unpack(start: Uint8Array): Uint8Array {
 const UNPACKED_AT_MOST = 4 * 1024 * 1024;
 
 function findSecretText({ file, mediaType = "" }: ReadFile, text: string): Telling | undefined {
-  if (/javascript$/.test(mediaType) && isServerScript(text))
-    return { code: "server-source", what: "a program that answers requests" };
   const isPlain =
     /^$|^text\/|octet-stream$|yaml$|toml$|sql$/.test(mediaType) && !/javascript$|xml$/.test(mediaType);
   const found = findSecret(text, isPlain || findExposure(file.path) !== undefined);
@@ -117,7 +105,7 @@ function findSecretText({ file, mediaType = "" }: ReadFile, text: string): Telli
 }
 
 function describe({ code, what }: Telling): Suspicion["exposure"] {
-  const { reason, unless } = byCode(code);
+  const { reason, unless } = code === PROGRAM.code ? PROGRAM : byCode(code);
   return {
     code,
     reason: `It is ${what}: ${reason[0]!.toLowerCase()}${reason.slice(1)}`,

@@ -1,4 +1,5 @@
 import { formatSize } from "../core/text/size.js";
+import { decideKind } from "../reading/contents/kinds.js";
 import { type Picture, readPicture } from "../reading/contents/picture.js";
 import { type PictureNotes, readPictureNotes } from "../reading/contents/picture-notes.js";
 import type { Targets } from "./links/targets.js";
@@ -15,7 +16,11 @@ export const PICTURE_BUDGET = 1024 * 1024;
 export class Pictures {
   readonly #context: SurveyContext;
   readonly #budget: number;
-  readonly #known: { readonly file: SurveyedFile; readonly picture: Picture | undefined }[] = [];
+  readonly #known: {
+    readonly file: SurveyedFile;
+    readonly picture: Picture | undefined;
+    readonly isStill: boolean;
+  }[] = [];
 
   constructor(context: SurveyContext, budgetBytes: number) {
     this.#context = context;
@@ -27,7 +32,7 @@ export class Pictures {
     const notes = readPictureNotes(start);
     if (notes !== undefined) this.#reportNotes(file, notes);
     if (file.sizeBytes >= Math.min(LARGE_PICTURE, this.#budget))
-      this.#known.push({ file, picture: readPicture(start) });
+      this.#known.push({ file, picture: readPicture(start), isStill: decideKind(mediaType) === "picture" });
   }
 
   // Exif 2.32 §4.6.6, §4.6.4.
@@ -41,7 +46,7 @@ export class Pictures {
 
   /** Called when all pages are read. */
   report(targets: Targets): void {
-    for (const { file, picture } of this.#known) {
+    for (const { file, picture, isStill } of this.#known) {
       const width = targets.shown.get(addressOf(file.mount, file.path));
       if (picture !== undefined && width !== undefined && picture.width >= width * TOO_MANY_PIXELS)
         this.#context.report(
@@ -50,11 +55,7 @@ export class Pictures {
           `It is ${picture.width} pixels wide, and no page shows it wider than ${width}.`,
           `Save it ${width * 2} pixels wide: enough for screens of double density.`,
         );
-      else if (
-        file.sizeBytes > this.#budget &&
-        targets.isLoaded(file) &&
-        /\.(?:jpe?g|png|gif|webp|avif|bmp|tiff?)$/i.test(file.path)
-      )
+      else if (file.sizeBytes > this.#budget && isStill && targets.isLoaded(file))
         this.#context.report(
           "picture-over-budget",
           file,

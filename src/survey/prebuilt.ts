@@ -1,6 +1,7 @@
 import { promisify } from "node:util";
 import * as zlib from "node:zlib";
 import { brotliDecompress, gunzip } from "node:zlib";
+import { STALE_NS } from "../core/represent/representation.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { selectRules } from "../core/rules/mount.js";
 import type { FileSource } from "../core/source.js";
@@ -13,8 +14,8 @@ const SMALLEST = 20;
 /** A larger file is not decoded, in bytes; no more is decoded of one. */
 const READ_AT_MOST = 32 * 1024 * 1024;
 const DECODED_AT_MOST = 128 * 1024 * 1024;
-/** An older one is not sent, in milliseconds: what times of one build may differ by. */
-const SAME_BUILD_MS = 2000;
+
+const STALE_MS = Number(STALE_NS / 1_000_000n);
 
 type Decode = (bytes: Uint8Array, options: { readonly maxOutputLength: number }) => Promise<Buffer>;
 
@@ -53,7 +54,7 @@ async function decode(ending: string, bytes: Uint8Array): Promise<Buffer | "cut"
     return await DECODERS.get(ending)!(bytes, { maxOutputLength: DECODED_AT_MOST });
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
-    return code === "Z_BUF_ERROR" || code === "ERR__ERROR_FORMAT_PADDING_2" ? "cut" : undefined;
+    return code === "Z_BUF_ERROR" ? "cut" : undefined;
   }
 }
 
@@ -71,7 +72,7 @@ async function compare(
     (quoted) => `rm -- ${quoted}`,
     "Make it again, or remove it.",
   );
-  if (plain.modifiedMs - file.modifiedMs > SAME_BUILD_MS) {
+  if (plain.modifiedMs - file.modifiedMs > STALE_MS) {
     context.report("prebuilt-older", file, `It is older than ${name}, so it is never sent.`, fix);
     return;
   }

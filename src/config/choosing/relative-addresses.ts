@@ -21,12 +21,17 @@ export async function findRelativeIn(source: FileSource, path: string): Promise<
   }
 }
 
-/** What to do about them. `under` is where the application is, ending with a slash. */
-export function adviseOnRelative(addresses: readonly string[], under: string): string {
+/** What is wrong with them, as part of a sentence. */
+export function describeRelative(addresses: readonly string[]): string {
   const [first] = addresses;
   const more =
     addresses.length === 1
       ? ""
       : ` and ${addresses.length - 1} ${addresses.length === 2 ? "other" : "others"}`;
-  return `names ${JSON.stringify(first)}${more} relative to each address it answers, so browsers look for them in the wrong folder at a deep link; write <base href="${under}"> into its head, or set the build's base to "${under}"`;
+  return `names ${JSON.stringify(first)}${more} relative to each address it answers, so browsers look for them in the wrong folder at a deep link`;
+}
+
+/** The same, with what to do about them. `under` is where the application is, ending with a slash. */
+export function adviseOnRelative(addresses: readonly string[], under: string): string {
+  return `${describeRelative(addresses)}; write <base href="${under}"> into its head, or set the build's base to "${under}"`;
 }

@@ -78,7 +78,7 @@ export function mayTransform({ headers }: SiteRequest): boolean {
 }
 
 /** A prebuilt file that is older than its original by more than this is out of date, in nanoseconds: an archive's clock is coarse. */
-const STALE_NS = 2_000_000_000n;
+export const STALE_NS = 2_000_000_000n;
 
 function isStale(coded: FileMetadata, original: FileMetadata): boolean {
   return original.digest === undefined && coded.modifiedNs + STALE_NS < original.modifiedNs;

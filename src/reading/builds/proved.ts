@@ -18,7 +18,7 @@ const LIST_AT_MOST = 8 * 1024 * 1024;
 
 /** What was found where a list may be, and a look that tells whether it is still so. */
 export interface KnownList {
-  /** Undefined if there is none, or if it cannot be used. */
+  /** Undefined if there is no list that can be used. */
   readonly list: NameList | undefined;
   /** Why it cannot be used, as part of a sentence. */
   readonly problem?: string;

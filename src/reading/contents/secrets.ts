@@ -8,8 +8,6 @@ export interface Telling {
 /** A pattern in a text, and what it tells. Each matches in linear time. */
 interface Row extends Telling {
   readonly pattern: RegExp;
-  /** It counts only where it stands in the first lines. */
-  readonly atStart?: true;
 }
 
 const row = (code: string, what: string, pattern: RegExp): Row => ({ code, what, pattern });
@@ -33,12 +31,12 @@ const TEXTS: readonly Row[] = [
     "a private key",
     /^[ \t]{0,20}PrivateKey[ \t]{0,4}=[ \t]{0,4}[A-Za-z0-9+/]{40,44}=?[ \t\r]{0,4}$/m,
   ),
-  credentials("access keys of a cloud", /\baws_secret_access_key["']?\s{0,4}[=:]\s{0,4}["']?[\w/+=]{16}/i),
-  credentials("access keys of a cloud", /\b(?:AKIA|ASIA)[0-9A-Z]{16}\b/),
-  credentials("access keys of a cloud", /"secretaccesskey"\s{0,4}:\s{0,4}"[^"\n]{8}/i),
-  credentials("an account of a cloud", /"type"\s{0,4}:\s{0,4}"service_account"/),
-  credentials("access keys of a cloud", /\b(?:AccountKey|SharedAccessKey)=[\w+/=]{20}/),
-  credentials("an account of a cloud", /"clientsecret"\s{0,4}:\s{0,4}"[^"\n]{8}/i),
+  credentials("an access key of a cloud", /\baws_secret_access_key["']?\s{0,4}[=:]\s{0,4}["']?[\w/+=]{16}/i),
+  credentials("an access key of a cloud", /\b(?:AKIA|ASIA)[0-9A-Z]{16}\b/),
+  credentials("an access key of a cloud", /"secretaccesskey"\s{0,4}:\s{0,4}"[^"\n]{8}/i),
+  credentials("the key of a cloud account", /"type"\s{0,4}:\s{0,4}"service_account"/),
+  credentials("an access key of a cloud", /\b(?:AccountKey|SharedAccessKey)=[\w+/=]{20}/),
+  credentials("the key of a cloud account", /"clientsecret"\s{0,4}:\s{0,4}"[^"\n]{8}/i),
   credentials(
     "a token",
     /\b(?:gh[pousr]_[A-Za-z0-9]{20}|github_pat_\w{20}|glpat-[\w-]{16}|npm_[A-Za-z0-9]{30})/,
@@ -52,25 +50,34 @@ const TEXTS: readonly Row[] = [
     /^\s{0,8}(?:\/\/[\w.:/-]{1,200}:)?_(?:authToken|auth|password)\s{0,4}=\s{0,4}\S{6}/m,
   ),
   credentials(
-    "passwords of other hosts",
+    "a list of passwords for other hosts",
     /^(?:#[^\n]*\n|\s){0,20}machine\s{1,8}\S{1,200}\s{1,8}login\s{1,8}\S{1,200}\s{1,8}password\s{1,8}\S/,
   ),
-  credentials("passwords of other hosts", /^https?:\/\/[^\s:@/]{1,200}:[^\s@/]{1,200}@[\w.-]+\/?\s*(?:\n|$)/),
-  credentials("passwords of other hosts", /"auths"\s{0,4}:\s{0,4}\{[\s\S]{0,400}?"auth"\s{0,4}:\s{0,4}"/),
+  credentials(
+    "a list of passwords for other hosts",
+    /^https?:\/\/[^\s:@/]{1,200}:[^\s@/]{1,200}@[\w.-]+\/?\s*(?:\n|$)/,
+  ),
+  credentials(
+    "a list of passwords for other hosts",
+    /"auths"\s{0,4}:\s{0,4}\{[\s\S]{0,400}?"auth"\s{0,4}:\s{0,4}"/,
+  ),
   credentials("the way into a cluster", /\bclient-key-data["']?\s{0,4}:\s{0,4}["']?[\w+/=]{4}/),
   credentials(
     "the way into a cluster",
     /^kind:\s{0,4}Config[ \t\r]{0,4}$[\s\S]{0,2000}?^\s{1,12}(?:token|password):\s{0,4}\S/m,
   ),
   credentials(
-    "the state of machines, with their passwords",
+    "a record of machines, with their passwords",
     /"terraform_version"\s{0,4}:[\s\S]{0,2000}"(?:serial|lineage|resources|modules)"\s{0,4}:/,
   ),
-  credentials("digests of passwords", /^[\w.@-]{1,64}:(?:\$(?:apr1|2[aby]|[156y])\$|\{SHA\})[^\s:]{8}/m),
-  credentials("cookies of somebody's session", /^# (?:Netscape )?HTTP Cookie File/),
+  credentials(
+    "a list of password digests",
+    /^[\w.@-]{1,64}:(?:\$(?:apr1|2[aby]|[156y])\$|\{SHA\})[^\s:]{8}/m,
+  ),
+  credentials("a file of somebody's cookies", /^# (?:Netscape )?HTTP Cookie File/),
   row(
     "configuration",
-    "who may log in",
+    "a list of who may log in",
     /^(?:[\w",=.@*-]{1,200} )?(?:ssh-(?:rsa|ed25519|dss)|ecdsa-sha2-\w{1,20}|sk-ssh-\w{1,20}(?:@openssh\.com)?) AAAA[\w+/=]{16}[^\n]*\n?/,
   ),
   row(
@@ -116,7 +123,7 @@ const TEXTS: readonly Row[] = [
   ),
   row(
     "source",
-    "changes to a program",
+    "a patch of a program",
     /^(?:diff --git a\/|Index: \S+\n=+|--- (?:a\/)?\S{1,200}[^\n]{0,80}\n\+\+\+ (?:b\/)?\S)/,
   ),
   row("test-report", "a report on the tests", /^(?:TN:[^\n]{0,200}\n)?SF:[^\n]{1,400}\n/),
@@ -152,7 +159,7 @@ export function findSecret(whole: string, isPlain: boolean): Telling | undefined
   }
   const settings = isPlain ? text.match(SETTING) : null;
   return settings !== null && settings.length > 1 && SECRET_SETTING.test(text) && !SAMPLE.test(text)
-    ? { code: "environment-file", what: "settings of a program, with its passwords" }
+    ? { code: "environment-file", what: "a program's settings, with its passwords" }
     : undefined;
 }
 
@@ -189,8 +196,20 @@ function hasCookies(entry: unknown): boolean {
   });
 }
 
-/** How files begin that are not texts. A byte below 0 may be any. */
-const BYTES: readonly (Telling & { readonly start: readonly number[] })[] = [
+/** How files begin that are not texts, and how long they are at least, in bytes. A byte below 0 may be any. */
+const BYTES: readonly (Telling & { readonly start: readonly number[]; readonly atLeast?: number })[] = [
+  // Programs that a system runs: ELF, PE, Mach-O.
+  { code: "program", what: "a program", start: [0x7f, 0x45, 0x4c, 0x46] },
+  { code: "program", what: "a program", start: [0x4d, 0x5a], atLeast: 60 },
+  { code: "program", what: "a program", start: [0xcf, 0xfa, 0xed, 0xfe] },
+  { code: "program", what: "a program", start: [0xce, 0xfa, 0xed, 0xfe] },
+  { code: "program", what: "a program", start: [0xfe, 0xed, 0xfa, 0xcf] },
+  // SQLite database file format §1.3.
+  {
+    code: "database",
+    what: "a database",
+    start: [0x53, 0x51, 0x4c, 0x69, 0x74, 0x65, 0x20, 0x66, 0x6f, 0x72, 0x6d, 0x61, 0x74, 0x20, 0x33, 0x00],
+  },
   // RFC 7292 §4: version 3, and an identifier of content.
   { code: "private-key", what: "a store of keys", start: [0x30, 0x82, -1, -1, 0x02, 0x01, 0x03, 0x30] },
   // RFC 5958 §2, RFC 8017 §A.1.2, RFC 5915 §3.
@@ -217,7 +236,10 @@ const BYTES: readonly (Telling & { readonly start: readonly number[] })[] = [
 
 /** What the first bytes of a file show that visitors should not have. */
 export function findSecretBytes(start: Uint8Array): Telling | undefined {
-  return BYTES.find((one) => one.start.every((byte, at) => byte < 0 || start[at] === byte));
+  return BYTES.find(
+    (one) =>
+      start.length >= (one.atLeast ?? 0) && one.start.every((byte, at) => byte < 0 || start[at] === byte),
+  );
 }
 
 /** True for a script of a program that answers requests, and not of a page: it loads what only a server has, and listens. */
@@ -227,4 +249,13 @@ export function isServerScript(script: string): boolean {
       script,
     ) && /\.listen\(|\bcreateServer\(/.test(script)
   );
+}
+
+/** What a server would run first: where a page begins, and in one that goes on as HTML. */
+const SERVER_PAGE = /^\ufeff?\s{0,100}<(?:\?(?:php|=)|%@)/;
+const SERVER_PART = /<\?(?:php\s|=\s{0,9}\$)/;
+
+/** True for a page that a server has to run before it is one; in a plain text, only where it begins so. */
+export function isServerPage(text: string, isHtml: boolean): boolean {
+  return SERVER_PAGE.test(text) || (isHtml && SERVER_PART.test(text));
 }

@@ -29,7 +29,7 @@ export class Resolver {
     this.#split();
   }
 
-  /** Sets another base, such as that of a `base` element; what is none is ignored. */
+  /** Sets another base, such as that of a `base` element. One that cannot be resolved is ignored. */
   setBase(written: string): void {
     const resolved = this.resolve(written);
     if (resolved === undefined) return;

@@ -101,7 +101,7 @@ class Scanner {
     if (this.#noscriptEnd >= 0) throw new Unsure();
   }
 
-  /** False at the end of the page: a tag that is not closed is none. */
+  /** False at the end of the page. An unclosed tag does not count. */
   #readStart(): boolean {
     const tag = this.#readTag(this.#attributes);
     if (tag === undefined) return false;

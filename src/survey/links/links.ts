@@ -1,4 +1,4 @@
-import { adviseOnRelative } from "../../config/choosing/relative-addresses.js";
+import { describeRelative } from "../../config/choosing/relative-addresses.js";
 import { selectRules } from "../../core/rules/mount.js";
 import { isXml } from "../../core/rules/protect.js";
 import type { PageElement } from "../../reading/pages/element.js";
@@ -105,7 +105,7 @@ export class Links {
     const relative = findRelativeAddresses(await inSlices(readPage(text, xml)));
     if (relative.length === 0) return;
     const folder = addressOf(file.mount, file.path).replace(/[^/]*$/, "");
-    const [what] = adviseOnRelative(relative, folder).split("; ");
+    const what = describeRelative(relative);
     this.#context.report(
       isShell ? "relative-in-shell" : "relative-in-error-page",
       file,

@@ -1,6 +1,6 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
 import { removeSpans } from "../../core/text/spans.js";
-import { findFlaw } from "../../reading/contents/formats.js";
+import { findFlaw, isConvertedText } from "../../reading/contents/formats.js";
 import { isPageInstead, isTextual } from "../../reading/contents/kinds.js";
 import { findXmlMistake } from "../../reading/contents/xml.js";
 import { readJson } from "../../reading/json.js";
@@ -140,21 +140,9 @@ const findCut: Find = (reply) => {
   return findFlaw(readMediaType(reply.headers) ?? "", seen)?.text;
 };
 
-/** Formats whose bytes are like chance: each of them is there, beside each other. */
-const PACKED =
-  /^(?:image\/(?:png|jpeg|webp|avif|gif)|font\/woff2?|(?:audio|video)\/|application\/(?:zip|gzip|x-gzip|wasm|font-woff))/;
-/** In so many such bytes, a carriage return and a line feed are missing once in billions of files. */
-const TELLING_BYTES = 6000;
-
-// What a copy as text does: each line feed gets a carriage return before it, or loses it.
 const findConverted: Find = (reply) => {
-  if (!PACKED.test(readMediaType(reply.headers) ?? "") || reply.isCut) return undefined;
-  const bytes = bytesOf(reply);
-  const feeds: number[] = [];
-  for (let at = bytes.indexOf(10); at >= 0; at = bytes.indexOf(10, at + 1)) feeds.push(at);
-  const isGiven = feeds.length >= 8 && feeds.every((at) => bytes[at - 1] === 13);
-  const isTaken = bytes.length >= TELLING_BYTES && feeds.length >= 8 && !bytes.includes(13);
-  return isGiven || isTaken ? "line ends that were converted, as if it were a text" : undefined;
+  const isConverted = !reply.isCut && isConvertedText(readMediaType(reply.headers) ?? "", bytesOf(reply));
+  return isConverted ? "line ends that were converted, as if it were a text" : undefined;
 };
 
 const findPage: Find = (reply) => {

@@ -146,10 +146,15 @@ function isPrivate(name: string): boolean {
   return (bare.startsWith(".") && bare !== ".well-known") || findExposure(bare)?.severity === "severe";
 }
 
+/** The texts behind tags: long names are cut short in lists, so as much of each as is always shown. */
+const SHOWN = 20;
+
 // Most of its links are called as the files are: an ordinary page gives them other names.
 function isList(seen: Seen): boolean {
   const links = linksOf(seen);
-  const text = textOf(seen);
+  const texts = new Set<string>();
+  for (const [, text] of textOf(seen).matchAll(/>\s?([^<>]{1,255})/g))
+    texts.add(text!.slice(0, SHOWN).trim());
   const shown = links.filter((url) => {
     const name = unescapeText(
       url
@@ -157,9 +162,8 @@ function isList(seen: Seen): boolean {
         .replace(/\/$/, "")
         .replace(/^.*\//s, ""),
     );
-    const bare = escapeHtml(name);
-    // Long names are cut short.
-    return text.includes(`>${bare}`) || text.includes(`>${bare.slice(0, 20)}`) || text.includes(`> ${bare}`);
+    const escaped = escapeHtml(name).slice(0, SHOWN).trim();
+    return escaped !== "" && (texts.has(escaped) || texts.has(`${escaped}/`));
   });
   return shown.length > 0 && shown.length * 2 > links.length;
 }

@@ -1,5 +1,6 @@
 import { createHash } from "node:crypto";
 import type { Directive } from "../../core/rules/protect.js";
+import { extractWorkers } from "../../reading/links.js";
 import { findContents, listTexts, toNeeds } from "../../reading/pages/needs.js";
 import type { Reply } from "../ask/ask.js";
 import { NAVIGATION } from "../ask/ask.js";
@@ -69,8 +70,6 @@ function lookAtMissing(path: string, havePolicy: boolean): Case[] {
   ];
 }
 
-/** Where a script or a page starts a worker from (HTML §10.2.6). */
-const WORKERS = /\bnew\s+(?:Shared)?Worker\(\s*(?:new\s+URL\(\s*)?["'`]([^"'`\s]{1,500})["'`]/g;
 const ISOLATION = "cross-origin-embedder-policy";
 
 // HTML §7.1.4: a worker of an isolated page is only started if its script says the same.
@@ -83,9 +82,9 @@ function lookAtWorkers(resources: readonly Sampled[], address: string): Case[] {
     if (kind !== "document" && kind !== "script") return [];
     const content = readText(reply);
     const text = content.ok ? (content.text ?? "") : "";
-    return [...text.matchAll(WORKERS)].flatMap(([, written]) => {
+    return extractWorkers(text).flatMap((written) => {
       const base = `${address}${path}`;
-      const to = URL.canParse(written!, base) ? toPath(new URL(written!, base).href, address) : undefined;
+      const to = URL.canParse(written, base) ? toPath(new URL(written, base).href, address) : undefined;
       return to === undefined ? [] : [to];
     });
   });
