@@ -52,7 +52,7 @@ export const EXPOSURES: readonly Exposure[] = [
     what: "secrets",
     reason: "Anyone with the passwords can use what they protect.",
     names:
-      /^(?:(?:secrets?|credentials?|passwords?|passwd)\.(?:json|ya?ml|txt|csv|toml|ini|xml|properties)|[\w-]+[-_.]credentials\.(?:json|ya?ml|toml|ini)|(?:[\w-]+[-_.])?service[-_]?account(?:[-_]?key)?\.(?:json|ya?ml)|credentials|(?:[\w-]*\.)?htpasswd|passwd|shadow|netrc|_netrc|npmrc|pypirc|pgpass(?:\.conf)?|git-credentials|kubeconfig(?:\.\w+)?|[\w.-]+\.kubeconfig|[\w.-]*\.tfstate(?:\.backup)?|[\w.-]+\.tfvars(?:\.json)?|cookies?\.(?:txt|sqlite)|[\w.-]+\.(?:kdbx?|har|agilekeychain|opvault))$/,
+      /^(?:(?:secrets?|credentials?|passwords?|passwd)\.(?:json|ya?ml|txt|csv|toml|ini|xml|properties)|[\w-]+[-_.]credentials\.(?:json|ya?ml|toml|ini)|(?:[\w-]+[-_.])?service[-_]?account(?:[-_]?key)?\.(?:json|ya?ml)|(?:[\w-]*\.)?htpasswd|passwd|netrc|_netrc|npmrc|pypirc|pgpass(?:\.conf)?|git-credentials|kubeconfig(?:\.\w+)?|[\w.-]+\.kubeconfig|[\w.-]*\.tfstate(?:\.backup)?|[\w.-]+\.tfvars(?:\.json)?|cookies?\.sqlite|[\w.-]+\.(?:kdbx?|har|agilekeychain|opvault))$/,
     tried: [
       ".npmrc",
       "secrets.json",
