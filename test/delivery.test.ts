@@ -18,6 +18,7 @@ import { openSite } from "./counting-source.js";
 import { ask, fieldsOf, makeTree } from "./helpers.js";
 
 const LONG = "a line of text that compresses well\n".repeat(200);
+const DRAWING = `<svg xmlns="http://www.w3.org/2000/svg"><title>${LONG}</title></svg>`;
 const AT = new Date(Date.UTC(2026, 8, 1, 12));
 const LATER = "Wed, 02 Sep 2026 12:00:00 GMT";
 
@@ -215,6 +216,9 @@ describe("content codings", () => {
       "stale.js": LONG,
       "stale.js.br": brotliCompressSync("stale"),
       "fixed.html": LONG,
+      "bird.svgz": gzipSync(DRAWING),
+      "plain.svgz": DRAWING,
+      "none.svgz": "",
       "noise.txt": Buffer.from(
         Array.from({ length: 3000 }, (_, i) => createHash("sha1").update(String(i)).digest()[0]!),
       ),
@@ -282,6 +286,26 @@ describe("content codings", () => {
       fields.etag,
     ]);
     expect((await get(site, `HEAD ${path}`, headers)).fields).toEqual(fields);
+  });
+
+  test.each<[string, string, string, string | undefined, string | undefined]>([
+    ["compressed by itself, and told so", "/bird.svgz", BROWSER, "gzip", undefined],
+    ["whatever is asked for", "/bird.svgz", "identity", "gzip", undefined],
+    ["a name alone says nothing", "/plain.svgz", BROWSER, "br", "Accept-Encoding"],
+    ["nothing in it", "/none.svgz", BROWSER, undefined, "Accept-Encoding"],
+  ])("a drawing in gzip: %s", async (_sentence, path, accept, coding, vary) => {
+    const headers = { "accept-encoding": accept };
+    const { status, fields, bytes } = await get(site, `GET ${path}`, headers);
+    expect([
+      status,
+      fields["content-type"],
+      fields["content-encoding"],
+      fields.vary,
+      fields["content-length"],
+    ]).toEqual([200, "image/svg+xml", coding, vary, String(bytes.length)]);
+    if (coding === "gzip") expect(gunzipSync(bytes).toString()).toBe(DRAWING);
+    const part = await get(site, `GET ${path}`, { ...headers, range: "bytes=0-1" });
+    expect(part.fields["content-encoding"]).toBe(coding);
   });
 
   test("RFC 9111 §5.2.1.6 a request for no transformation gets the bytes that lie there", async () => {

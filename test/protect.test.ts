@@ -1,4 +1,5 @@
 import { createHash } from "node:crypto";
+import { gzipSync } from "node:zlib";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { nodeHandler } from "../src/adapters/node.js";
@@ -20,6 +21,9 @@ const FILES = {
   "plain.html": "<!doctype html><p>Larkholm",
   "404.html": "<script>lost()</script>",
   "picture.svg": '<svg xmlns="http://www.w3.org/2000/svg"><style>path{}</style></svg>',
+  "packed.svgz": gzipSync('<svg xmlns="http://www.w3.org/2000/svg"><style>path{}</style></svg>'),
+  "cut.svgz": gzipSync('<svg xmlns="http://www.w3.org/2000/svg"/>').subarray(0, 20),
+  "bomb.svgz": gzipSync(Buffer.alloc(8_000_000, "<g>")),
   "data.json": "{}",
   "note.txt": "hello",
   "bad.html": '<a href="javascript:go()">go</a>',
@@ -55,7 +59,12 @@ test("a document gets a policy of its own, made of what stands in it, and the fi
   });
   expect(await policyOf(site, "/plain.html")).toBe(`default-src 'self'; ${COMMON}`);
   expect(await policyOf(site, "/none")).toContain(digest("lost()"));
-  expect(await policyOf(site, "/picture.svg")).toContain(`style-src 'self' ${digest("path{}")}`);
+  for (const path of ["/picture.svg", "/packed.svgz"])
+    expect(await policyOf(site, path)).toContain(`style-src 'self' ${digest("path{}")}`);
+  for (const path of ["/cut.svgz", "/bomb.svgz"])
+    expect(await policyOf(site, path)).toBe(
+      `default-src 'self'; style-src 'self' 'unsafe-inline'; ${COMMON}`,
+    );
   // As browsers read them: in the page's own charset, and with line ends of one kind.
   expect(await policyOf(site, "/latin.html")).toContain(digest('go("é")'));
   expect(await policyOf(site, "/unknown.html")).toContain(digest('go("é")'));
@@ -257,7 +266,7 @@ describe("what a page needs", () => {
       const { findings } = await surveySite({ mounts: [{ source: memorySource(FILES), protect }] });
       return findings.filter(({ code }) => code === "policy-does-not-cover").map(({ address }) => address);
     };
-    expect([await codes(true), await codes(false)]).toEqual([["/bad.html"], []]);
+    expect([await codes(true), await codes(false)]).toEqual([["/bad.html", "/bomb.svgz", "/cut.svgz"], []]);
   });
 
   test.each(["//b;frame-ancestors", "//b,c", "//*", "//*.example", "//b'c", "http://[::1]/a.js"])(

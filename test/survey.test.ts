@@ -1,5 +1,6 @@
 import { execFileSync, spawnSync } from "node:child_process";
-import { chmodSync, readFileSync, writeFileSync } from "node:fs";
+import { chmodSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -239,6 +240,40 @@ severe   Private keys can be reached  private-key
     await odd.remove();
   });
 
+  test.each<[string, object, object, number]>([
+    ["1 MB where nothing is said", {}, {}, 0],
+    ["the configuration's", { budget: { picture: "100KB" } }, {}, 1],
+    ["what is asked for goes before it", { budget: { picture: 100_000 } }, { pictureBudget: 500_000 }, 0],
+  ])("the budget of a picture: %s", async (_sentence, config, options, count) => {
+    const picture = Buffer.concat([Buffer.from("GIF89a\x10\0\x10\0", "latin1"), Buffer.alloc(200_000)]);
+    const tree = await makeTree({ "index.html": '<img src="a.gif">', "a.gif": picture });
+    const { findings } = await surveySite({ mounts: [{ folder: tree.root }], ...config }, options);
+    expect(findings.filter(({ code }) => code === "picture-over-budget").length).toBe(count);
+    await tree.remove();
+  });
+
+  test("a name that is not UTF-8 is renamed by its command, byte for byte", async () => {
+    const odd = await makeTree({ "a/index.html": "<p>" });
+    const names = ["caf\xe9.html", "-\xe9$(touch pwned)'%s\\.txt", "\xff\xfe"];
+    for (const name of names)
+      writeFileSync(Buffer.from(join(odd.root, "a", name), "latin1"), Buffer.from(name, "latin1"));
+    const { findings } = await surveySite({ mounts: [{ folder: odd.root }] });
+    const commands = findings.filter(({ code }) => code === "name-without-address").map(({ fix }) => fix);
+    for (const command of commands)
+      expect(spawnSync("sh", ["-c", command], { cwd: odd.root, encoding: "utf8" }).stderr).toBe("");
+    const after = readdirSync(join(odd.root, "a")).map((name) => [
+      name,
+      readFileSync(join(odd.root, "a", name), "latin1"),
+    ]);
+    expect(after).toEqual([
+      ["_é-touch pwned-s-.txt", names[1]],
+      ["café.html", names[0]],
+      ["index.html", "<p>"],
+      ["ÿþ", names[2]],
+    ]);
+    await odd.remove();
+  });
+
   test("the start warns of the severe at once, and stops where that is asked for", async () => {
     const folder = join(tree.root, "site");
     writeFileSync(join(folder, "id_rsa"), KEY);
@@ -269,4 +304,41 @@ test("this repository says what is wrong with serving it", () => {
   expect(
     execFileSync(process.execPath, ["dist/cli/bin.js", "survey", "--help"], { cwd: root, encoding: "utf8" }),
   ).toContain("--fail-on");
+});
+
+test("several threads find what one finds, in the same order", async () => {
+  const filler = `<p>${"text ".repeat(200_000)}`;
+  const pages = Array.from({ length: 40 }, (_, index) => [
+    `${index % 3}/page-${index}.html`,
+    `<!doctype html><title>${index}</title><p id="p${index}"><a href="../1/page-1.html#p${index % 5}">1</a>
+      <a href="missing-${index % 7}.html">x</a><img src="/picture-${index}.png" width="${index}"><a href="a\\b">b</a>
+      <script type="module">import "left-pad-${index}"</script>${filler}`,
+  ]);
+  const tree = await makeTree({
+    ...Object.fromEntries(pages),
+    "server.js": 'require("http").createServer((q, a) => a.end()).listen(80)',
+    "cut.json": "{",
+    "key.txt": KEY,
+    "sitemap.xml":
+      "<urlset><url><loc>https://x.test/0/page-0.html</loc></url><url><loc>https://x.test/gone</loc></url></urlset>",
+    "latin.html": Buffer.from("<!doctype html><meta charset=utf-8><p>caf\xe9", "latin1"),
+  });
+  const config = { mounts: [{ folder: tree.root }] };
+  const { findings } = await surveySite(config);
+  const script = `
+    import { surveySite } from ${JSON.stringify(join(root, "dist/survey/index.js"))};
+    let threads = 0;
+    process.on("worker", () => threads++);
+    const { findings } = await surveySite(${JSON.stringify(config)});
+    console.log(JSON.stringify({ findings, threads }));`;
+  const run = (args: readonly string[]) =>
+    spawnSync(process.execPath, [...args, "--input-type=module", "-e", script], {
+      encoding: "utf8",
+      cwd: process.cwd(),
+    });
+  const { stdout, stderr } = run([]);
+  const there = JSON.parse(stdout);
+  expect([there.findings, stderr]).toEqual([JSON.parse(JSON.stringify(findings)), ""]);
+  expect([there.threads > 0, findings.length > 50]).toEqual([availableParallelism() > 1, true]);
+  await tree.remove();
 });

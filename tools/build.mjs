@@ -20,7 +20,7 @@ import { writeTypes } from "./write-types.mjs";
 
 const compiled = join(root, ".cache/build");
 const dist = join(root, "dist");
-/** What can be imported or run; each is a bundle, and what they share lies in chunks. */
+/** What can be imported; each is a bundle, and what they share lies in chunks. */
 const ENTRIES = [
   "index",
   "adapters/node",
@@ -29,8 +29,9 @@ const ENTRIES = [
   "testing/vitest",
   "survey/index",
   "vite/index",
-  "cli/bin",
 ];
+/** What can be run, and not imported. */
+const PROGRAMS = ["cli/bin", "survey/examine/worker"];
 /** Of the project that uses it: what it has anyway, and what it alone knows. Everything else is bundled, with its licences. */
 const OF_THE_PROJECT = /^(?:vite|vitest)(?:\/|$)/;
 
@@ -116,10 +117,12 @@ await writeSchemas();
 
 async function bundle() {
   const build = await rolldown({
-    input: Object.fromEntries(ENTRIES.map((name) => [name, join(compiled, `${name}.js`)])),
+    input: Object.fromEntries([...ENTRIES, ...PROGRAMS].map((name) => [name, join(compiled, `${name}.js`)])),
     platform: "node",
     // The package says so of what it publishes, and not of what it is bundled from.
-    treeshake: { moduleSideEffects: (id) => /\/(?:cli\/|testing\/vitest\.js$)/.test(id) },
+    treeshake: {
+      moduleSideEffects: (id) => /\/(?:cli\/|testing\/vitest\.js$|examine\/worker\.js$)/.test(id),
+    },
     external: (id) => isBuiltin(id) || OF_THE_PROJECT.test(id),
     plugins: [noteLicences, withoutComments, shorten(false)],
     logLevel: "warn",
@@ -172,9 +175,7 @@ async function buildLab() {
 
 /** The types that the entries lead to, and no others. */
 function copyTypes() {
-  const left = [...ENTRIES.filter((name) => name !== "cli/bin"), ...BROWSER_ENTRIES].map((name) =>
-    join(compiled, `${name}.d.ts`),
-  );
+  const left = [...ENTRIES, ...BROWSER_ENTRIES].map((name) => join(compiled, `${name}.d.ts`));
   const seen = new Set();
   for (let file = left.pop(); file !== undefined; file = left.pop()) {
     if (seen.has(file)) continue;

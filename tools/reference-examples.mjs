@@ -43,6 +43,7 @@ export const SITE = {
   moved: ["{ /birds/: /guide/ }", "{ birds: /guide/ }"],
   gone: ["[/members/]", "[/members/*]"],
   refuse: ["severe", "warning"],
+  budget: ["{ picture: 300KB }", "{ picture: large }"],
   typesFile: ["/etc/mime.types", "[]"],
   $schema: ["node_modules/epistyle/dist/schema/config.json", "1"],
 };

@@ -366,6 +366,15 @@ export const IN_FILES = [
     { "guide/b.html": { content: page(""), seconds: 4_000_000_000 } },
   ],
   [
+    "a compressed drawing that names what is not there",
+    "broken-reference",
+    "/pictures/gone.png",
+    {
+      "pictures/map.svgz": gzipSync('<svg xmlns="http://www.w3.org/2000/svg"><image href="gone.png"/></svg>'),
+      ...at('<img src="/pictures/map.svgz" alt="">'),
+    },
+  ],
+  [
     "a large picture without dimensions",
     "picture-over-budget",
     "/pictures/wide.png",

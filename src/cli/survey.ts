@@ -1,4 +1,5 @@
 import { type Command, InvalidArgumentError, Option } from "commander";
+import { parseSize } from "../config/sizes.js";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
@@ -89,13 +90,10 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
   return judged.findings.some(({ severity }) => levels.includes(severity)) ? 1 : 0;
 }
 
-const UNITS: Readonly<Record<string, number>> = { "": 1, K: 1024, M: 1024 * 1024 };
-
-/** A size in bytes, or in KB or MB of 1024. */
 function readSize(written: string): number {
-  const [, number, unit] = /^(\d{1,9})\s?([KM]?)i?B?$/i.exec(written.trim()) ?? [];
-  if (number === undefined) throw new InvalidArgumentError("A size is written such as 300KB, 2MB or 500000.");
-  return Number(number) * UNITS[unit!.toUpperCase()]!;
+  const bytes = parseSize(written);
+  if (bytes === undefined) throw new InvalidArgumentError("A size is written such as 300KB, 2MB or 500000.");
+  return bytes;
 }
 
 type Judged = import("../survey/index.js").JudgedSurvey;

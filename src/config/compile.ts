@@ -71,6 +71,7 @@ function siteLayer({
   moved: _moved,
   gone: _gone,
   refuse: _refuse,
+  budget: _budget,
   ...rules
 }: SiteConfig): Layer {
   return { where: { words: "site", place: "", by: "developer" }, rules };

@@ -303,6 +303,13 @@ export interface SiteConfig extends SharedRules {
         except: string[];
       }
     | undefined;
+  /** What a survey takes for too much. */
+  budget?:
+    | {
+        /** The largest picture that pages may load: 1MB when not given. */
+        picture: string | number;
+      }
+    | undefined;
   /** Your system's file of media types, such as /etc/mime.types: each line has a type and its extensions. */
   typesFile?: string | undefined;
 }

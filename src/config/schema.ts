@@ -2,7 +2,7 @@ import * as z from "zod";
 import type { FileSource } from "../core/source.js";
 import { addressKeys } from "./moved/moved.js";
 import { RULE_NAMES, RULES, type RuleName } from "./rules.js";
-import { duration, folderPath, pattern, reject } from "./values.js";
+import { duration, folderPath, pattern, reject, size } from "./values.js";
 
 type Rules = typeof RULES;
 type SharedName = { [K in RuleName]: Rules[K]["scope"] extends "site" ? K : never }[RuleName];
@@ -180,7 +180,6 @@ const mountInCode = z.strictObject({
   source: source.optional().describe("Where the files come from, instead of a folder."),
 });
 
-/** The configuration as a file holds it. */
 const refuse = z
   .union([
     z.literal("severe"),
@@ -197,11 +196,18 @@ const refuse = z
     "Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project.",
   );
 
+const budget = z
+  .strictObject({ picture: size.describe("The largest picture that pages may load: 1MB when not given.") })
+  .optional()
+  .describe("What a survey takes for too much.");
+
+/** The configuration as a file holds it. */
 export const fileSchema = z.strictObject({
   $schema: z.string().optional().describe("The address of this file's schema, for editors."),
   mounts: z.array(mountInFile).min(1).meta(MOUNTS),
   ...addressKeys,
   refuse,
+  budget,
   typesFile,
   ...sharedInFile,
 });
@@ -212,6 +218,7 @@ export const siteSchema = z.strictObject({
   mounts: z.array(mountInCode).min(1).meta(MOUNTS),
   ...addressKeys,
   refuse,
+  budget,
   typesFile,
   ...sharedInCode,
 });

@@ -1,6 +1,7 @@
 import * as z from "zod";
 import { findPatternProblem } from "../core/rules/pattern-problem.js";
 import { parseDuration } from "./durations.js";
+import { parseSize } from "./sizes.js";
 
 /** The values that several rules have in common. */
 
@@ -34,6 +35,17 @@ export const duration = z
     description: "A duration: 90s, 10m, 1h30m, 7d, 2w, 1y, or a number of seconds.",
     // For editors: what the check above takes.
     pattern: "^\\s*(?:\\d+|(?=\\d)(?:\\d+y)?(?:\\d+w)?(?:\\d+d)?(?:\\d+h)?(?:\\d+m)?(?:\\d+s)?)\\s*$",
+  });
+
+export const size = z
+  .union([z.string(), z.number()])
+  .check((payload) => {
+    if (parseSize(payload.value) === undefined)
+      reject(payload, 'a size is bytes, or a number with a unit: write it as "300KB" or "2MB"');
+  })
+  .meta({
+    description: "A size: 300KB, 2MB, or a number of bytes.",
+    pattern: "^\\s*(?=.*[1-9])\\d{1,9}\\s?[kKmM]?[bB]?\\s*$",
   });
 
 /** A file of the mount, by its path from the mount's folder. */

@@ -5,7 +5,7 @@ import { selectRules } from "../core/rules/mount.js";
 import { writeCommand } from "../core/text/command.js";
 import { formatSize } from "../core/text/size.js";
 import { decideKind, isLoadedByPages } from "../reading/contents/kinds.js";
-import type { ReadFile } from "./read-file.js";
+import type { ReadFile } from "./examine/read-file.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 
 /** A copy that is fresh for longer outlives a release, in seconds: 30 days. */

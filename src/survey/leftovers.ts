@@ -1,8 +1,8 @@
 import { selectRules } from "../core/rules/mount.js";
 import { foldName } from "../core/text/fold-name.js";
 import { decideKind } from "../reading/contents/kinds.js";
+import { typeByName } from "./examine/read-file.js";
 import type { Targets } from "./links/targets.js";
-import { typeByName } from "./read-file.js";
 import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
 import { withholdLine } from "./walk.js";
 

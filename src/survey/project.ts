@@ -3,15 +3,12 @@ import { join } from "node:path";
 import { EXPOSURES } from "../config/exposures.js";
 import type { Mount } from "../core/rules/mount.js";
 import { readJson } from "../reading/json.js";
-import type { Script } from "./links/modules.js";
-import type { SurveyContext, SurveyedFile, SurveyedFolder } from "./survey-context.js";
+import type { SurveyContext, SurveyedFolder } from "./survey-context.js";
 
 const PROJECT_FILES = EXPOSURES.find(({ code }) => code === "project-file")!.names!;
 /** Where builds put what is to be served. */
 const BUILT = ["dist", "build", "public", "out", "site", "_site", "www"];
 const SOURCES = /^(?:src|lib|app|server|test|tests|node_modules|vendor)$/;
-/** What a browser cannot run as written. */
-const UNBUILT = /\.(?:tsx?|jsx|vue|svelte)(?:[?#].*)?$/i;
 
 /** A project's own folder is served, with all that it is made from. */
 export async function checkProject(
@@ -48,18 +45,6 @@ async function findBuilt(mount: Mount, folders: readonly string[]): Promise<stri
     if (found.kind === "file") return name;
   }
   return undefined;
-}
-
-/** Reports a page that loads what a build has to make first. */
-export function reportUnbuilt(context: SurveyContext, file: SurveyedFile, scripts: readonly Script[]): void {
-  const loaded = scripts.map(({ source = "" }) => source).find((written) => UNBUILT.test(written));
-  if (loaded === undefined) return;
-  context.report(
-    "not-built",
-    file,
-    `It loads ${loaded}, which browsers cannot run unbuilt: the page stays blank.`,
-    "npm run build, then serve its output folder",
-  );
 }
 
 /** A project whose build was never made: it says how, and nothing is there to be served. */

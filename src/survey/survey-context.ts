@@ -81,6 +81,15 @@ export class SurveyContext {
     this.#roots.set(mount, root);
   }
 
+  rootOf(mount: Mount): string | undefined {
+    return this.#roots.get(mount);
+  }
+
+  /** Takes out what was found, to be told elsewhere. */
+  takeFindings(): Finding[] {
+    return this.findings.splice(0);
+  }
+
   /** A file as a command names it: from the folder that the reader's shell stands in. */
   locate({ mount, path }: { readonly mount: Mount; readonly path: string }): string {
     const root = this.#roots.get(mount);

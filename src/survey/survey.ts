@@ -1,38 +1,42 @@
-import { resolve } from "node:path";
-import { fileURLToPath } from "node:url";
 import type { SiteConfig } from "../config/config-types.js";
-import { defineSite, type SiteDefinition } from "../config/define.js";
+import type { SiteDefinition } from "../config/define.js";
+import { parseSize } from "../config/sizes.js";
 import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import { compareText } from "../core/text/compare-text.js";
 import { joinPath } from "../core/text/path.js";
 import { checkAwaited } from "../site/arguments.js";
-import { assembleSite, compileSite, isDefinition } from "../site/open.js";
-import { checkContent } from "./contents.js";
-import { reportSuspicions, type Suspicion, suspect } from "./exposed.js";
+import { typeByName } from "./examine/read-file.js";
+import type { Suspicion } from "./examine/suspect.js";
+import { examineAll } from "./examine/team.js";
+import { reportSuspicions } from "./exposed.js";
 import { type Finding, type FindingGroup, SEVERITIES } from "./finding.js";
 import { checkFolder } from "./folders.js";
-import { checkFreshness, checkMedia, checkServiceWorker, checkTimes } from "./freshness.js";
+import { checkFreshness, checkMedia, checkTimes } from "./freshness.js";
 import { checkLeftovers, findPutAway } from "./leftovers.js";
 import { Links } from "./links/links.js";
+import { openContext } from "./open-context.js";
 import { checkPermissions, findUser, type ServingUser } from "./permissions.js";
-import { PICTURE_BUDGET, Pictures } from "./pictures.js";
-import { checkPolicy } from "./policy.js";
+import { PICTURE_BUDGET, Pictures, pictureFrom } from "./pictures.js";
 import { checkPortableNames } from "./portable-names.js";
 import { checkPrebuilt } from "./prebuilt.js";
 import { checkBuild, checkProject } from "./project.js";
-import { type ReadFile, readFile, typeByName } from "./read-file.js";
 import { checkRepository } from "./repositories.js";
 import { checkReused } from "./reused.js";
-import { checkInlineMap, checkSourceMap } from "./source-map.js";
-import { folderAddressOf, SurveyContext, type SurveyedFolder, titleOf } from "./survey-context.js";
+import {
+  folderAddressOf,
+  type SurveyContext,
+  type SurveyedFile,
+  type SurveyedFolder,
+  titleOf,
+} from "./survey-context.js";
 import { walkSurveyed } from "./walk.js";
 
 /** How a survey is made. */
 export interface SurveyOptions {
   /** The user that will serve, by name or number: what it may not read is found. This process when not given. */
   readonly asUser?: string;
-  /** A picture that a page loads and that is larger is reported, in bytes: 1 MiB when not given. */
+  /** A picture that a page loads and that is larger is reported, in bytes: what the configuration says under `budget`, or 1 MB. */
   readonly pictureBudget?: number | undefined;
   /** Called now and then with how many files were read, of how many; 0 while they are still being found. */
   readonly onProgress?: (read: number, total: number) => void;
@@ -60,25 +64,21 @@ export async function surveySite(
   checkAwaited("surveySite", definition);
   const started = performance.now();
   const user = asUser === undefined ? undefined : await findUser(asUser);
-  const { config } = isDefinition(definition) ? definition : defineSite(definition);
-  const { compiled, warnings } = await compileSite(definition, {});
-  const context = new SurveyContext(assembleSite(compiled, []), compiled);
-  const mounts = compiled.mounts.values();
+  const { context, config, warnings } = await openContext(definition);
+  const mounts = context.compiled.mounts.values();
   for (const { text, key } of warnings.filter(({ isOfFiles }) => !isOfFiles))
     context.report("start-warning", placeOf(mounts, key), text, "Change the rule, or remove it.");
   const folders: SurveyedFolder[] = [];
-  for (const [index, mount] of mounts.entries()) {
-    const root = findRoot(config, index);
-    if (root !== undefined) context.setRoot(mount, root);
+  for (const mount of mounts) {
     for await (const folder of walkSurveyed(context, mount)) {
       if (checkRepository(context, folder)) continue;
       folders.push(folder);
-      await lookOver(context, folder, { root, user });
+      await lookOver(context, folder, user);
     }
   }
   const isProject = context.findings.some(({ code }) => code === "project-root");
   if (!isProject) for (const folder of folders) checkFolder(context, folder);
-  const files = await readAll(context, folders, { isProject, onProgress, pictureBudget });
+  const files = await readAll(context, folders, { isProject, onProgress, pictureBudget, config });
   return {
     findings: sortFindings(context.findings),
     files,
@@ -99,23 +99,11 @@ function placeOf(mounts: readonly Mount[], key = ""): { mount: Mount; path: stri
   };
 }
 
-function findRoot({ base, mounts }: SiteConfig, index: number): string | undefined {
-  const { folder } = mounts[index]!;
-  if (folder === undefined) return undefined;
-  const start =
-    base === undefined
-      ? ""
-      : String(base).startsWith("file:")
-        ? fileURLToPath(new URL(".", base))
-        : String(base);
-  return resolve(start, folder);
-}
-
 // What a folder's names alone tell, and what is remembered of them.
 async function lookOver(
   context: SurveyContext,
   folder: SurveyedFolder,
-  { root, user }: { readonly root: string | undefined; readonly user: ServingUser | undefined },
+  user: ServingUser | undefined,
 ): Promise<void> {
   const { mount, path, files } = folder;
   const { codings, defaultDocuments } = selectRules(mount, path);
@@ -134,23 +122,17 @@ async function lookOver(
     );
     await checkProject(context, folder, hasDependencies);
   }
+  const root = context.rootOf(mount);
   if (root === undefined) return;
   await checkBuild(context, root, folder);
   if (user !== undefined) await checkPermissions(context, root, folder, user);
 }
 
-/** So many files are read between two turns of the event loop. */
-const AT_A_TIME = 16;
-
 // Reads each file once; what pages name is followed when all addresses are known.
 async function readAll(
   context: SurveyContext,
   folders: readonly SurveyedFolder[],
-  {
-    isProject,
-    onProgress,
-    pictureBudget = PICTURE_BUDGET,
-  }: Pick<SurveyOptions, "onProgress" | "pictureBudget"> & { readonly isProject: boolean },
+  { isProject, onProgress, pictureBudget, config }: Reading,
 ): Promise<number> {
   const links = new Links(context);
   const { targets } = links;
@@ -160,26 +142,17 @@ async function readAll(
     for (const file of own) targets.addKnown(file, aside);
     targets.addFolder(folderAddressOf(mount, path));
   }
-  const suspicions: Suspicion[] = [];
-  const pictures = new Pictures(context, pictureBudget);
+  const suspicions = new Map<SurveyedFile, Suspicion>();
+  const budget = pictureBudget ?? parseSize(config.budget?.picture ?? PICTURE_BUDGET)!;
+  const pictures = new Pictures(context, budget);
+  const wanted = { isProject, pictureFrom: pictureFrom(budget) };
   let done = 0;
-  for (const file of files) {
-    if (++done % AT_A_TIME === 0) {
-      onProgress?.(done, files.length);
-      await context.pause();
-    }
-    const read = await readFile(context, file);
-    if (read !== undefined) {
-      const suspicion = suspect(read);
-      if (suspicion !== undefined) suspicions.push(suspicion);
-      // Of what should not be there it does not matter how it is made, or what it links to.
-      if (isProject || suspicion !== undefined) continue;
-      await checkPolicy(context, read);
-      if (checkContent(context, read)) pictures.add(read);
-      checkServiceWorker(context, read);
-      await readText(context, links, read);
-    }
-    if (isProject) continue;
+  for await (const [file, notes] of examineAll(context, files, { wanted, config })) {
+    if (++done % TOLD_EVERY === 0) onProgress?.(done, files.length);
+    if (notes?.suspicion !== undefined) suspicions.set(file, notes.suspicion);
+    if (isProject || notes?.suspicion !== undefined) continue;
+    if (notes?.picture !== undefined) pictures.add(file, notes.picture);
+    if (notes?.names !== undefined) await links.follow(file, notes.names);
     const mediaType = typeByName(file);
     checkFreshness(context, file, mediaType);
     checkMedia(context, file, mediaType);
@@ -194,14 +167,14 @@ async function readAll(
   return files.length;
 }
 
-async function readText(context: SurveyContext, links: Links, read: ReadFile): Promise<void> {
-  const { file, mediaType, start, text } = read;
-  if (mediaType === undefined || start.length === 0) return;
-  if (text === undefined) return;
-  if (file.path.endsWith(".map")) checkSourceMap(context, file, text);
-  if (/(?:javascript|css)$/.test(mediaType)) checkInlineMap(context, file, text);
-  await links.read(file, mediaType, text);
+/** How files are read. */
+interface Reading extends Pick<SurveyOptions, "onProgress" | "pictureBudget"> {
+  readonly isProject: boolean;
+  readonly config: SiteConfig;
 }
+
+/** Progress is told after so many files. */
+const TOLD_EVERY = 16;
 
 function sortFindings(findings: readonly Finding[]): Finding[] {
   const rank = new Map(SEVERITIES.map((severity, index) => [severity, index]));

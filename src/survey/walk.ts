@@ -6,6 +6,7 @@ import { writeCommand } from "../core/text/command.js";
 import { foldName } from "../core/text/fold-name.js";
 import { joinPath } from "../core/text/path.js";
 import { addressOf, type SurveyContext, type SurveyedFile, type SurveyedFolder } from "./survey-context.js";
+import { reportUnreachable } from "./unreachable-names.js";
 
 /**
  * Every folder of a mount that visitors can reach, with the files in it, each folder before what is in it. Of what cannot be reached or
@@ -41,30 +42,12 @@ const isOffered = ({ verdict }: JudgedName): boolean =>
   verdict !== "withheld" && verdict !== "elsewhere" && verdict !== "no address";
 
 // What keeps a name from visitors that somebody may have meant them to have.
-async function report(
-  context: SurveyContext,
-  mount: Mount,
-  { path, name, verdict }: JudgedName,
-): Promise<void> {
+async function report(context: SurveyContext, mount: Mount, one: JudgedName): Promise<void> {
+  const { path, verdict } = one;
   if (verdict === "leads nowhere") await reportLink(context, { mount, path });
   if (verdict === "unreadable") await reportUnreadable(context, { mount, path });
-  if (verdict === "no address") {
-    const other = name.replace(/[^\w.-]+/g, "-").replace(/^-/, "_");
-    const to = context.locate({ mount, path: path.slice(0, path.length - name.length) + other });
-    context.report(
-      "name-without-address",
-      { mount, path },
-      "Its name has a character that is not allowed in addresses, or is not UTF-8, so nobody can ask for it.",
-      writeCommand(
-        context.locate({ mount, path }),
-        (quoted) => writeCommand(to, (quotedTo) => `mv -n -- ${quoted} ${quotedTo}`, RENAME),
-        RENAME,
-      ),
-    );
-  }
+  if (verdict === "no address") await reportUnreachable(context, mount, one);
 }
-
-const RENAME = "Rename it with letters, digits, dots and hyphens.";
 
 function reportCollisions(
   context: SurveyContext,

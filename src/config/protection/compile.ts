@@ -11,6 +11,7 @@ import type { FileMetadata, OpenedFile } from "../../core/source.js";
 import { keyAt, type Origin } from "../../core/text/origin.js";
 import { findContents, findNeeds, listTexts } from "../../reading/pages/needs.js";
 import { readOnce } from "../../reading/pages/read-once.js";
+import { isPacked, unpack } from "../../reading/unpack.js";
 import { innermost } from "../compiler.js";
 import { parseDuration } from "../durations.js";
 
@@ -48,6 +49,8 @@ export const protectCompiler = innermost({
 const OTHER_CHARSET =
   "its bytes do not fit its charset, or browsers do not know that charset, so its policy may not allow its own scripts; write it in UTF-8";
 
+const NOT_UNPACKED = "its compressed bytes are damaged or too many, so it is not read for its policy";
+
 function compile(group: Group, where: Origin): ProtectRules {
   const {
     policy = "enforce",
@@ -74,11 +77,13 @@ function compile(group: Group, where: Origin): ProtectRules {
   const name = policy === "report-only" ? "Content-Security-Policy-Report-Only" : "Content-Security-Policy";
   const read = async (bytes: Uint8Array, contentType: string): Promise<Protection> => {
     if (policy === "none") return { fields: fixed, problems: [] };
-    const { page, isUnsure } = await readOnce(bytes, contentType);
+    const plain = isPacked(bytes) ? await unpack(bytes, READ_UP_TO) : bytes;
+    const { page, isUnsure } = await readOnce(plain ?? new Uint8Array(0), contentType);
     const contents = findContents(page);
     const { sources, problems } = await findNeeds(contents);
     const value = formatPolicy(group, sources);
     const fields = Fields.of([name, value, `${because}, made from the page itself`, rule]).concat(fixed);
+    if (plain === undefined) return { fields, problems: [NOT_UNPACKED, ...problems] };
     const isTold = isUnsure && listTexts(contents).some((one) => /[^\0-\x7f]/.test(one));
     return { fields, problems: isTold ? [OTHER_CHARSET, ...problems] : problems };
   };

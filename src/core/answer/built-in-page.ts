@@ -21,8 +21,8 @@ const WORDS: Readonly<Record<number, readonly [title: string, sentence: string]>
 
 /** The style sheet of every built-in page: the beam, and what hangs from it. */
 export const STYLE = `
-:root{color-scheme:light dark;--paper:#fbfaf6;--ink:#1c2326;--quiet:#566168;--sea:#0b5563;--gorse:#8a6400}
-@media(prefers-color-scheme:dark){:root{--paper:#12181a;--ink:#e6e9e7;--quiet:#9aa7ab;--sea:#7cc4d0;--gorse:#e3b341}}
+:root{color-scheme:light dark;--paper:#fbfaf6;--ink:#1c2326;--quiet:#566168;--sea:#0b5563}
+@media(prefers-color-scheme:dark){:root{--paper:#12181a;--ink:#e6e9e7;--quiet:#9aa7ab;--sea:#7cc4d0}}
 *{box-sizing:border-box}
 body{margin:0;min-height:100vh;padding:18vh 1.5rem 3rem;background:var(--paper);color:var(--ink);font:1.0625rem/1.6 system-ui,sans-serif}
 main{max-width:42rem;margin:0 auto}
@@ -32,7 +32,7 @@ p{margin:1.4rem 0 0;max-width:34rem;color:var(--quiet)}
 `;
 
 /** SHA-256 of STYLE for the policy below, in base64; a test compares it with the text. */
-export const STYLE_DIGEST = "Dw+827Y/gbZb3VNIHYYe9jjZhpqBXFCiHhejC+SM9DQ=";
+export const STYLE_DIGEST = "4b4cc7kbpYUVy08qyCaKIgGFR0lar874JDWMIU2EtVY=";
 
 /** The policy of built-in pages: nothing runs, nothing is fetched, nobody frames it. */
 const POLICY = `default-src 'none'; style-src 'sha256-${STYLE_DIGEST}'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'`;
@@ -73,12 +73,8 @@ function writePage(status: number, type: Form): BuiltInPage {
   const bytes = encodeUtf8(writers[type](status, title, sentence));
   const contentType = type === "application/problem+json" ? type : `${type}; charset=utf-8`;
   const fields = Fields.of(
-    [
-      "Content-Type",
-      contentType,
-      "the built-in body in the form that Accept prefers: text, HTML or problem details",
-    ],
-    ["Content-Length", String(bytes.length), "the length of the built-in body"],
+    ["Content-Type", contentType, "the built-in body in the form that Accept prefers"],
+    ["Content-Length", String(bytes.length), "its length"],
     ["Cache-Control", "no-cache", "an error is revalidated each time"],
     ["Vary", "Accept", "the form was negotiated"],
   );

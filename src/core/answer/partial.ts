@@ -34,7 +34,7 @@ export function planPartial(
   const length = parts.reduce((sum, part) => sum + part.length, 0);
   const head = Fields.of(
     ["Content-Type", `multipart/byteranges; boundary=${boundary}`, "Range asks for several ranges"],
-    ["Content-Length", String(length), "the length of all parts with their separators"],
+    ["Content-Length", String(length), "its length, separators included"],
   );
   return { fields: head.concat(restFields), parts };
 }

@@ -1,7 +1,7 @@
 /** Pictures, fonts, sound, film, geodata and models, in the text format: a type and its extensions a line. */
 export const MEDIA_TABLE = [
   // Pictures
-  `image/svg+xml svg
+  `image/svg+xml svg svgz
 image/png png
 image/apng apng
 image/jpeg jpg jpeg jpe jfif

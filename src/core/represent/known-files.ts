@@ -46,8 +46,8 @@ export interface FileProfile {
   readonly disposition: Fields;
   /** Names the file, where the address is a shorter one. */
   readonly contentLocation: Fields;
-  /** Its language, where that is known. */
-  readonly language: Fields;
+  /** Its language, where that is known, and the coding of what is compressed by itself. */
+  readonly ofContent: Fields;
   /** What the document needs at once, as values of Link. */
   readonly preloads: readonly string[];
   /** Those of them that are fresh for a time, so that a browser that fetches them early need not ask again. */

@@ -64,10 +64,12 @@ async function makeProfile(
   const fingerprinted = name?.verdict.fingerprinted === true;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because, rule } = await decideContentType(described);
+  // Compressed by itself: a name alone does not say that its bytes are.
+  const isPacked = contentType === "image/svg+xml" && /z$/i.test(path) && (await file.read(0, 1))[0] === 0x1f;
   const cachingRule = findRule(rules.caching, path, fingerprinted);
   const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);
-  const codings = decideCodings(contentType, file.metadata.sizeBytes, rules, cachingRule);
+  const codings = decideCodings(isPacked ? "" : contentType, file.metadata.sizeBytes, rules, cachingRule);
   const profile: FileProfile = {
     tag,
     ...decideDate(described, modifiedSeconds, nowSeconds),
@@ -85,7 +87,7 @@ async function makeProfile(
     early: preloads.length === 0 ? preloads : await rules.preloads!.findFresh(preloads, described),
     disposition: decideDisposition(path, rules, fingerprinted),
     contentLocation: nameFile(path, answers, variant),
-    language: decideLanguage(path, rules, variant),
+    ofContent: decideLanguage(path, rules, variant).supply(isPacked ? PACKED : Fields.NONE),
     vary: decideVary(answers, codings.codings.length > 0, variant),
     tagSuffix: variant?.isOther ? `-${variant.of}` : "",
     representations: new Map(),
@@ -104,7 +106,7 @@ function decideDate(
   if (!hasMeaning(metadata, rules)) return { lastModified: Fields.NONE, lastModifiedSeconds: undefined };
   // RFC 9110 §8.8.2.1: a date in the future is replaced by the time of the message.
   const lastModifiedSeconds = Math.min(modifiedSeconds, nowSeconds);
-  const because = "the file's time of last modification";
+  const because = "the file's modification time";
   const lastModified = Fields.of(["Last-Modified", formatHttpDate(lastModifiedSeconds), because]);
   return { lastModified, lastModifiedSeconds };
 }
@@ -133,6 +135,7 @@ async function decideContentType({ path, file, rules }: Described): Promise<{
   return { contentType: formatContentType(type, charset), because: `${because}; charset: ${said}`, rule };
 }
 
+const PACKED = Fields.of(["Content-Encoding", "gzip", "its bytes are compressed"]);
 const UNPROTECTED: Protection = { fields: Fields.NONE, problems: [] };
 
 async function findPreloads(
@@ -159,7 +162,7 @@ function decideCodings(
       : sizeBytes < COMPRESS_FROM
         ? `it is smaller than ${formatCount(COMPRESS_FROM)} bytes`
         : sizeBytes > COMPRESS_UP_TO
-          ? `it is larger than ${COMPRESS_UP_TO / 1024 / 1024} MiB, and not compressed on the fly`
+          ? `it is larger than ${COMPRESS_UP_TO / 1024 / 1024} MiB`
           : undefined;
   if (refusal === undefined)
     return { codings: [...new Set([...prebuilt, ...CODINGS])], compresses: true, uncoded: undefined };

@@ -160,7 +160,7 @@ function makeRepresentation(
   const base = tagBase + profile.tagSuffix;
   const opaque = coding === undefined ? `"${base}"` : `"${base}-${coding}"`;
   const {
-    language,
+    ofContent,
     caching,
     vary,
     ownFields,
@@ -173,13 +173,9 @@ function makeRepresentation(
   const encoding =
     coding === undefined
       ? Fields.NONE
-      : Fields.of([
-          "Content-Encoding",
-          coding,
-          "the coding that Accept-Encoding prefers, of those available",
-        ]);
+      : Fields.of(["Content-Encoding", coding, "the coding that Accept-Encoding prefers"]);
   const restFields = encoding
-    .concat(language)
+    .concat(ofContent)
     .concat(caching)
     .concat(entityTag)
     .concat(profile.lastModified)

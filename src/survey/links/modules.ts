@@ -1,15 +1,8 @@
-import { extractImports, readImportMap } from "../../reading/links.js";
-import { findReferencesIn, type Reference } from "../../reading/pages/references.js";
-import { addressOf, type SurveyContext, type SurveyedFile } from "../survey-context.js";
+import { extractImports } from "../../reading/links.js";
+import type { Reference } from "../../reading/pages/references.js";
+import type { Names } from "../examine/notes.js";
+import type { SurveyContext, SurveyedFile } from "../survey-context.js";
 import { ORIGIN, type Targets } from "./targets.js";
-
-/** A script element of a page. */
-export interface Script {
-  /** In lower case; "" where the page gives none. */
-  readonly type: string;
-  readonly source: string | undefined;
-  readonly text: string;
-}
 
 /** What scripts import, and which of them a page loads: nobody runs the others, so what they name is nobody's loss. */
 export class Modules {
@@ -23,31 +16,21 @@ export class Modules {
   /** Names that some import map of the site explains; one that ends in a slash is the beginning of others. */
   readonly #mapped = new Set<string>();
   /** Names of modules without an address, with the file that imports each. */
-  readonly #bare = new Map<SurveyedFile, string[]>();
+  readonly #bare = new Map<SurveyedFile, readonly string[]>();
 
   constructor(context: SurveyContext, targets: Targets) {
     this.#context = context;
     this.#targets = targets;
   }
 
-  add(file: SurveyedFile, text: string): void {
-    const references = findReferencesIn(text, "script", ORIGIN + addressOf(file.mount, file.path));
-    const bare = listBare(text);
+  add(file: SurveyedFile, { references, bare }: Pick<Names, "references" | "bare">): void {
     if (references.length > 0 || bare.length > 0) this.#scripts.set(file, { references, bare });
   }
 
-  addPage(
-    file: SurveyedFile,
-    {
-      scripts,
-      references,
-    }: { readonly scripts: readonly Script[]; readonly references: readonly Reference[] },
-  ): void {
-    if (scripts.length === 0) return;
-    for (const { type, text } of scripts)
-      if (type === "importmap") for (const { name } of readImportMap(text)) this.#mapped.add(name);
-    const inline = scripts.flatMap(({ type, text }) => (type === "module" ? listBare(text) : []));
-    if (inline.length > 0) this.#bare.set(file, inline);
+  addPage(file: SurveyedFile, { hasScripts, mapped, bare, references }: Names): void {
+    if (!hasScripts) return;
+    for (const name of mapped) this.#mapped.add(name);
+    if (bare.length > 0) this.#bare.set(file, bare);
     for (const { url, element } of references)
       if (element === "script" || element === "link" || element === "import")
         this.#load(url.slice(ORIGIN.length));
@@ -65,7 +48,7 @@ export class Modules {
     for (const file of this.#loaded) {
       const script = this.#scripts.get(file);
       if (script === undefined) continue;
-      if (script.bare.length > 0) this.#bare.set(file, [...script.bare]);
+      if (script.bare.length > 0) this.#bare.set(file, script.bare);
       for (const { url } of script.references) this.#load(url.slice(ORIGIN.length));
       yield [file, script.references];
     }
@@ -96,6 +79,6 @@ export class Modules {
   }
 }
 
-// A name of a package, as nobody writes one in another meaning behind "import".
-const listBare = (script: string): string[] =>
+/** The names without an address that a script imports: each is one of a package, as nobody writes one in another meaning behind "import". */
+export const listBare = (script: string): string[] =>
   extractImports(script).filter((name) => /^(?:@[\w.-]+\/)?[a-z][\w.-]*(?:\/[\w./-]+)?$/i.test(name));

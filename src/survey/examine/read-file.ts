@@ -1,13 +1,14 @@
 import { isAscii } from "node:buffer";
-import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
-import { selectRules } from "../core/rules/mount.js";
-import { writeCommand } from "../core/text/command.js";
-import { formatSize } from "../core/text/size.js";
-import { wantedTail } from "../reading/contents/formats.js";
-import { PICTURE_HEAD } from "../reading/contents/picture.js";
-import { decodeText } from "../reading/text.js";
-import { FolderFile } from "../sources/folder-file.js";
-import type { SurveyContext, SurveyedFile } from "./survey-context.js";
+import { decideMediaType, takesCharset } from "../../core/media-types/media-type.js";
+import { selectRules } from "../../core/rules/mount.js";
+import { writeCommand } from "../../core/text/command.js";
+import { formatSize } from "../../core/text/size.js";
+import { wantedTail } from "../../reading/contents/formats.js";
+import { PICTURE_HEAD } from "../../reading/contents/picture.js";
+import { decodeText } from "../../reading/text.js";
+import { isPacked, unpack } from "../../reading/unpack.js";
+import { FolderFile } from "../../sources/folder-file.js";
+import type { SurveyContext, SurveyedFile } from "../survey-context.js";
 
 /** So much of a file tells what it is, in bytes. */
 const START_BYTES = 4096;
@@ -52,12 +53,21 @@ export async function readFile(context: SurveyContext, file: SurveyedFile): Prom
       opened instanceof FolderFile ? opened.readNow(head) : await opened.read(0, head.length, head);
     const tailBytes = Math.min(sizeBytes, wantedTail(mediaType ?? ""));
     const tail = tailBytes === 0 ? start.subarray(0, 0) : await opened.read(sizeBytes - tailBytes, tailBytes);
-    return { file, mediaType, start, tail, ...readText(context, { file, mediaType, start, sizeBytes }) };
+    const read = { file, mediaType, start, tail };
+    if (/\.svgz$/i.test(file.path) && isPacked(start)) return readPacked(read);
+    return { ...read, ...readText(context, { file, mediaType, start, sizeBytes }) };
   } catch {
     return undefined;
   } finally {
     opened.close();
   }
+}
+
+// A drawing that is compressed by itself is what it is when a browser has unpacked it.
+async function readPacked(read: Omit<ReadFile, "text" | "isUtf8">): Promise<ReadFile> {
+  const bytes = await unpack(new Uint8Array(read.start), TEXT_UP_TO);
+  if (bytes === undefined) return { ...read, text: undefined, isUtf8: true };
+  return { ...read, start: bytes, tail: bytes.subarray(-1024), text: decodeText(bytes).text, isUtf8: true };
 }
 
 const isText = (mediaType: string | undefined): boolean =>

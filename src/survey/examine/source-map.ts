@@ -1,6 +1,6 @@
-import { readJson } from "../reading/json.js";
-import type { SurveyContext, SurveyedFile } from "./survey-context.js";
-import { withholdLine } from "./walk.js";
+import { readJson } from "../../reading/json.js";
+import type { SurveyContext, SurveyedFile } from "../survey-context.js";
+import { withholdLine } from "../walk.js";
 
 /** Reports a source map that carries the sources themselves (ECMA-426 §5.2, sourcesContent). */
 export function checkSourceMap(context: SurveyContext, file: SurveyedFile, text: string): void {

@@ -1,7 +1,7 @@
-import { selectRules } from "../core/rules/mount.js";
-import { isProtected } from "../core/rules/protect.js";
+import { selectRules } from "../../core/rules/mount.js";
+import { isProtected } from "../../core/rules/protect.js";
+import type { SurveyContext } from "../survey-context.js";
 import type { ReadFile } from "./read-file.js";
-import type { SurveyContext } from "./survey-context.js";
 
 /** What a page does that no policy can allow: it stops working when its policy is sent. */
 export async function checkPolicy(

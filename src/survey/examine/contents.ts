@@ -1,15 +1,15 @@
-import { readCharset } from "../core/media-types/charset.js";
-import { decideTypeByContent, HEADER_BYTES } from "../core/media-types/content.js";
-import { decideMediaType, takesCharset } from "../core/media-types/media-type.js";
-import { selectRules } from "../core/rules/mount.js";
-import { writeCommand } from "../core/text/command.js";
-import { formatCount } from "../core/text/size.js";
-import { findFlaw } from "../reading/contents/formats.js";
-import { decideKind, extensionOf, fits, isPageInstead } from "../reading/contents/kinds.js";
-import { findXmlMistake } from "../reading/contents/xml.js";
-import { readJson } from "../reading/json.js";
+import { readCharset } from "../../core/media-types/charset.js";
+import { decideTypeByContent, HEADER_BYTES } from "../../core/media-types/content.js";
+import { decideMediaType, takesCharset } from "../../core/media-types/media-type.js";
+import { selectRules } from "../../core/rules/mount.js";
+import { writeCommand } from "../../core/text/command.js";
+import { formatCount } from "../../core/text/size.js";
+import { findFlaw } from "../../reading/contents/formats.js";
+import { decideKind, extensionOf, fits, isPageInstead } from "../../reading/contents/kinds.js";
+import { findXmlMistake } from "../../reading/contents/xml.js";
+import { readJson } from "../../reading/json.js";
+import type { SurveyContext, SurveyedFile } from "../survey-context.js";
 import type { ReadFile } from "./read-file.js";
-import type { SurveyContext, SurveyedFile } from "./survey-context.js";
 
 /** Longer data is not held against its grammar, in bytes. */
 const JUDGED_AT_MOST = 4 * 1024 * 1024;
