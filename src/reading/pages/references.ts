@@ -33,7 +33,7 @@ export interface ReferenceOptions {
   readonly all?: boolean;
 }
 
-/** The addresses that a document names, in its order, resolved against `base`, an absolute address. */
+/** The addresses that a document names, in its order and each once for a kind of element, resolved against `base`, an absolute address. */
 export function findReferences(
   { elements }: Elements,
   base: string,
@@ -44,9 +44,10 @@ export function findReferences(
   return reader.references;
 }
 
-/** Collects what the elements of a page name, one after the other. */
+/** Collects what the elements of a page name, one after the other. What one kind of element names again is left out. */
 export class ReferenceReader {
   readonly references: Reference[] = [];
+  readonly #seen = new Set<string>();
   readonly #resolver: Resolver;
   readonly #all: boolean;
   #hasBase = false;
@@ -75,11 +76,15 @@ export class ReferenceReader {
     }
   }
 
-  #add(element: string, written: string, width?: string): void {
+  #add(element: string, written: string, width = ""): void {
+    // Before it is resolved, which costs more: pages name most addresses several times.
+    const key = `${element} ${width} ${written}`;
+    if (this.#seen.has(key)) return;
+    this.#seen.add(key);
     const resolved = this.#resolver.resolve(written);
     if (resolved === undefined) return;
     if (!this.#all && written.trimStart().startsWith("#")) return;
-    const shown = width !== undefined && /^\d+$/.test(width) ? Number(width) : undefined;
+    const shown = /^\d+$/.test(width) ? Number(width) : undefined;
     const { url, fragment } = resolved;
     this.references.push({ url, fragment, written: written.trim(), element, width: shown });
   }
@@ -88,6 +93,7 @@ export class ReferenceReader {
   #setBase(href: string | undefined): void {
     if (href === undefined || this.#hasBase) return;
     this.#resolver.setBase(href);
+    this.#seen.clear();
     this.#hasBase = true;
   }
 
