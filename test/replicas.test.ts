@@ -205,6 +205,13 @@ describe.each(cacheNames)("replicas behind %s", (name) => {
     expect(await inLog("/")).toContain(304);
   });
 
+  test("without a lifetime a replica is asked each time: one cache asks with its validator, one for the whole page", async () => {
+    for (let turn = 0; turn < 4; turn++) await ask(cache.url, "/explorer/", {});
+    const statuses = (await inLog("/explorer/")).slice(-4);
+    expect(statuses.slice(1)).toEqual(Array(3).fill({ squid: 304, varnish: 200 }[name]));
+    expect(statuses.length).toBe(4);
+  });
+
   test("parts of a file, from the cache and past it", async () => {
     for (const path of ["/season.pdf?cold", "/season.pdf?warm"]) {
       if (path.endsWith("warm")) await ask(cache.url, path);
