@@ -185,7 +185,11 @@ table(
             "records/unreviewed/notes.txt": "notes",
             "records/2026/index.html": "year",
           }),
-          appShell: { file: "/index.html", except: ["/api", "/files/private"] },
+          appShell: {
+            file: "/index.html",
+            except: ["/api", "/files/private"],
+            routes: ["/Docs/**", "/people/*", "v[0-9].[0-9]"],
+          },
           areas: {
             "/admin": { appShell: "/admin/index.html" },
             "/records": {
@@ -226,6 +230,12 @@ table(
       NAVIGATION,
     ],
     ["a name with a dot asks for a file", "GET /users/jane.doe", "404 no-such-file", NAVIGATION],
+    ["but not in a route that says so", "GET /people/jane.doe", "200 index.html", NAVIGATION],
+    ["in that folder alone", "GET /people/old/jane.doe", "404 no-such-file", NAVIGATION],
+    ["in all that lies below", "GET /docs/guide/v1.2", "200 index.html", NAVIGATION],
+    ["a name, wherever it stands", "GET /a/b/v1.2", "200 index.html", NAVIGATION],
+    ["a route that is no navigation", "GET /people/jane.doe", "404 no-such-file", SCRIPT],
+    ["a route that is excepted", "GET /api/v1.2", "404 no-such-file", NAVIGATION],
     ["a dot in a folder's name does not", "GET /v1.2/users", "200 index.html", NAVIGATION],
     ["a file goes before the shell", "GET /main.js", "200 main.js", NAVIGATION],
     ["a default document goes before the shell", "GET /help/", "200 help/index.html", NAVIGATION],

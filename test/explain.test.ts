@@ -133,6 +133,11 @@ describe("an error's likeliest cause, and the fix", () => {
       "/app/deep",
       /add --header 'Sec-Fetch-Mode: navigate'\.\nThere is no deep /,
     ],
+    [
+      "the shell, and a dot",
+      "/app/users/jane.doe",
+      /^If this is a route of the application, say so: appShell: \{ file: "\/index\.html", routes: \["\/users\/\*"\] \}\.\n/,
+    ],
     ["two slashes", "/notes//home.html", /^Write one slash between folders;/],
     ["an encoded slash", "/a%2fb", /^A file name cannot contain a slash\./],
     ["not a path", "about", "A request target is a path: start it with a slash."],

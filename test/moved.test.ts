@@ -99,6 +99,8 @@ describe("what is answered", () => {
 
   test("before the app shell, before the application behind, outside of mounts, and under a prefix that a host took off", async () => {
     const app = await open(RULES, { appShell: "/index.html", whenMissing: "pass" });
+    // What hides no rule, and leads nowhere wrong, is not told of.
+    expect(app.warnings.filter((text) => /app\.html|index\.html answers/.test(text))).toEqual([]);
     expect((await tell(app, "/apps/old", { mayPass: true }))[0]).toBe(301);
     expect((await tell(app, "/club/x", { mayPass: true }))[0]).toBe(410);
     expect((await tell(app, "/apps/other", { mayPass: true }))[0]).toBe(200);

@@ -45,6 +45,8 @@ export interface AreaConfig {
         file: string;
         /** Paths that the app shell does not answer, with everything below them. */
         except?: string[] | undefined;
+        /** Routes whose last name has a dot, such as /users/jane.doe: it is no extension there. */
+        routes?: string[] | undefined;
       }
     | undefined;
   /** Your pages for errors, by status. Without one for 410, the one for 404 is sent. Default: {}. */

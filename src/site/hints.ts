@@ -1,5 +1,6 @@
 import type { Reason, ShellRefusal } from "../core/explain/reason.js";
 import type { Trace } from "../core/explain/trace.js";
+import { decideMediaType } from "../core/media-types/media-type.js";
 import { formatPath, parseTarget } from "../core/request/target.js";
 import { lookAt } from "../core/resolve/look.js";
 import { readNames } from "../core/resolve/read-directory.js";
@@ -27,7 +28,7 @@ export async function findHints(site: CompiledSite, reason: Reason, trace: Trace
   if (step?.stage !== "mount" || step.at === undefined) return hintWithoutMount(site, reason);
   const mount = site.mounts.values().find(({ at }) => `/${at}` === step.at)!;
   const refusal: Refusal = { reason, mount, path: step.path };
-  const shell = reason.shellRefused === undefined ? [] : hintShell(reason.shellRefused);
+  const shell = reason.shellRefused === undefined ? [] : hintShell(reason.shellRefused, refusal);
   const hints = [...shell, ...hintByReason(refusal, trace)];
   if (reason.code === "no-default-document") hints.push(...(await hintDirectory(refusal)));
   if (reason.code === "no-such-file" || reason.code === "not-a-directory")
@@ -112,7 +113,16 @@ function explainPermission(diagnosis: Diagnosis | undefined, path: string): stri
   return `${state}${how}; or run the server as a user who may.`;
 }
 
-function hintShell({ code }: ShellRefusal): string[] {
+function hintShell({ code }: ShellRefusal, { mount, path }: Refusal): string[] {
+  const { appShell, mediaTypes } = selectRules(mount, path);
+  // What is known as a file's extension is one.
+  if (code === "extension" && appShell !== undefined && decideMediaType(path, mediaTypes) === undefined) {
+    const folder = path.slice(0, path.lastIndexOf("/") + 1);
+    const route = JSON.stringify(folder === "" ? `/${path}` : `/${folder}*`);
+    return [
+      `If this is a route of the application, say so: appShell: { file: ${JSON.stringify(`/${appShell.file}`)}, routes: [${route}] }.`,
+    ];
+  }
   if (code === "not-a-navigation") {
     return [
       "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see its answer, add --header 'Sec-Fetch-Mode: navigate'.",

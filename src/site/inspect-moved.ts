@@ -17,7 +17,8 @@ export async function inspectMoved(site: CompiledSite): Promise<Finding[]> {
   const findings: Finding[] = [];
   for (const rule of site.moved.rules) {
     const old = await ask(withoutRules, addressOf(rule));
-    if (old.status < 400) findings.push(warn(rule, hiddenBy(rule, old)));
+    // Rules come before the app shell, which answers whatever is missing.
+    if (old.status < 400 && old.code !== "app-shell") findings.push(warn(rule, hiddenBy(rule, old)));
     else if (rule.to?.kind === "here") findings.push(...(await inspectTarget(site, rule)));
   }
   return findings;

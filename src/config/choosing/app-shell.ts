@@ -2,7 +2,7 @@ import * as z from "zod";
 import { formatPath } from "../../core/request/target.js";
 import { isWithin, trimSlashes } from "../paths.js";
 import { defineRule, type Finding, type InspectedPlace } from "../rule.js";
-import { documentPath, folderPath } from "../values.js";
+import { documentPath, folderPath, pattern } from "../values.js";
 import { appShellCompiler } from "./compile.js";
 import { inspectDocument } from "./documents.js";
 
@@ -32,6 +32,11 @@ const schema = z.union([
       .array(folderPath)
       .optional()
       .describe("Paths that the app shell does not answer, with everything below them."),
+    routes: z
+      .array(pattern)
+      .min(1)
+      .optional()
+      .describe("Routes whose last name has a dot, such as /users/jane.doe: it is no extension there."),
   }),
 ]);
 

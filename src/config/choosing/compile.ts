@@ -1,18 +1,28 @@
 import type { AppShell, RuleValues } from "../../core/rules/rules.js";
 import { asSaid, innermost } from "../compiler.js";
 import { trimSlashes } from "../paths.js";
+import { compilePattern } from "../patterns.js";
 
 type AppShellValue =
   | string
   | false
-  | { readonly file: string; readonly except?: readonly string[] | undefined };
+  | {
+      readonly file: string;
+      readonly except?: readonly string[] | undefined;
+      readonly routes?: readonly string[] | undefined;
+    };
 
 export const appShellCompiler = innermost({
   default: false,
   compile(shell: AppShellValue): AppShell | undefined {
     if (shell === false) return undefined;
-    if (typeof shell === "string") return { file: trimSlashes(shell), except: [] };
-    return { file: trimSlashes(shell.file), except: (shell.except ?? []).map(trimSlashes) };
+    const { file, except = [], routes = [] } = typeof shell === "string" ? { file: shell } : shell;
+    const patterns = routes.map(compilePattern);
+    return {
+      file: trimSlashes(file),
+      except: except.map(trimSlashes),
+      isRoute: (folded) => patterns.some(({ matches }) => matches(folded)),
+    };
   },
 });
 

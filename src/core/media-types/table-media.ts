@@ -2,132 +2,132 @@
 export const MEDIA_TABLE = [
   // Pictures
   `image/svg+xml svg svgz
-image/png png
-image/apng apng
-image/jpeg jpg jpeg jpe jfif
-image/gif gif
-image/webp webp
-image/avif avif
-image/heic heic
-image/heif heif
-image/heic-sequence heics
-image/jxl jxl
-image/jp2 jp2 jpg2
-image/jpx jpx jpf
-image/bmp bmp dib
-image/tiff tif tiff
-image/vnd.microsoft.icon ico cur
-image/vnd.adobe.photoshop psd
-image/x-xcf xcf
-image/x-portable-pixmap ppm
-image/x-portable-graymap pgm
-image/x-portable-bitmap pbm
-image/x-portable-anymap pnm
-image/x-tga tga
-image/vnd.radiance hdr rgbe
-image/aces exr
-image/ktx ktx
-image/ktx2 ktx2
-image/vnd.ms-dds dds
-image/wmf wmf
-image/emf emf
-image/dpx dpx
-image/x-adobe-dng dng
-image/qoi qoi
+/png
+/apng
+/jpeg jpg jpeg jpe jfif
+/gif
+/webp
+/avif
+/heic
+/heif
+/heic-sequence heics
+/jxl
+/jp2 jp2 jpg2
+/jpx jpx jpf
+/bmp bmp dib
+/tiff tif tiff
+/vnd.microsoft.icon ico cur
+/vnd.adobe.photoshop psd
+/x-xcf xcf
+/x-portable-pixmap ppm
+/x-portable-graymap pgm
+/x-portable-bitmap pbm
+/x-portable-anymap pnm
+/x-tga tga
+/vnd.radiance hdr rgbe
+/aces exr
+/ktx
+/ktx2
+/vnd.ms-dds dds
+/wmf
+/emf
+/dpx
+/x-adobe-dng dng
+/qoi
 `,
   // Fonts
-  `font/woff2 woff2
-font/woff woff
-font/ttf ttf
-font/otf otf
-font/collection ttc otc
+  `font/woff2
+/woff
+/ttf
+/otf
+/collection ttc otc
 application/vnd.ms-fontobject eot
-application/x-font pfa pfb
+/x-font pfa pfb
 `,
   // Sound
-  `audio/wav wav
-audio/mpeg mp3 mpga mp2 mpa
-audio/mp4 m4a m4b
-audio/ogg oga ogg opus spx
-audio/flac flac
-audio/aac aac adts
-audio/webm weba
-audio/midi mid midi kar
-audio/aiff aif aiff aifc
-audio/basic au snd
-audio/amr amr
-audio/amr-wb awb
-audio/ac3 ac3
-audio/eac3 ec3
-audio/matroska mka
-audio/x-ms-wma wma
-audio/x-caf caf
-audio/mobile-xmf mxmf
-audio/mpegurl m3u
-audio/x-scpls pls
+  `audio/wav
+/mpeg mp3 mpga mp2 mpa
+/mp4 m4a m4b
+/ogg oga ogg opus spx
+/flac
+/aac aac adts
+/webm weba
+/midi mid midi kar
+/aiff aif aiff aifc
+/basic au snd
+/amr
+/amr-wb awb
+/ac3
+/eac3 ec3
+/matroska mka
+/x-ms-wma wma
+/x-caf caf
+/mobile-xmf mxmf
+/mpegurl m3u
+/x-scpls pls
 `,
   // Film, its playlists and subtitles
   `video/mp4 mp4 m4v mpg4
-video/webm webm
-video/ogg ogv
-video/quicktime mov qt
-video/mpeg mpeg mpg mpe m1v m2v
-video/mp2t ts m2ts
-video/matroska mkv
-video/matroska-3d mk3d
-video/x-msvideo avi
-video/x-ms-wmv wmv
-video/x-flv flv
-video/3gpp 3gp 3gpp
-video/3gpp2 3g2 3gpp2
-video/mj2 mj2 mjp2
-video/iso.segment m4s
+/webm
+/ogg ogv
+/quicktime mov qt
+/mpeg mpeg mpg mpe m1v m2v
+/mp2t ts m2ts
+/matroska mkv
+/matroska-3d mk3d
+/x-msvideo avi
+/x-ms-wmv wmv
+/x-flv flv
+/3gpp 3gp 3gpp
+/3gpp2 3g2 3gpp2
+/mj2 mj2 mjp2
+/iso.segment m4s
 application/vnd.apple.mpegurl m3u8
-application/dash+xml mpd
-text/vtt vtt
+/dash+xml mpd
+text/vtt
 application/x-subrip srt
-application/ttml+xml ttml
+/ttml+xml ttml
 text/x-ssa ssa
 application/smil+xml smil smi
-application/ogg ogx
-application/mp4 mp4s
+/ogg ogx
+/mp4 mp4s
 `,
   // Geodata
   `application/vnd.google-earth.kml+xml kml
-application/vnd.google-earth.kmz kmz
-application/gpx+xml gpx
-application/gml+xml gml
-application/geopackage+sqlite3 gpkg
-application/vnd.mapbox-vector-tile mvt
-application/vnd.pmtiles pmtiles
-application/topo+json topojson
-application/vnd.shp shp
-application/vnd.shx shx
-application/vnd.dbf dbf
-application/x-mbtiles mbtiles
-application/vnd.las las
-application/vnd.laszip laz
+/vnd.google-earth.kmz kmz
+/gpx+xml gpx
+/gml+xml gml
+/geopackage+sqlite3 gpkg
+/vnd.mapbox-vector-tile mvt
+/vnd.pmtiles pmtiles
+/topo+json topojson
+/vnd.shp shp
+/vnd.shx shx
+/vnd.dbf dbf
+/x-mbtiles mbtiles
+/vnd.las las
+/vnd.laszip laz
 `,
   // 3D
   `model/gltf-binary glb
-model/gltf+json gltf
-model/obj obj
-model/mtl mtl
-model/stl stl
-model/3mf 3mf
-model/vnd.usdz+zip usdz
-model/vnd.usda usda
-model/vnd.collada+xml dae
-model/x3d+xml x3d
-model/x3d-vrml x3dv
-model/vrml wrl vrml
-model/step stp step
-model/iges igs iges
-model/u3d u3d
-model/prc prc
-model/e57 e57
-model/ply ply
+/gltf+json gltf
+/obj
+/mtl
+/stl
+/3mf
+/vnd.usdz+zip usdz
+/vnd.usda usda
+/vnd.collada+xml dae
+/x3d+xml x3d
+/x3d-vrml x3dv
+/vrml wrl vrml
+/step stp step
+/iges igs iges
+/u3d
+/prc
+/e57
+/ply
 image/vnd.dxf dxf
-image/vnd.dwg dwg
+/vnd.dwg dwg
 `,
 ].join("");

@@ -3,6 +3,8 @@ import { prefersHtml } from "../fields/accept.js";
 import { Fields } from "../fields/fields.js";
 import { fieldValue, type RequestHeaders } from "../request/request.js";
 import type { Place } from "../rules/place.js";
+import type { AppShell } from "../rules/rules.js";
+import { foldName } from "../text/fold-name.js";
 import type { OpenFiles } from "./open-files.js";
 import type { Resolution } from "./resolution.js";
 
@@ -15,7 +17,7 @@ export async function resolveAppShell(
 ): Promise<Resolution> {
   const shell = rules.appShell;
   if (shell === undefined) return own;
-  const refusal = refuseShell(path, shell.except);
+  const refusal = refuseShell(path, shell);
   if (refusal !== undefined) return { ...own, reason: { ...own.reason, shellRefused: refusal } };
   if (!asksForDocument(headers)) {
     const reason = { ...own.reason, shellRefused: { code: "not-a-navigation" as const } };
@@ -33,8 +35,8 @@ export async function resolveAppShell(
   }
 }
 
-function refuseShell(path: string, except: readonly string[]): ShellRefusal | undefined {
-  if (hasExtension(path)) return { code: "extension" };
+function refuseShell(path: string, { except, isRoute }: AppShell): ShellRefusal | undefined {
+  if (hasExtension(path) && !isRoute(foldName(path))) return { code: "extension" };
   const excepted = except.find((prefix) => path === prefix || path.startsWith(`${prefix}/`));
   return excepted === undefined ? undefined : { code: "excepted", subject: `/${excepted}` };
 }

@@ -15,6 +15,8 @@ import type { Withheld } from "./withheld.js";
 export interface AppShell {
   readonly file: string;
   readonly except: readonly string[];
+  /** True for a path, folded, whose dot is part of an application's route. */
+  readonly isRoute: (folded: string) => boolean;
 }
 
 /** Codings that are offered for what compresses well: prebuilt beside the file, and made on the fly. */
