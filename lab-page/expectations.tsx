@@ -87,7 +87,7 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
       {outcome?.kind === "problems" && (
         <Problems problems={outcome.problems} onLine={(line) => editor.current?.showLine(line)} />
       )}
-      {outcome?.kind === "results" && <Results cases={outcome.cases} onAsk={onAsk} />}
+      {outcome?.kind === "results" && <Results cases={outcome.cases} sum={outcome.sum} onAsk={onAsk} />}
     </>
   );
 }
@@ -106,6 +106,13 @@ function isWrong({ outcome }: CaseOutcome): boolean {
   return outcome === "failed" || outcome === "unanswered";
 }
 
+/** What a case is that neither passed nor failed. */
+const OTHERWISE: Partial<Record<CaseOutcome["outcome"], string>> = {
+  skipped: "skipped",
+  advised: "advice",
+  known: "known to fail",
+};
+
 function failuresOf(cases: readonly CaseOutcome[]) {
   return cases.filter(isWrong).map((one) => ({ text: tell(one), at: one.at }));
 }
@@ -117,23 +124,23 @@ function tell({ differences, because }: CaseOutcome): string {
 
 function Results({
   cases,
+  sum,
   onAsk,
 }: {
   readonly cases: readonly CaseOutcome[];
+  readonly sum: string;
   readonly onAsk: Props["onAsk"];
 }) {
   const wrong = cases.filter(isWrong);
-  const held = cases.length - wrong.length;
   return (
     <section aria-live="polite">
-      <h2 class={wrong.length > 0 ? "bad" : "good"}>
-        {wrong.length === 0
-          ? `All ${cases.length} pass`
-          : `${wrong.length} of ${cases.length} ${wrong.length === 1 ? "fails" : "fail"}; ${held} ${held === 1 ? "passes" : "pass"}`}
-      </h2>
+      <h2 class={wrong.length > 0 ? "bad" : "good"}>{sum}</h2>
       <ul class="cases">
         {[...wrong, ...cases.filter((one) => !isWrong(one))].map((one, index) => (
-          <li class={isWrong(one) ? "failed" : "held"} key={`${one.name} ${index}`}>
+          <li
+            class={isWrong(one) ? "failed" : one.outcome === "passed" ? "held" : "other"}
+            key={`${one.name} ${index}`}
+          >
             <button
               type="button"
               onClick={() =>
@@ -151,7 +158,8 @@ function Results({
             >
               {one.name}
             </button>
-            {isWrong(one) && <pre>{tell(one)}</pre>}
+            {OTHERWISE[one.outcome] !== undefined && <i>{OTHERWISE[one.outcome]}</i>}
+            {one.outcome !== "passed" && tell(one) !== "" && <pre>{tell(one)}</pre>}
           </li>
         ))}
       </ul>

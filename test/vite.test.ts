@@ -67,7 +67,7 @@ describe("after a build", () => {
     });
     await build(config);
     expect(said.join("\n")).toMatch(/2 codings are written, which saves [\d.]+ kB\.\n/);
-    expect(said.join("\n")).toMatch(/2 expectations pass for the built files\.\n/);
+    expect(said.join("\n")).toMatch(/The built files against their expectations: All passed: 2 cases\.\n/);
     expect(readFileSync(join(tree.root, "seal.jsonl"), "utf8")).toContain('"path":"index.html"');
   });
 

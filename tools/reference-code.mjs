@@ -76,7 +76,7 @@ console.log(await files(new Request("http://localhost/none"))); // prints: undef
 import { memorySource, openSite } from "epistyle";
 import { startServer } from "epistyle/node";
 import { askServer, askSite, assertMeets, expandCases, findUnmet, loadExpectations } from "epistyle/testing";
-import { makeTemporaryTree, openProbe, PACK_NAMES, probeServer, runCases, runPacks } from "epistyle/testing";
+import { makeTemporaryTree, openProbe, PACK_NAMES, probeServer, runCases, runExpectations, runPacks } from "epistyle/testing";
 
 const tree = await makeTemporaryTree({
   "cases.yaml": "{ version: 1, cases: [{ request: GET /, expect: { status: 200 } }] }",
@@ -93,6 +93,8 @@ console.log((await probeServer(server.url).get("/none")).status); // prints: 404
 const cases = await expandCases(await loadExpectations(\`\${tree.folder}/cases.yaml\`), undefined);
 for (const asker of [askSite(site), askServer(server.url)])
   console.log((await runCases(cases, asker))[0].outcome); // prints: passed
+for (const place of [site, server.url])
+  console.log((await runExpectations(\`\${tree.folder}/cases.yaml\`, place)).length); // prints: 1
 const results = await runPacks(site, PACK_NAMES.slice(0, 2));
 console.log(results.some(({ outcome }) => outcome === "failed")); // prints: false
 

@@ -51,7 +51,7 @@ export async function openMemoryLab(
     save: async () => no,
     saveExpectations: async () => no,
     draftCase: async () => "",
-    check: async () => ({ kind: "results", cases: [] }),
+    check: async () => ({ kind: "results", cases: [], sum: "" }),
     watch: () => () => {},
   };
 }

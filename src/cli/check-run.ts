@@ -2,7 +2,7 @@ import { existsSync } from "node:fs";
 import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
 import { type AcceptedFailure, loadAcceptedFailures, makeBaseline } from "../testing/accepted.js";
-import type { Run } from "../testing/reports/run.js";
+import { checkedNothing, type Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
 import type { CheckRequest, ReportTarget } from "./check-options.js";
 import { readTargets } from "./check-targets.js";
@@ -85,7 +85,7 @@ async function runOnce(
       `--only: found ${JSON.stringify(options.only)}, but no case has it in its name or group.`,
     ]);
   }
-  const isEmpty = runs.every(({ results }) => results.every(({ outcome }) => outcome === "skipped"));
+  const isEmpty = runs.every(({ results }) => checkedNothing(results));
   if (isEmpty) process.stderr.write("Nothing was checked: every case was skipped.\n");
   process.exitCode = isEmpty || runs.some(({ results }) => results.some(isBad)) ? 1 : 0;
   return targets.flatMap(({ watched }) => watched);

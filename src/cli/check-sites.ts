@@ -2,12 +2,9 @@ import { resolve } from "node:path";
 import { loadConfigFile } from "../adapters/node.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import { openSite } from "../site/open.js";
-import type { ServedEntry } from "../site/served-files.js";
 import type { Site } from "../site/site.js";
-import type { Asker } from "../testing/ask/ask.js";
-import { crawl, EVERY_LINK } from "../testing/discover/crawl.js";
 import type { Sample } from "../testing/discover/sample.js";
-import type { Listed } from "../testing/format/expand.js";
+import { usesEach } from "../testing/format/file-cases.js";
 import type { Expectations } from "../testing/format/load.js";
 import type { CheckRequest } from "./check-options.js";
 
@@ -44,25 +41,6 @@ export async function openOwnSite(
   return opened;
 }
 
-export function usesEach({ written }: Expectations): boolean {
-  return [...(written.cases ?? []), ...(written.groups ?? []).flatMap(({ cases }) => cases)].some(
-    ({ each }) => each !== undefined,
-  );
-}
-
-export async function listByLinks(
-  asker: Asker,
-  paths: readonly string[],
-  onFound: (found: number) => void,
-): Promise<readonly Listed[]> {
-  const { candidates } = await crawl(asker, ["/", ...paths], EVERY_LINK, onFound);
-  return candidates.flatMap(({ path }) =>
-    path.includes("?")
-      ? []
-      : [{ path, kind: path.endsWith("/") ? ("directory" as const) : ("file" as const) }],
-  );
-}
-
 export async function openDefinition(definition: SiteDefinition, file?: string): Promise<Opened> {
   const { config } = definition;
   const base = config.base === undefined ? process.cwd() : String(config.base);
@@ -73,18 +51,4 @@ export async function openDefinition(definition: SiteDefinition, file?: string):
     site: await openSite(definition),
     watched: [...(file === undefined ? [] : [resolve(file)]), ...folders],
   };
-}
-
-export function remember(site: Site): () => Promise<readonly ServedEntry[]> {
-  let listed: Promise<readonly ServedEntry[]> | undefined;
-  return () => {
-    listed ??= listServed(site);
-    return listed;
-  };
-}
-
-async function listServed(site: Site): Promise<readonly ServedEntry[]> {
-  const entries: ServedEntry[] = [];
-  for await (const entry of site.files()) entries.push(entry);
-  return entries;
 }

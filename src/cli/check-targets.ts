@@ -6,14 +6,12 @@ import type { Asker } from "../testing/ask/ask.js";
 import { askSite } from "../testing/ask/in-process.js";
 import { askServer, parseAddress } from "../testing/ask/server.js";
 import type { Case } from "../testing/case.js";
-import { takeSample } from "../testing/discover/sample.js";
-import { expandCases } from "../testing/format/expand.js";
-import { type Expectations, loadExpectations } from "../testing/format/load.js";
-import type { PackUse } from "../testing/format/schema.js";
+import { asksFirst, prepareFileCases } from "../testing/format/file-cases.js";
+import { loadExpectations } from "../testing/format/load.js";
 import { PACK_NAMES, type PackName } from "../testing/packs/names.js";
-import { makePack } from "../testing/packs/packs.js";
+import { type Looking, makePackCases } from "../testing/packs/packs.js";
 import type { CheckRequest } from "./check-options.js";
-import { listByLinks, openDefinition, openOwnSite, remember, type Shared, usesEach } from "./check-sites.js";
+import { openDefinition, openOwnSite, type Shared } from "./check-sites.js";
 import { chooseDefinition } from "./definition.js";
 
 /** A file's cases, or packs, with whom to ask. */
@@ -77,34 +75,20 @@ async function readFileTarget(path: string, request: CheckRequest, shared: Share
           serverOptions(request, given === undefined ? `${file}: against` : "--against"),
         )
       : askSite(site.site);
-  const packs = written.packs ?? [];
-  // Where no configuration tells the files, the site's own links do, and they are followed when it is this file's turn.
-  const byLinks = site === undefined && usesEach(expectations);
-  const cases = byLinks ? undefined : await expandOrClose(expectations, site?.site, asker);
-  return {
-    title: file,
-    asker,
-    watched: [resolve(path), ...(site?.watched ?? [])],
-    looksFirst: byLinks || packs.length > 0,
-    inFile: true,
-    makeCases: async (onFound) => [
-      ...(cases ?? (await expandCases(expectations, () => listByLinks(asker, request.path ?? [], onFound)))),
-      ...(await makePackUses(packs, { asker, site: site?.site, request, onFound }, shared)),
-    ],
-  };
-}
-
-async function expandOrClose(
-  expectations: Expectations,
-  site: Site | undefined,
-  asker: Asker,
-): Promise<Case[]> {
-  return expandCases(expectations, site === undefined ? undefined : remember(site)).catch(
+  const makeCases = await prepareFileCases(expectations, looking(asker, site?.site, request, shared)).catch(
     async (error: unknown) => {
       await asker.close();
       throw error;
     },
   );
+  return {
+    title: file,
+    asker,
+    watched: [resolve(path), ...(site?.watched ?? [])],
+    looksFirst: asksFirst(expectations, site?.site) || (written.packs ?? []).length > 0,
+    inFile: true,
+    makeCases,
+  };
 }
 
 async function readPackTarget(
@@ -125,36 +109,18 @@ async function readPackTarget(
     watched: opened?.watched ?? [],
     looksFirst: true,
     inFile: false,
-    makeCases: (onFound) => makePackUses(packs, { asker, site: opened?.site, request, onFound }, shared),
+    makeCases: (onFound) =>
+      makePackCases(packs, { ...looking(asker, opened?.site, request, shared), onFound }),
   };
 }
 
-interface PackContext {
-  readonly asker: Asker;
-  readonly site: Site | undefined;
-  readonly request: CheckRequest;
-  readonly onFound: (found: number) => void;
-}
-
-async function makePackUses(
-  uses: readonly PackUse[],
-  { asker, site, request, onFound }: PackContext,
+function looking(
+  asker: Asker,
+  site: Site | undefined,
+  { path, methods }: CheckRequest,
   { looks }: Shared,
-): Promise<Case[]> {
-  const cases: Case[] = [];
-  const everyLink = uses.some((use) => (typeof use === "string" ? use : use.pack) === "links");
-  for (const use of uses) {
-    const name = typeof use === "string" ? use : use.pack;
-    const paths = [...(typeof use === "string" ? [] : (use.paths ?? [])), ...(request.path ?? [])];
-    // Packs and files that look at the same addresses share one look.
-    const key = JSON.stringify([asker.about, everyLink, paths]);
-    const sample =
-      looks.get(key) ??
-      takeSample(asker, { site, paths, everyLink, methods: request.methods === true, onFound });
-    looks.set(key, sample);
-    cases.push(...makePack(name, await sample, paths));
-  }
-  return cases;
+): Looking {
+  return { asker, site, paths: path ?? [], methods: methods === true, looks };
 }
 
 function baseOf(address: string, where: string): string {

@@ -194,7 +194,12 @@ export interface CaseOutcome {
 
 export type CheckOutcome =
   | { readonly kind: "problems"; readonly problems: readonly TextProblem[] }
-  | { readonly kind: "results"; readonly cases: readonly CaseOutcome[] };
+  | {
+      readonly kind: "results";
+      readonly cases: readonly CaseOutcome[];
+      /** How many of them passed, failed, were skipped and so on, in words. */
+      readonly sum: string;
+    };
 
 /** A request that the site answered while the lab was open. */
 export interface Watched {

@@ -27,4 +27,5 @@ export {
   probeServer,
 } from "./probe.js";
 export { type CaseResult, type Exchange, type ReplySummary, type RunOptions, runCases } from "./run.js";
+export { type ExpectationsOptions, runExpectations } from "./run-expectations.js";
 export { makeTemporaryTree, type TemporaryTree, type Tree } from "./tree.js";

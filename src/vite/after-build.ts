@@ -5,10 +5,11 @@ import { formatCount, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import { groupFindings, type Severity, surveySite } from "../survey/index.js";
 import { askSite } from "../testing/ask/in-process.js";
-import { expandCases, type Listed } from "../testing/format/expand.js";
+import { makeFileCases } from "../testing/format/file-cases.js";
 import { loadExpectations } from "../testing/format/load.js";
 import { describeFailure, formatFailure } from "../testing/reports/failure.js";
-import { isBad, runCases } from "../testing/run.js";
+import { checkedNothing, countResults, gatherAdvice, speakCounts } from "../testing/reports/run.js";
+import { type CaseResult, isBad, runCases } from "../testing/run.js";
 
 /** Whom a build tells. */
 export interface Told {
@@ -46,19 +47,15 @@ export async function checkBuild(
 ): Promise<string[]> {
   const site = await openSite(definition);
   const asker = askSite(site);
+  const looks = new Map();
+  const all: CaseResult[] = [];
   const failures: string[] = [];
-  let passed = 0;
-  const listServed = async (): Promise<Listed[]> => {
-    const listed: Listed[] = [];
-    for await (const { path, kind } of site.files()) listed.push({ path, kind });
-    return listed;
-  };
   try {
     for (const file of files) {
-      const results = await runCases(await expandCases(await loadExpectations(file), listServed), asker);
-      const bad = results.filter(isBad);
-      passed += results.length - bad.length;
-      for (const result of bad)
+      const cases = await makeFileCases(await loadExpectations(file), { asker, site, looks });
+      const results = await runCases(cases, asker);
+      all.push(...results);
+      for (const result of results.filter(isBad))
         failures.push(
           `${relative(process.cwd(), file)}: ${result.case.name}\n${formatFailure(describeFailure(result))}`,
         );
@@ -66,9 +63,12 @@ export async function checkBuild(
   } finally {
     await asker.close();
   }
-  told.info(
-    `${formatCount(passed)} ${passed === 1 ? "expectation passes" : "expectations pass"} for the built files.`,
-  );
+  told.info(`The built files against their expectations: ${speakCounts(countResults(all))}`);
+  for (const [advice, results] of gatherAdvice(all))
+    told.warn(
+      `advice: ${advice} (${formatCount(results.length)} ${results.length === 1 ? "case" : "cases"})`,
+    );
+  if (checkedNothing(all)) failures.push("Nothing was checked: every case was skipped.");
   return failures;
 }
 

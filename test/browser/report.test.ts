@@ -37,7 +37,7 @@ test("the HTML report: what failed is open, the rest opens, in both colour schem
   const asker = askSite(site);
   const cases = [
     ...(await expandCases(await loadExpectations(join(folder, "e.yaml")), undefined)),
-    ...(await makePackCases(["exposure"], asker, { site })),
+    ...(await makePackCases(["exposure"], { asker, site })),
   ];
   const run = {
     title: "e.yaml",

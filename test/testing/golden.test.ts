@@ -225,7 +225,8 @@ test("of a recording", async () => {
 test("what the packs ask of a site, and what must hold", async () => {
   const site = await open();
   const names = [...PACK_NAMES];
-  const cases = await makePackCases(names, askSite(site), {
+  const cases = await makePackCases(names, {
+    asker: askSite(site),
     site,
     paths: ["/explorer/birds/tern", "/report.pdf"],
   });

@@ -2,12 +2,12 @@ import { basename, dirname, resolve } from "node:path";
 import { stringify } from "yaml";
 import { shorten } from "../../config/config-file.js";
 import type { SiteDefinition } from "../../config/define.js";
-import type { ServedEntry } from "../../site/served-files.js";
 import type { Site } from "../../site/site.js";
 import { askSite } from "../../testing/ask/in-process.js";
 import { describeObserved } from "../../testing/draft/describe.js";
-import { expandCases } from "../../testing/format/expand.js";
+import { makeFileCases } from "../../testing/format/file-cases.js";
 import { readExpectations } from "../../testing/format/load.js";
+import { countResults, speakCounts } from "../../testing/reports/run.js";
 import { runCases } from "../../testing/run.js";
 import { findChanges } from "../changes/find-changes.js";
 import { askBeam, toRequest } from "../engine/ask.js";
@@ -197,10 +197,10 @@ export class Workspace {
     const locate = makeLocate(text, file);
     try {
       const expectations = readExpectations(text, path);
-      const list = () => listServed(this.site);
-      const cases = await expandCases(expectations, list);
-      const results = await runCases(cases, askSite(this.site));
-      return { kind: "results", cases: results.map(toCaseOutcome) };
+      const { site } = this;
+      const asker = askSite(site);
+      const results = await runCases(await makeFileCases(expectations, { asker, site }), asker);
+      return { kind: "results", cases: results.map(toCaseOutcome), sum: speakCounts(countResults(results)) };
     } catch (error) {
       return { kind: "problems", problems: toTextProblems(error, locate) };
     }
@@ -210,12 +210,6 @@ export class Workspace {
     const { file } = this.#options;
     return file === undefined ? "epistyle.config.yaml" : shorten(file.path);
   }
-}
-
-async function listServed(site: Site): Promise<ServedEntry[]> {
-  const entries: ServedEntry[] = [];
-  for await (const entry of site.files()) entries.push(entry);
-  return entries;
 }
 
 const NOT_EDITED: Saved = { ok: false, problem: "This lab cannot save. Start it with --edit to save." };

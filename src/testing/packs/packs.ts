@@ -1,6 +1,7 @@
 import { type Asker, NAVIGATION } from "../ask/ask.js";
 import type { Case } from "../case.js";
 import { type Sample, type SampleOptions, takeSample } from "../discover/sample.js";
+import type { PackUse } from "../format/schema.js";
 import { appShell } from "./app-shell.js";
 import { caching } from "./caching.js";
 import { codings } from "./codings.js";
@@ -45,18 +46,36 @@ const PACKS: Readonly<Record<PackName, Pack>> = {
   delivery,
 };
 
+/** What packs look over, and how. */
+export interface Looking extends SampleOptions {
+  readonly asker: Asker;
+  /** Looks that were made: packs and files about the same addresses share one. */
+  readonly looks?: Map<string, Promise<Sample>>;
+}
+
 /**
  * Makes the cases of some packs for what a site serves: the asker is asked for a look around first. Rejects when the site does
  * not answer at all.
  */
-export async function makePackCases(
-  names: readonly PackName[],
-  asker: Asker,
-  options: SampleOptions = {},
-): Promise<Case[]> {
-  const sample = await takeSample(asker, { ...options, everyLink: names.includes("links") });
-  return [...findNothing(sample), ...names.flatMap((name) => makePack(name, sample, options.paths ?? []))];
+export async function makePackCases(uses: readonly PackUse[], looking: Looking): Promise<Case[]> {
+  const { asker, looks = new Map<string, Promise<Sample>>(), ...options } = looking;
+  const cases: Case[] = [];
+  const everyLink = uses.some((use) => nameOf(use) === "links");
+  let isTold = false;
+  for (const use of uses) {
+    const paths = [...(typeof use === "string" ? [] : (use.paths ?? [])), ...(options.paths ?? [])];
+    const key = JSON.stringify([asker.about, everyLink, paths]);
+    const look = looks.get(key) ?? takeSample(asker, { ...options, paths, everyLink });
+    looks.set(key, look);
+    const sample = await look;
+    const nothing: readonly Case[] = isTold ? [] : findNothing(sample);
+    isTold ||= nothing.length > 0;
+    cases.push(...nothing, ...makePack(nameOf(use), sample, paths));
+  }
+  return cases;
 }
+
+const nameOf = (use: PackUse): PackName => (typeof use === "string" ? use : use.pack);
 
 /** A site of which no address answers with a file: all that it does not do wrong says nothing. */
 function findNothing({ resources, large, address, inProcess }: Sample): Case[] {

@@ -1,9 +1,8 @@
 import { formatFound } from "../../config/found.js";
 import { suggestName } from "../../core/text/suggest.js";
-import { checkSite } from "../../site/arguments.js";
 import type { Site } from "../../site/site.js";
-import { askSite } from "../ask/in-process.js";
-import { askServer, type ServerOptions } from "../ask/server.js";
+import { askPlace } from "../ask/place.js";
+import type { ServerOptions } from "../ask/server.js";
 import { type CaseResult, type RunOptions, runCases } from "../run.js";
 import { PACK_NAMES, type PackName } from "./names.js";
 import { makePackCases } from "./packs.js";
@@ -22,16 +21,11 @@ export async function runPacks(
   names: readonly PackName[],
   options: PackOptions = {},
 ): Promise<CaseResult[]> {
-  if (typeof place !== "string") checkSite("runPacks", place);
+  const { asker, site } = askPlace("runPacks", place, options);
   checkNames(names);
-  const asker =
-    typeof place === "string"
-      ? askServer(place, { ...options, where: "The address of a server" })
-      : askSite(place);
-  const site = typeof place === "string" ? undefined : place;
   try {
     return await runCases(
-      await makePackCases(names, asker, { site, paths: options.paths ?? [], methods: options.methods }),
+      await makePackCases(names, { asker, site, paths: options.paths, methods: options.methods }),
       asker,
       options,
     );

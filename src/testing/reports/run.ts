@@ -46,6 +46,11 @@ export function countResults(results: readonly CaseResult[]): Counts {
   };
 }
 
+/** True where every case was skipped: such a run shows nothing, and does not pass. */
+export function checkedNothing(results: readonly CaseResult[]): boolean {
+  return results.every(({ outcome }) => outcome === "skipped");
+}
+
 /** The results of a run by the group they are in, in order. */
 export function groupResults({ results }: Run): [name: string | undefined, results: CaseResult[]][] {
   const groups = new Map<string | undefined, CaseResult[]>();
