@@ -534,6 +534,7 @@ describe("what changes between two configurations", () => {
         charset: fc.constantFrom("utf-8", "latin1"),
         crossOrigin: fc.constantFrom("*", ["https://elsewhere.example"], false),
         noVarySearch: fc.boolean(),
+        digests: fc.boolean(),
         whenMissing: fc.constantFrom("pass", "answer"),
       },
       { requiredKeys: [] },

@@ -18,8 +18,11 @@ const BY_PATH: ReadonlySet<string> = new Set([
   "errorPages",
 ]);
 
-/** How far a change reaches: nowhere, to the files that other rules cover now, or anywhere. */
-export type Reach = "nothing" | "by path" | "anything";
+/** Rules whose effect goes by a file's size besides. */
+const BY_SIZE: ReadonlySet<string> = new Set(["digests"]);
+
+/** How far a change reaches: nowhere, to the files that other rules cover now, in the same way to those of one size, or anywhere. */
+export type Reach = "nothing" | "by path" | "by path and size" | "anything";
 
 /** How far the difference between two configurations reaches. */
 export function findReach(here: SiteConfig, there: SiteConfig): Reach {
@@ -31,8 +34,9 @@ export function findReach(here: SiteConfig, there: SiteConfig): Reach {
     if (layer.name !== other.name) return "anything";
     for (const key of new Set([...Object.keys(layer.keys), ...Object.keys(other.keys)])) {
       if (JSON.stringify(layer.keys[key]) === JSON.stringify(other.keys[key])) continue;
-      if (!BY_PATH.has(key)) return "anything";
-      reach = "by path";
+      if (BY_SIZE.has(key)) reach = "by path and size";
+      else if (!BY_PATH.has(key)) return "anything";
+      else if (reach === "nothing") reach = "by path";
     }
   }
   return reach;

@@ -41,7 +41,7 @@ export async function findChanges(
   const { alike: classes, isSampled } =
     reach === "nothing"
       ? { alike: [], isSampled: false }
-      : await listQuestions(here, there, !asksAll && reach === "by path");
+      : await listQuestions(here, there, asksAll ? "anything" : reach);
   const gathering: Gathering = { groups: new Map(), changed: new Set(), told: new Set() };
   const ask = async (questions: readonly ChangeQuestion[]): Promise<Difference[][]> => {
     const all: Difference[][] = [];
@@ -78,7 +78,7 @@ export async function findChanges(
     asked,
     isSampled,
     changed: changed.size,
-    groups: [...groups.values()]
+    groups: mergeValues([...groups.values()])
       .map(toGroup)
       .sort((a, b) => b.count - a.count || compareText(a.words + a.there, b.words + b.there)),
   };
@@ -90,8 +90,8 @@ async function askBoth({ request }: ChangeQuestion, here: Site, there: Site): Pr
 }
 
 // Which file it is differs from one to the next; from what to what it changes is what they share.
-function keyOf({ words, here, there }: Difference): string {
-  return JSON.stringify([words[0], here.shared, there.shared]);
+function keyOf({ words, about, here, there }: Difference): string {
+  return JSON.stringify([words[0], about, here.shared, there.shared]);
 }
 
 interface Gathering {
@@ -120,6 +120,41 @@ function gather(
   }
 }
 
+/** So many values are told of one kind of change; the groups of all others are one. */
+const VALUES_AT_MOST = 12;
+
+// What differs from file to file, such as a policy made of each page, would be a group for each of them.
+function mergeValues(groups: readonly Gathered[]): Gathered[] {
+  const kinds = new Map<string, Gathered[]>();
+  for (const group of groups) {
+    const kind = JSON.stringify([group.difference.words[0], group.difference.about]);
+    const before = kinds.get(kind);
+    if (before === undefined) kinds.set(kind, [group]);
+    else before.push(group);
+  }
+  return [...kinds.values()].flatMap((all) => {
+    if (all.length <= VALUES_AT_MOST) return all;
+    const sorted = all.toSorted((a, b) => b.addresses.size - a.addresses.size);
+    const rest = sorted.slice(VALUES_AT_MOST - 1);
+    const sides = (side: "here" | "there"): Side => ({
+      shared: tellSeveral(rest.map(({ difference }) => difference[side].shared)),
+    });
+    return [
+      ...sorted.slice(0, VALUES_AT_MOST - 1),
+      {
+        difference: { ...rest[0]!.difference, here: sides("here"), there: sides("there") },
+        addresses: new Set(rest.flatMap(({ addresses }) => [...addresses])),
+        labels: rest.flatMap(({ labels }) => labels),
+      },
+    ];
+  });
+}
+
+function tellSeveral(values: readonly string[]): string {
+  const different = new Set(values);
+  return different.size === 1 ? values[0]! : `${formatCount(different.size)} different values`;
+}
+
 function toGroup({ difference, addresses, labels }: Gathered): ChangeGroup {
   const { words, here, there } = difference;
   const count = addresses.size;
@@ -137,11 +172,12 @@ function toGroup({ difference, addresses, labels }: Gathered): ChangeGroup {
 // The headline counts as the groups below it do; an address that changes in several ways is in several of them.
 function tellChanges(changed: number, groups: ReadonlyMap<string, Gathered>): string {
   if (groups.size === 0) return "Nothing changes: every address answers as before.";
-  const ways = new Map<string, { addresses: ReadonlySet<string>; words: Difference["words"] }>();
+  const ways = new Map<string, { addresses: Set<string>; words: Difference["words"] }>();
   for (const { difference, addresses } of groups.values()) {
     const { words } = difference;
-    const before = ways.get(words[0])?.addresses ?? [];
-    ways.set(words[0], { addresses: new Set([...before, ...addresses]), words });
+    const way = ways.get(words[0]) ?? { addresses: new Set(), words };
+    ways.set(words[0], way);
+    for (const address of addresses) way.addresses.add(address);
   }
   const told = [...ways.values()]
     .sort((a, b) => b.addresses.size - a.addresses.size || compareText(a.words[0], b.words[0]))

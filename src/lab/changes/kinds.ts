@@ -6,6 +6,8 @@ import type { Kept } from "./answer-key.js";
 export interface Difference {
   /** For one address, and for several: "gets another lifetime", "get another lifetime". */
   readonly words: readonly [one: string, several: string];
+  /** The fields that differ, where it is about fields. */
+  readonly about?: string;
   readonly here: Side;
   readonly there: Side;
   /** Another answer altogether: others who ask for it learn nothing new. */
@@ -110,27 +112,37 @@ function compareFields(here: Kept, there: Kept): Difference[] {
     const mine = different.filter((name) => are.test(name));
     for (const name of mine) left.delete(name);
     // What goes along with it: the negotiation's field, and what a script of another origin may read.
-    if (mine.length > 0) found.push(tell(...words, list(here, mine), list(there, mine)));
+    if (mine.length > 0) found.push(tellFields(words, mine, here, there));
   }
   if (found.length > 0) left.delete("vary");
   const rest = [...left];
   if (rest.length > 0)
-    found.push(
-      tell("gets other header fields", "get other header fields", list(here, rest), list(there, rest)),
-    );
+    found.push(tellFields(["gets other header fields", "get other header fields"], rest, here, there));
   return found;
 }
 
-function list(kept: Kept, names: readonly string[]): Side {
-  return { shared: listFields(kept, names) };
+/** Values that are made from each file's own bytes (RFC 9530 §2, §3). */
+const BY_CONTENT = /^(?:content|repr)-digest$/;
+
+function tellFields(
+  words: Difference["words"],
+  names: readonly string[],
+  here: Kept,
+  there: Kept,
+): Difference {
+  return { ...tell(...words, list(here, names), list(there, names)), about: names.join(" ") };
 }
 
-function listFields({ fields }: Kept, names: readonly string[]): string {
+function list({ fields }: Kept, names: readonly string[]): Side {
   const [only] = names;
   if (
     names.length === 1 &&
     /^(?:cache-control|content-type|content-disposition|content-encoding)$/.test(only!)
   )
-    return fields.get(only!)?.replace(/^attachment;.*/, "attachment") ?? "not said";
-  return names.map((name) => `${formatFieldName(name)}: ${fields.get(name) ?? "not said"}`).join("; ");
+    return { shared: fields.get(only!)?.replace(/^attachment;.*/, "attachment") ?? "not said" };
+  const told = names.map((name) => {
+    const value = fields.get(name) ?? "not said";
+    return `${formatFieldName(name)}: ${value !== "not said" && BY_CONTENT.test(name) ? "made from the file" : value}`;
+  });
+  return { shared: told.join("; ") };
 }

@@ -28,6 +28,7 @@ export async function describeOutcome({ mounts }: CompiledSite, path: string): P
     JSON.stringify(rules.crossOrigin?.allowed ?? ""),
     write(rules.noVarySearch),
     rules.whenMissing,
+    rules.digests ? "digests" : "",
   ].join("\n");
 }
 

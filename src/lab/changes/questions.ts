@@ -6,6 +6,7 @@ import { selectRules } from "../../core/rules/mount.js";
 import { sitePath } from "../../core/text/path.js";
 import { AUDIENCES } from "../engine/audiences.js";
 import type { Subject } from "../engine/subject.js";
+import type { Reach } from "./changed-rules.js";
 import { describeOutcome } from "./outcome.js";
 
 /** One thing that is asked of both sites. */
@@ -49,9 +50,10 @@ export const toQuestion = ({ as, who }: Alike, address: string): ChangeQuestion 
 export async function listQuestions(
   here: Subject,
   there: Subject,
-  goesByPath: boolean,
+  reach: Reach,
 ): Promise<{ readonly alike: readonly Alike[]; readonly isSampled: boolean }> {
-  const paths = await listPaths(here, there);
+  const goesByPath = reach !== "anything";
+  const paths = await listPaths(here, there, reach === "by path and size");
   const classes = new Map<string, Alike & { readonly addresses: string[] }>();
   const seen = new Set<string>();
   const add = (address: string, as: string, alike: string, who = ""): void => {
@@ -67,7 +69,7 @@ export async function listQuestions(
   };
   const sampled = new Set<string>();
   const isSampled = !goesByPath && paths.size > OTHERS_UP_TO;
-  for (const [path, { type, isLinked }] of paths) {
+  for (const [path, { type, isLinked, sizeClass }] of paths) {
     const address = `/${formatPath(path)}`;
     if (type === undefined) {
       askAboutFolder(path === "" ? "/" : `${address}/`, ask);
@@ -77,7 +79,7 @@ export async function listQuestions(
     const isKnown = goesByPath && !isLinked;
     const outcomes = isKnown ? await tellOutcomes(here, there, path) : [path, ""];
     if (outcomes[0] === outcomes[1]) continue;
-    const alike = isKnown ? `${outcomes.join("\n→\n")}\n${type}` : address;
+    const alike = isKnown ? `${outcomes.join("\n→\n")}\n${type} ${sizeClass}` : address;
     ask(address, askerOf(type), alike);
     const kind = `${path.slice(0, path.lastIndexOf("/"))} ${type}`;
     if (!isSampled || !sampled.has(kind))
@@ -117,20 +119,23 @@ interface OfferedPath {
   readonly type: string | undefined;
   /** A symbolic link leads to it, or to a folder above it. */
   readonly isLinked: boolean;
+  /** All bounds of sizes are powers of two: files between two of these are on one side of each. */
+  readonly sizeClass: number;
 }
 
 /** The paths that either site offers. */
-async function listPaths(here: Subject, there: Subject): Promise<Map<string, OfferedPath>> {
+async function listPaths(here: Subject, there: Subject, sizes: boolean): Promise<Map<string, OfferedPath>> {
   const paths = new Map<string, OfferedPath>();
   for (const { compiled } of [here, there])
     for (const mount of compiled.mounts.values()) {
       const { mounts } = compiled;
-      for await (const { path, kind, liesAt } of walkMount(mount, { mounts, sizes: false })) {
+      for await (const { path, kind, liesAt, sizeBytes } of walkMount(mount, { mounts, sizes })) {
         if (paths.size >= ADDRESSES_AT_MOST) return paths;
         const type = mediaTypeByName(path, selectRules(mount, path).mediaTypes);
         const at = sitePath(mount, path);
         const isLinked = liesAt !== undefined || paths.get(at)?.isLinked === true;
-        paths.set(at, { type: kind === "file" ? type : undefined, isLinked });
+        const sizeClass = sizes ? Math.ceil(Math.log2(sizeBytes)) : 0;
+        paths.set(at, { type: kind === "file" ? type : undefined, isLinked, sizeClass });
       }
     }
   return paths;
