@@ -3,7 +3,8 @@ import { defineConfig } from "vitest/config";
 const globalSetup = "test/global-setup.mjs";
 
 /** A machine that is busy with other things makes no test fail: what never comes is given up late. In milliseconds. */
-const LIMITS = { testTimeout: 240_000, hookTimeout: 240_000, expect: { poll: { timeout: 60_000 } } };
+const LIMIT_MS = Number(process.env.EPISTYLE_TEST_SECONDS ?? 240) * 1000;
+const LIMITS = { testTimeout: LIMIT_MS, hookTimeout: LIMIT_MS, expect: { poll: { timeout: 60_000 } } };
 
 /** The tables of what is answered, over other sources than a live folder: they open their sites through test/counting-source.ts. */
 const TABLES = [

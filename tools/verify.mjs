@@ -1,5 +1,6 @@
 // npm run verify: everything that has to hold, from nothing installed to a packed package in use.
 // npm run verify -- --node 24: the tests alone, under another Node, which the registry's package for this platform brings.
+// npm run verify -- --runtime deno (or bun): the tests alone, under another runtime; docs/runtimes.md says which do not hold there.
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { build, installChromium, installPackages, installTestPartners, root, run } from "./setup.mjs";
@@ -27,6 +28,44 @@ if (other !== undefined) {
     `--maxWorkers=${WORKERS}`,
     "--reporter=dot",
     ...["unit", "apart", "browser"].flatMap((name) => ["--project", name]),
+  ]);
+  process.exit(0);
+}
+
+/** Other runtimes: a package of the registry, where its program lies, and what goes before the script. */
+const RUNTIMES = {
+  deno: { version: "2.9.6", program: "deno/deno", before: ["run", "-A"] },
+  bun: { version: "1.4.5", program: "bun/bin/bun.exe", before: ["--bun"] },
+};
+const runtime = /--runtime (\w+)/.exec(process.argv.slice(2).join(" "))?.[1];
+if (runtime !== undefined) {
+  const { version, program, before } = RUNTIMES[runtime] ?? {};
+  if (version === undefined)
+    throw new Error(`Found ${runtime}; write one of ${Object.keys(RUNTIMES).join(", ")}.`);
+  step(`The tests under ${runtime} ${version}`);
+  build();
+  const folder = join(root, ".cache", runtime);
+  if (!existsSync(join(folder, "node_modules", program))) {
+    mkdirSync(folder, { recursive: true });
+    writeFileSync(join(folder, "package.json"), "{}");
+    run("npm", [
+      "install",
+      "--no-audit",
+      "--no-fund",
+      "--no-save",
+      "--prefix",
+      folder,
+      `${runtime}@${version}`,
+    ]);
+  }
+  // What hangs there is not worth waiting for as long as a busy machine is.
+  process.env.EPISTYLE_TEST_SECONDS = "30";
+  run(join(folder, "node_modules", program), [
+    ...before,
+    "node_modules/vitest/vitest.mjs",
+    "run",
+    `--maxWorkers=${WORKERS}`,
+    ...["unit", "apart", "proved", "sealed"].flatMap((name) => ["--project", name]),
   ]);
   process.exit(0);
 }

@@ -1,4 +1,5 @@
 import { BlockList, isIP, type Socket } from "node:net";
+import type { TLSSocket } from "node:tls";
 import { type ForwardedElement, parseForwarded, parseXForwarded } from "../core/fields/forwarded.js";
 import { fieldValue, type RequestHeaders } from "../core/request/request.js";
 
@@ -38,7 +39,7 @@ export function readPeer(socket: Socket | undefined): Peer {
     socket.localAddress === undefined &&
     socket.localPort === undefined &&
     !socket.destroyed;
-  return { address, isLocal, isSecure: socket !== undefined && "encrypted" in socket };
+  return { address, isLocal, isSecure: isEncrypted(socket) };
 }
 
 /** Finds who asked behind the proxies that are trusted. Throws a TypeError for what are no proxies, and for another field. */
@@ -135,3 +136,7 @@ export function compileProxies(proxies: Proxies): IsTrusted {
     return family !== 0 && list.check(bare, family === 4 ? "ipv4" : "ipv6");
   };
 }
+
+/** True for a connection over TLS. */
+export const isEncrypted = (socket: Socket | undefined): boolean =>
+  (socket as Partial<TLSSocket> | undefined)?.encrypted === true;

@@ -8,6 +8,7 @@ import { type AnnotateOptions, type Annotation, makeAnnotator } from "./annotate
 import { answerAtOnce, type OnSent } from "./answer-at-once.js";
 import {
   type Client,
+  isEncrypted,
   makeClientReader,
   type Peer,
   type Proxies,
@@ -160,10 +161,9 @@ function makeTlsReader(
   proxies: Proxies | undefined,
   readClient: Recording["readClient"],
 ): (request: NodeRequest) => boolean {
-  const isEncrypted = ({ socket }: NodeRequest): boolean => socket !== undefined && "encrypted" in socket;
-  if (proxies === undefined || proxies === 0) return isEncrypted;
+  if (proxies === undefined || proxies === 0) return ({ socket }) => isEncrypted(socket);
   return (request) =>
-    isEncrypted(request) || readClient(request.headers, readPeer(request.socket)).scheme === "https";
+    isEncrypted(request.socket) || readClient(request.headers, readPeer(request.socket)).scheme === "https";
 }
 
 // What is told of an answer that was sent at once.

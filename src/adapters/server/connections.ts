@@ -39,7 +39,9 @@ export function followPlain(server: HttpServer): Connections {
       };
       // A connection is idle once its response is done; it would be kept for the next one otherwise.
       const sweep = setInterval(endIdle, SWEEP_MS);
-      Server.prototype.close.call(server, () => {
+      // In Bun an HTTP server is no server of plain connections.
+      const { close } = server instanceof Server ? Server.prototype : server;
+      close.call(server, () => {
         clearInterval(sweep);
         // Its own clock ends too.
         server.close();
