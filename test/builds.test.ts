@@ -1,6 +1,7 @@
 import { existsSync, renameSync, symlinkSync } from "node:fs";
 import { join } from "node:path";
 import { build, type InlineConfig } from "vite";
+import { build as buildWith6 } from "vite6";
 import { build as buildWith7 } from "vite7";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { openSite, type Site } from "../src/index.js";
@@ -48,7 +49,11 @@ beforeAll(async () => {
 });
 afterAll(() => tree.close());
 
-const BUILDERS = { "Vite 8": build, "Vite 7": buildWith7 as unknown as typeof build };
+const BUILDERS = {
+  "Vite 8": build,
+  "Vite 7": buildWith7 as unknown as typeof build,
+  "Vite 6": buildWith6 as unknown as typeof build,
+};
 type How = "plugin" | "manifest" | "nothing";
 
 async function buildRelease(builder: keyof typeof BUILDERS, out: string, how: How): Promise<void> {
@@ -74,6 +79,7 @@ describe.each<[keyof typeof BUILDERS, How]>([
   ["Vite 8", "manifest"],
   ["Vite 8", "nothing"],
   ["Vite 7", "plugin"],
+  ["Vite 6", "plugin"],
   ["Vite 7", "nothing"],
 ])("%s, known by %s", (builder, how) => {
   test("every built file is kept for a year, and nothing else", async () => {

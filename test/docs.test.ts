@@ -1,6 +1,5 @@
 import { exec, execFileSync } from "node:child_process";
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from "node:fs";
-import { createServer } from "node:net";
 import { basename, join, resolve } from "node:path";
 import { describe, expect, test } from "vitest";
 import { parse } from "yaml";
@@ -12,6 +11,7 @@ import { openSite } from "../src/index.js";
 import { acceptedSchema } from "../src/survey/accepted-schema.js";
 import { acceptedFailuresSchema } from "../src/testing/accepted.js";
 import { expandCases, loadExpectations } from "../src/testing/index.js";
+import { freePort } from "./helpers.js";
 
 interface Example {
   readonly title: string;
@@ -34,14 +34,6 @@ const examples: Example[] = files.flatMap((file) =>
 );
 const inLanguage = (language: string): Example[] =>
   examples.filter((example) => example.language === language);
-
-const freePort = (): Promise<number> =>
-  new Promise((done) => {
-    const server = createServer().listen(0, "127.0.0.1", () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => done(port));
-    });
-  });
 
 const EXAMPLES = resolve(".cache", "docs");
 

@@ -1,5 +1,6 @@
 import { execFileSync } from "node:child_process";
 import { chmod, mkdir, mkdtemp, rm, symlink, writeFile } from "node:fs/promises";
+import { type AddressInfo, createServer } from "node:net";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { isMainThread } from "node:worker_threads";
@@ -157,3 +158,12 @@ export function makeCertificate(path: string, host: string): void {
   const made = ["-days", "2", "-subj", `/CN=${host}`, "-out", `${path}.pem`];
   execFileSync("openssl", ["req", "-x509", ...key, ...made], { stdio: "ignore" });
 }
+
+/** A port of this machine that nobody listens on at the moment. */
+export const freePort = (): Promise<number> =>
+  new Promise((done) => {
+    const server = createServer().listen(0, "127.0.0.1", () => {
+      const { port } = server.address() as AddressInfo;
+      server.close(() => done(port));
+    });
+  });

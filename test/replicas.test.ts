@@ -2,7 +2,6 @@ import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { writeFileSync } from "node:fs";
 import { request } from "node:http";
-import { createServer } from "node:net";
 import { join } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { brotliDecompressSync, gunzipSync } from "node:zlib";
@@ -10,7 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { cacheNames, type RunningCache, startCache } from "../examples/replicas/caches.mjs";
 import { type Replica, startReplicas } from "../examples/replicas/replicas.mjs";
 import { NAVIGATION } from "../src/testing/ask/ask.js";
-import { makeTree, type Tree } from "./helpers.js";
+import { freePort, makeTree, type Tree } from "./helpers.js";
 
 // Two replicas on two copies, behind shared caches as they are: what visitors get is right whatever was asked before.
 const CONFIG = {
@@ -58,14 +57,6 @@ function ask(base: string, path: string, headers: Readonly<Record<string, string
     sent.on("error", failed).end();
   });
 }
-
-const freePort = (): Promise<number> =>
-  new Promise((done) => {
-    const server = createServer().listen(0, "127.0.0.1", () => {
-      const { port } = server.address() as { port: number };
-      server.close(() => done(port));
-    });
-  });
 
 function permutations<T>(items: readonly T[]): T[][] {
   return items.length < 2

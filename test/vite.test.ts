@@ -1,11 +1,14 @@
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { isDeepStrictEqual } from "node:util";
 import { build, createLogger, createServer, type InlineConfig, preview } from "vite";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { loadConfigFile, startServer } from "../src/adapters/node.js";
+import { openSite } from "../src/index.js";
 import { NAVIGATION } from "../src/testing/ask/ask.js";
 import { askServer } from "../src/testing/index.js";
 import { type EpistyleOptions, epistyle } from "../src/vite/index.js";
-import { makeTree, type Tree } from "./helpers.js";
+import { freePort, makeTree, type Tree } from "./helpers.js";
 
 // The plugin, with real builds of Vite.
 const FILES = {
@@ -20,7 +23,7 @@ const FILES = {
     "mounts:\n  - folder: dist\n    kind: app\n    withheld: ['*.map', '*.sql']\n    codings: { prebuilt: [br, gzip] }\n    caching: [{ files: fingerprinted, policy: immutable }]\n",
   "archive/2026/a & b.txt": "records",
   "dev.config.yaml":
-    "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive, whenMissing: answer }\n",
+    "mounts:\n  - folder: dist\n    kind: app\n  - { at: /archive, folder: archive, kind: archive }\n",
   "rules.config.yaml":
     "protect: true\nmoved: { /old-guide: /guide }\nmounts:\n  - folder: dist\n    kind: app\n    appShell: { file: /index.html, except: [/api] }\n    impliedExtensions: [.html]\n    errorPages: { 404: /404.html }\n    withheld: ['*.map', drafts]\n    headers: [{ files: '**', set: { X-Site: larkholm } }]\n",
   "guide.html": "<title>The guide</title>",
@@ -49,6 +52,7 @@ function configure(
     said,
     config: {
       root: tree.root,
+      cacheDir: "cache",
       configFile: false,
       customLogger: logger,
       plugins: [epistyle(options)],
@@ -66,7 +70,7 @@ describe("after a build", () => {
       seal: "seal.jsonl",
     });
     await build(config);
-    expect(said.join("\n")).toMatch(/2 codings are written, which saves [\d.]+ kB\.\n/);
+    expect(said.join("\n")).toMatch(/2 codings are written: this saves [\d.]+ kB\.\n/);
     expect(said.join("\n")).toMatch(/The built files against their expectations: All passed: 2 cases\.\n/);
     expect(readFileSync(join(tree.root, "seal.jsonl"), "utf8")).toContain('"path":"index.html"');
   });
@@ -82,6 +86,119 @@ describe("after a build", () => {
   ])("%s fails it", async (_title, options, message) => {
     await expect(build(configure(options).config)).rejects.toThrow(message);
   });
+});
+
+test("a preview answers as production does: status, fields and bytes, whatever is asked", async () => {
+  const { config } = configure({ prebuilt: ["br", "gzip"] }, { preview: { port: 0, host: "127.0.0.1" } });
+  await build(config);
+  const server = await preview(config);
+  const production = await startServer(
+    await openSite(await loadConfigFile(join(tree.root, "epistyle.config.yaml"))),
+    {
+      port: 0,
+    },
+  );
+  const [bundle] = readdirSync(join(tree.root, "dist/assets")).filter((name) => name.endsWith(".js"));
+  const paths = [
+    "/",
+    "/index.html",
+    `/assets/${bundle}`,
+    "/assets/none.js",
+    "/notes.txt",
+    "/secret.map",
+    "/deep/link",
+  ];
+  const more = [
+    "/deep/link.x",
+    "//notes.txt",
+    "/%zz",
+    "/notes.txt/",
+    "/assets",
+    "/index.html?x=1",
+    "/@vite/client",
+  ];
+  const heads: Record<string, string>[] = [
+    {},
+    NAVIGATION,
+    { "Accept-Encoding": "br" },
+    { Origin: "https://elsewhere.example", "Access-Control-Request-Method": "GET" },
+    { Range: "bytes=0-3" },
+  ];
+  const differences: unknown[] = [];
+  let asked = 0;
+  const askers = [askServer(server.resolvedUrls!.local[0]!), askServer(production.url)] as const;
+  for (const path of [...paths, ...more])
+    for (const method of ["GET", "HEAD", "OPTIONS", "POST"])
+      for (const headers of heads) {
+        asked++;
+        const [here, there] = await Promise.all(
+          askers.map(async (asker) => {
+            const { status, headers: fields, body } = await asker.ask({ method, path, headers });
+            const { date: _date, connection: _connection, "keep-alive": _alive, ...rest } = fields;
+            return { status, rest, body: Buffer.from(body).toString("base64") };
+          }),
+        );
+        if (!isDeepStrictEqual(here, there)) differences.push([method, path, headers, here, there]);
+      }
+  expect([asked > 200, differences]).toEqual([true, []]);
+  for (const asker of askers) await asker.close();
+  await production.close();
+  await server.close();
+});
+
+test("who watches a build goes on after one that failed, and is told why", async () => {
+  const { config, said } = configure({ check: ["wrong.yaml"] }, { build: { watch: {} } });
+  const watcher = (await build(config)) as unknown as { close(): Promise<void> };
+  const countTold = () => said.filter((text) => /notes are HTML/.test(text)).length;
+  await expect.poll(countTold).toBe(1);
+  // Until the change is seen: the watch may begin a little later.
+  let turn = 0;
+  await expect
+    .poll(
+      () => {
+        writeFileSync(join(tree.root, "main.js"), `${FILES["main.js"]}${"\n".repeat(++turn)}`);
+        return countTold() > 1;
+      },
+      { interval: 500 },
+    )
+    .toBe(true);
+  await watcher.close();
+});
+
+test("codings of content that an earlier build had are kept, and a damaged one is made again", async () => {
+  const { config, said } = configure({ prebuilt: ["br", "gzip"] });
+  await build(config);
+  const cache = join(tree.root, "cache");
+  const [folder] = readdirSync(cache).filter((name) => name.startsWith("epistyle-codings"));
+  const kept = readdirSync(join(cache, folder!));
+  writeFileSync(join(cache, folder!, kept[0]!), "damaged");
+  said.length = 0;
+  await build(config);
+  expect([kept.length, said.join("\n")]).toEqual([
+    2,
+    expect.stringMatching(/2 codings are written, 1 of them kept from an earlier build: /),
+  ]);
+});
+
+test("with another configuration the server of development starts again", async () => {
+  writeFileSync(join(tree.root, "turn.config.yaml"), "mounts: [{ folder: dist, kind: app }]\n");
+  const { config, said } = configure(
+    { config: "turn.config.yaml" },
+    // It starts again on its own port.
+    { server: { port: await freePort(), host: "127.0.0.1" }, optimizeDeps: { noDiscovery: true } },
+  );
+  const server = await createServer(config);
+  await server.listen();
+  const url = `${server.resolvedUrls!.local[0]}notes.txt`;
+  const read = async () => (await fetch(url).catch(() => ({ status: 0 }))).status;
+  expect(await read()).toBe(200);
+  writeFileSync(
+    join(tree.root, "turn.config.yaml"),
+    "mounts: [{ folder: dist, kind: app, withheld: [notes.txt] }]\n",
+  );
+  await expect.poll(read).toBe(404);
+  expect(said.join("\n")).toContain("turn.config.yaml changed: the server starts again.");
+  await server.close();
 });
 
 test("in development the other mounts are the configuration's, and the rest is Vite's", async () => {
@@ -102,7 +219,7 @@ test("in development the other mounts are the configuration's, and the rest is V
   expect(await read("/")).toContain("/@vite/client");
   expect(await read("/main.js")).toMatch(/^200 document\.querySelector/);
   expect(said.join("\n")).toMatch(
-    /GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*whenMissing: answer, mounts\[1\]/,
+    /GET \/archive\/2026\/ 200 the listing of the directory[\s\S]*GET \/archive\/none\.txt 404 none: no such file/,
   );
   await server.close();
 });

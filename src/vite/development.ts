@@ -18,6 +18,7 @@ import { assembleSite, compileSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import { folderSource, openFolderStores } from "../sources/folder.js";
 import { developmentFiles } from "./development-files.js";
+import { readProxies } from "./proxies.js";
 
 /** How answers are carried out and logged. */
 type Handle = (site: Site) => NodeHandler;
@@ -60,10 +61,17 @@ export async function serveBesideVite(
     return false;
   };
 
+  const isProxied = readProxies(vite.server.proxy);
+  const mayPass = ({ rules: { whenMissing, origins } }: Place): boolean =>
+    vite.server.middlewareMode !== false ||
+    (whenMissing === "pass" && origins.whenMissing.by === "developer");
   middlewares.use(async (request, response, next) => {
     const address = addressOf(request);
     const at = place(address);
-    if (at !== undefined && !isBuilt(at)) return ours(request, response, next);
+    if (isProxied(address)) return next();
+    // Production has an application behind the site only where somebody says so.
+    if (at !== undefined && !isBuilt(at))
+      return mayPass(at) ? ours(request, response, next) : ours(request, response);
     if (await namesWithheld(address)) return ours(request, response);
     if (at === undefined) return next();
     // Nothing that Vite makes while it is developed has a fingerprint.

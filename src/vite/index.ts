@@ -1,5 +1,6 @@
+import { existsSync } from "node:fs";
 import { resolve } from "node:path";
-import type { Plugin, ResolvedConfig } from "vite";
+import type { Plugin, ResolvedConfig, ViteDevServer } from "vite";
 import { describeOutcome } from "../adapters/log/outcome.js";
 import { findConfigFile, loadConfigFile, type NodeHandler, nodeHandler } from "../adapters/node.js";
 import type { SiteDefinition } from "../config/define.js";
@@ -10,6 +11,7 @@ import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import type { Severity } from "../survey/index.js";
 import { type AssetFileNames, hashedNames } from "./hashed-names.js";
+import { readProxies } from "./proxies.js";
 
 /** What the plugin does. Paths are from Vite's root. */
 export interface EpistyleOptions {
@@ -37,6 +39,10 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
   const names = new Set<string>();
   const load = async (): Promise<SiteDefinition> => {
     const named = options.config === undefined ? undefined : resolve(resolved.root, options.config);
+    if (named !== undefined && !existsSync(named))
+      throw new SiteError([
+        `epistyle({ config: ${JSON.stringify(options.config)} }): there is no such file in ${resolved.root}; create it, or name another one.`,
+      ]);
     const file = named ?? (await findConfigFile(resolved.root));
     if (file === undefined)
       throw new SiteError([
@@ -46,12 +52,16 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
   };
   return {
     name: "epistyle",
+    // A preview says what production says, and nothing of other origins besides.
+    config: ({ preview }) => (preview?.cors === undefined ? { preview: { cors: false } } : undefined),
     configResolved(config) {
       resolved = config;
     },
     async configureServer(server) {
+      const definition = await load();
+      restartWith(server, definition.file);
       const { serveBesideVite } = await import("./development.js");
-      return serveBesideVite(server, await load(), (site) => handle(site, resolved.logger));
+      return serveBesideVite(server, definition, (site) => handle(site, resolved.logger));
     },
     async configurePreviewServer(server) {
       const site = await openSite(await load());
@@ -81,11 +91,30 @@ export function epistyle(options: EpistyleOptions = {}): Plugin {
           await writeNames(resolve(resolved.root, resolved.build.outDir), names);
           names.clear();
         }
-        const failures = await lookOver(options, resolved, load);
-        if (failures.length > 0) this.error(failures.join("\n\n"));
+        const failures = await lookOver(options, resolved, load).catch((error: unknown) => {
+          if (resolved.build.watch && error instanceof SiteError) return [error.message];
+          throw error;
+        });
+        if (failures.length === 0) return;
+        const text = failures.join("\n\n");
+        // Whoever watches goes on with the next change.
+        if (resolved.build.watch) resolved.logger.error(text);
+        else throw new SiteError([text]);
       },
     },
   };
+}
+
+// The rules are compiled when the server starts: with another configuration it starts again.
+function restartWith({ watcher, restart, config }: ViteDevServer, file: string | undefined): void {
+  if (file === undefined) return;
+  const path = resolve(file);
+  watcher.add(path);
+  watcher.on("change", (changed) => {
+    if (resolve(changed) !== path) return;
+    config.logger.info(`${file} changed: the server starts again.`, { timestamp: true });
+    restart().catch((error: Error) => config.logger.error(error.message));
+  });
 }
 
 // The log of Vite names the file that answered, or the reason.
@@ -101,7 +130,7 @@ function handle(site: Site, logger: ResolvedConfig["logger"]): NodeHandler {
 
 async function lookOver(
   { prebuilt = [], survey, check = [], seal }: EpistyleOptions,
-  { root, build, logger }: ResolvedConfig,
+  { root, build, logger, cacheDir }: ResolvedConfig,
   load: () => Promise<SiteDefinition>,
 ): Promise<string[]> {
   const told = { info: (text: string) => logger.info(text), warn: (text: string) => logger.warn(text) };
@@ -109,10 +138,15 @@ async function lookOver(
   const { checkBuild, sealBuild, surveyBuild } = await import("./after-build.js");
   if (prebuilt.length > 0) {
     const { writeCodings } = await import("./write-codings.js");
-    const { files, savedBytes, missing } = await writeCodings(resolve(root, build.outDir), prebuilt);
+    const { files, kept, savedBytes, missing } = await writeCodings(
+      resolve(root, build.outDir),
+      prebuilt,
+      cacheDir,
+    );
     for (const coding of missing)
       told.warn(`epistyle: this Node cannot make ${coding} (22.15 and later can); it is left out.`);
-    told.info(`${formatCount(files)} codings are written, which saves ${formatSize(savedBytes)}.`);
+    const from = kept === 0 ? "" : `, ${formatCount(kept)} of them kept from an earlier build`;
+    told.info(`${formatCount(files)} codings are written${from}: this saves ${formatSize(savedBytes)}.`);
   }
   if (survey === undefined && check.length === 0 && seal === undefined) return [];
   const definition = await load();
@@ -127,14 +161,4 @@ async function lookOver(
     );
   if (failures.length === 0 && seal !== undefined) await sealBuild(definition, resolve(root, seal), told);
   return failures;
-}
-
-// Vite's own way to write them: a path's beginning, or a regular expression behind "^".
-function readProxies(proxy: ResolvedConfig["preview"]["proxy"]): (url: string) => boolean {
-  const contexts = Object.keys(proxy ?? {});
-  const tests = contexts.map((context) => {
-    const pattern = context.startsWith("^") ? new RegExp(context) : undefined;
-    return (url: string): boolean => pattern?.test(url) ?? url.startsWith(context);
-  });
-  return (url) => tests.some((matches) => matches(url));
 }
