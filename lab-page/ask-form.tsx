@@ -42,6 +42,8 @@ export function AskForm({
       <label class="grows">
         Address
         <input
+          id="address"
+          accesskey="a"
           value={draft.target}
           spellcheck={false}
           autocomplete="off"

@@ -23,7 +23,10 @@ interface Props {
 export function Configuration({ connection, info, position, onAsk, onSaved }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<Editor | undefined>(undefined);
-  const edited = useEdited({ text: info.text ?? "", isNew: info.isNew }, editor);
+  const edited = useEdited(
+    { text: info.text ?? "", isNew: info.isNew },
+    { key: `configuration ${info.about}`, editor },
+  );
   const { text, setText } = edited;
   const [preview, setPreview] = useState<Preview>();
   const [told, setTold] = useState("");
@@ -35,10 +38,11 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   useEffect(() => {
     if (info.text === undefined) return;
     const opened = openEditor(place.current!, {
-      text: info.text,
+      text,
       label: "Configuration",
       completion,
       onChange: setText,
+      onSave: () => save.current(),
     });
     editor.current = opened;
     return () => opened.close();
@@ -76,6 +80,24 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
     };
   }, [connection, text, saved]);
 
+  const canSave = edited.isChanged && !edited.isOther && preview?.kind !== "problems";
+  // The editor was opened long ago: it saves what is true now.
+  const save = useRef(() => {});
+  save.current = () => {
+    if (!info.canSave) return setTold("This lab cannot save: start it with --edit.");
+    if (!canSave) return setTold(edited.isChanged ? "This cannot be saved yet." : "Nothing has changed.");
+    const sent = edited.toSave();
+    connection.save(sent).then(
+      (outcome) => {
+        if (outcome.ok) edited.saved(sent.text);
+        setTold(tellSaved(outcome, "Saved."));
+        // Another text of the file is shown at once, too.
+        if (outcome.ok || outcome.isOther) onSaved();
+      },
+      (error: Error) => setTold(error.message),
+    );
+  };
+
   if (info.text === undefined)
     return (
       <p class="quiet">This configuration is a module: change it in your own editor, and the lab follows.</p>
@@ -86,26 +108,13 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
       <OtherText edited={edited} file="The configuration" />
       <p class="actions">
         {info.canSave && (
-          <button
-            type="button"
-            disabled={!edited.isChanged || edited.isOther || preview?.kind === "problems"}
-            onClick={() => {
-              connection.save(edited.toSave()).then(
-                (outcome) => {
-                  setTold(tellSaved(outcome, "Saved."));
-                  // Another text of the file is shown at once, too.
-                  if (outcome.ok || outcome.isOther) onSaved();
-                },
-                (error: Error) => setTold(error.message),
-              );
-            }}
-          >
+          <button type="button" disabled={!canSave} onClick={() => save.current()}>
             Save
           </button>
         )}
         {edited.isChanged && !edited.isOther && (
           <button type="button" onClick={edited.takeTheirs}>
-            Take back
+            Discard changes
           </button>
         )}
         <span role="status">
@@ -125,7 +134,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
           </section>
           {preview.warnings.length > 0 && (
             <section>
-              <h2>Probably not meant</h2>
+              <h2>Warnings</h2>
               <Problems problems={preview.warnings} onLine={(line) => editor.current?.showLine(line)} />
             </section>
           )}

@@ -23,6 +23,8 @@ export interface EditorOptions {
   readonly label: string;
   readonly completion?: CompletionSource;
   readonly onChange: (text: string) => void;
+  /** Called for Ctrl+S, or Cmd+S. */
+  readonly onSave: () => void;
 }
 
 const COLOURS = HighlightStyle.define([
@@ -34,7 +36,7 @@ const COLOURS = HighlightStyle.define([
 /** Opens an editor of YAML in an element. */
 export function openEditor(
   parent: HTMLElement,
-  { text, label, completion, onChange }: EditorOptions,
+  { text, label, completion, onChange, onSave }: EditorOptions,
 ): Editor {
   const view = new EditorView({
     parent,
@@ -45,9 +47,19 @@ export function openEditor(
       lintGutter(),
       yaml(),
       syntaxHighlighting(COLOURS),
-      keymap.of([indentWithTab]),
+      keymap.of([
+        indentWithTab,
+        {
+          key: "Mod-s",
+          preventDefault: true,
+          run() {
+            onSave();
+            return true;
+          },
+        },
+      ]),
       EditorView.lineWrapping,
-      EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false" }),
+      EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", accesskey: "e" }),
       ...(completion === undefined ? [] : [autocompletion({ override: [completion], icons: false })]),
       EditorView.updateListener.of((update) => {
         if (update.docChanged) onChange(update.state.doc.toString());

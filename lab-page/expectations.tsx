@@ -19,13 +19,21 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<Editor | undefined>(undefined);
   const saved = info.expectations?.text ?? "";
-  const edited = useEdited({ text: saved, isNew: info.expectations?.isNew ?? true }, editor);
+  const edited = useEdited(
+    { text: saved, isNew: info.expectations?.isNew ?? true },
+    { key: `expectations ${info.expectations?.file}`, editor },
+  );
   const { text, setText } = edited;
   const [outcome, setOutcome] = useState<CheckOutcome>();
   const [told, setTold] = useState("");
 
   useEffect(() => {
-    const opened = openEditor(place.current!, { text: saved, label: "Expectations", onChange: setText });
+    const opened = openEditor(place.current!, {
+      text,
+      label: "Expectations",
+      onChange: setText,
+      onSave: () => save.current(),
+    });
     editor.current = opened;
     const add = (event: Event): void => {
       const written = (event as CustomEvent<string>).detail;
@@ -57,25 +65,28 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
     return () => clearTimeout(timer);
   }, [connection, text, info]);
 
+  const save = useRef(() => {});
+  save.current = () => {
+    if (!info.canSave) return setTold("This lab cannot save: start it with --edit.");
+    if (!edited.isChanged || edited.isOther) return;
+    const sent = edited.toSave();
+    connection.saveExpectations(sent).then(
+      (done) => {
+        if (done.ok) edited.saved(sent.text);
+        setTold(tellSaved(done, `Saved to ${info.expectations?.file}.`));
+        if (done.ok || done.isOther) onSaved();
+      },
+      (error: Error) => setTold(error.message),
+    );
+  };
+
   return (
     <>
       <div ref={place} class="editor" />
       <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
       <p class="actions">
         {info.canSave && (
-          <button
-            type="button"
-            disabled={!edited.isChanged || edited.isOther}
-            onClick={() => {
-              connection.saveExpectations(edited.toSave()).then(
-                (done) => {
-                  setTold(tellSaved(done, `Saved to ${info.expectations?.file}.`));
-                  if (done.ok || done.isOther) onSaved();
-                },
-                (error: Error) => setTold(error.message),
-              );
-            }}
-          >
+          <button type="button" disabled={!edited.isChanged || edited.isOther} onClick={() => save.current()}>
             Save
           </button>
         )}

@@ -1,11 +1,22 @@
 import { useCallback, useEffect, useRef, useState } from "preact/hooks";
-import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../src/lab/shapes.js";
+import type { Beam, CaseOutcome, LabConnection, LabInfo, LabQuestion, Watched } from "../src/lab/shapes.js";
 import { type AddressState, readAddress, type Side, writeAddress } from "./address-state.js";
 import { AnswerView } from "./answer-view.js";
 import { AskForm } from "./ask-form.js";
 import { BeamView } from "./beam-view.js";
 import { SidePanel } from "./side-panel.js";
+import { Splitter, useWidths } from "./splitter.js";
 import { Tree } from "./tree.js";
+
+/** So many requests are shown. */
+const REQUESTS_AT_MOST = 200;
+
+/** Where the keyboard skips to, by what it is called. */
+const PLACES = {
+  address: "#address",
+  files: "#search",
+  editor: ".side [role=tabpanel]:not([hidden]) .cm-content",
+};
 
 type Pane = "files" | "answer" | "side";
 
@@ -17,6 +28,11 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
   const [problem, setProblem] = useState("");
   const [failure, setFailure] = useState<CaseOutcome>();
   const [pane, setPane] = useState<Pane>("answer");
+  const { widths, setWidth } = useWidths();
+  const [requests, setRequests] = useState<readonly Watched[]>([]);
+  const [isThere, setThere] = useState(true);
+  /** Counts what changed on disk: what shows files reads them again. */
+  const [version, setVersion] = useState(0);
   const [position, setPosition] = useState<{ line: number; turn: number }>();
 
   const load = useCallback(() => {
@@ -47,6 +63,28 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
 
   useEffect(load, [load]);
   useEffect(ask, [ask]);
+  // The page asks something else by now than when the watch began.
+  const follow = useRef(() => {});
+  follow.current = () => {
+    setVersion((before) => before + 1);
+    load();
+    ask();
+  };
+  useEffect(() => {
+    let wasThere = true;
+    return connection.watch({
+      onRequest: (watched) =>
+        setRequests((before) =>
+          [watched, ...before.filter(({ id }) => id !== watched.id)].slice(0, REQUESTS_AT_MOST),
+        ),
+      onChanged: () => follow.current(),
+      onConnection(now) {
+        setThere(now);
+        if (now && !wasThere) follow.current();
+        wasThere = now;
+      },
+    });
+  }, [connection]);
   useEffect(() => {
     const onMove = (): void => setState(readAddress(location.hash));
     addEventListener("popstate", onMove);
@@ -65,7 +103,24 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
   };
 
   return (
-    <div class={`lab shows-${pane}`}>
+    <div class={`lab shows-${pane}`} style={widths}>
+      <nav class="skip" aria-label="Skip to">
+        {Object.entries(PLACES).map(([name, selector]) => (
+          <button
+            type="button"
+            onClick={() => document.querySelector<HTMLElement>(selector)?.focus()}
+            key={name}
+          >
+            {name}
+          </button>
+        ))}
+      </nav>
+      {!isThere && (
+        <p class="problem gone" role="alert">
+          The lab does not answer. What you typed is kept in this browser. Start the lab again, and open the
+          address that it prints.
+        </p>
+      )}
       <header class="top">
         <h1>
           Epistyle lab <span>{info?.about}</span>
@@ -96,10 +151,13 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
       <Tree
         connection={connection}
         mounts={info?.mounts ?? []}
+        version={version}
         target={question.target}
         onOpen={(target) => onAsk({ ...question, target, method: "GET" })}
       />
       <main>
+        <Splitter of="files" onWidth={setWidth} />
+        <Splitter of="side" onWidth={setWidth} />
         <div class="over">
           <AskForm question={question} onAsk={onAsk} />
           {problem !== "" && (
@@ -138,14 +196,12 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
         <SidePanel
           connection={connection}
           info={info}
+          requests={requests}
           side={state.side}
           position={position}
           onSide={(side: Side) => go({ side })}
           onAsk={onAsk}
-          onSaved={() => {
-            load();
-            ask();
-          }}
+          onSaved={() => follow.current()}
         />
       )}
     </div>

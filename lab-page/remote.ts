@@ -12,11 +12,14 @@ export function connectToServer(): LabConnection {
     draftCase: async (question) => (await call<{ text: string }>("draft-case", question)).text,
     check: (text) => call("check", { text }),
     saveExpectations: (edited) => call("save-expectations", edited),
-    watch(onRequest, onChanged) {
+    watch({ onRequest, onChanged, onConnection }) {
       const events = new EventSource("api/watch");
       events.onmessage = ({ data }) => onRequest(JSON.parse(data) as Watched);
       events.addEventListener("changed", onChanged);
       events.addEventListener("full", () => events.close());
+      // The browser tries again by itself, as long as the address stays the same.
+      events.onopen = () => onConnection(true);
+      events.onerror = () => onConnection(false);
       return () => events.close();
     },
   };

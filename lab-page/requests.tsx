@@ -1,29 +1,26 @@
-import { useEffect, useRef, useState } from "preact/hooks";
-import type { LabConnection, LabInfo, LabQuestion, Watched } from "../src/lab/shapes.js";
+import { useState } from "preact/hooks";
+import type { LabInfo, LabQuestion, Watched } from "../src/lab/shapes.js";
 
 interface Props {
-  readonly connection: LabConnection;
   readonly info: LabInfo;
+  readonly requests: readonly Watched[];
   readonly onAsk: (question: LabQuestion) => void;
-  readonly onSaved: () => void;
 }
 
-const KEPT = 200;
+/** Which answers are shown, by the first figure of their status. */
+const FILTERS = { all: "all", 2: "2xx", 3: "3xx", 4: "4xx", 5: "5xx", other: "other" } as const;
+type Filter = keyof typeof FILTERS;
 
 /** Requests as they come. Any of them is asked again, and shown on the beam. */
-export function Requests({ connection, info, onAsk, onSaved }: Props) {
-  const [requests, setRequests] = useState<readonly Watched[]>([]);
-  // The page asks something else by now than when the watch began.
-  const changed = useRef(onSaved);
-  changed.current = onSaved;
-  useEffect(
-    () =>
-      connection.watch(
-        (watched) =>
-          setRequests((before) => [watched, ...before.filter(({ id }) => id !== watched.id)].slice(0, KEPT)),
-        () => changed.current(),
-      ),
-    [connection],
+export function Requests({ info, requests, onAsk }: Props) {
+  const [filter, setFilter] = useState<Filter>("all");
+  const [text, setText] = useState("");
+  const words = text.trim().toLowerCase();
+  const shown = requests.filter(
+    ({ status, method, target, outcome }) =>
+      (filter === "all" ||
+        (filter === "other" ? !/^[2-5]/.test(status) : status.startsWith(String(filter)))) &&
+      `${method} ${target} ${status} ${outcome}`.toLowerCase().includes(words),
   );
   return (
     <>
@@ -34,9 +31,34 @@ export function Requests({ connection, info, onAsk, onSaved }: Props) {
         </a>{" "}
         answers, the newest first. Choose one to ask it again.
       </p>
-      {requests.length === 0 && <p class="quiet">No request came yet.</p>}
+      <p class="filter">
+        <label>
+          Status
+          <select
+            value={String(filter)}
+            onChange={({ currentTarget }) => setFilter(currentTarget.value as Filter)}
+          >
+            {Object.entries(FILTERS).map(([key, label]) => (
+              <option value={key} key={key}>
+                {label}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label class="grows">
+          Text
+          <input type="search" value={text} onInput={({ currentTarget }) => setText(currentTarget.value)} />
+        </label>
+      </p>
+      <p class="quiet" role="status">
+        {requests.length === 0
+          ? "No request came yet."
+          : shown.length === requests.length
+            ? ""
+            : `${shown.length} of ${requests.length}`}
+      </p>
       <ul class="watched">
-        {requests.map((one) => (
+        {shown.map((one) => (
           <li key={one.id} class={Number(one.status) >= 400 ? "refused" : ""}>
             <button
               type="button"

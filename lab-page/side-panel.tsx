@@ -1,4 +1,4 @@
-import type { CaseOutcome, LabConnection, LabInfo, LabQuestion } from "../src/lab/shapes.js";
+import type { CaseOutcome, LabConnection, LabInfo, LabQuestion, Watched } from "../src/lab/shapes.js";
 import type { Side } from "./address-state.js";
 import { Configuration } from "./configuration.js";
 import { Expectations } from "./expectations.js";
@@ -7,6 +7,7 @@ import { Requests } from "./requests.js";
 interface Props {
   readonly connection: LabConnection;
   readonly info: LabInfo;
+  readonly requests: readonly Watched[];
   readonly side: Side;
   readonly position: { readonly line: number; readonly turn: number } | undefined;
   readonly onSide: (side: Side) => void;

@@ -5,12 +5,14 @@ import { formatBytes } from "./format.js";
 interface Props {
   readonly connection: LabConnection;
   readonly mounts: readonly { readonly at: string; readonly source: string }[];
+  /** Another one where something changed on disk. */
+  readonly version: number;
   readonly target: string;
   readonly onOpen: (target: string) => void;
 }
 
 /** The files as visitors get them: every name that is there, with what becomes of it. */
-export function Tree({ connection, mounts, target, onOpen }: Props) {
+export function Tree({ connection, mounts, version, target, onOpen }: Props) {
   const [text, setText] = useState("");
   const [found, setFound] = useState<Found>();
   useEffect(() => {
@@ -32,12 +34,18 @@ export function Tree({ connection, mounts, target, onOpen }: Props) {
       isLate = true;
       clearTimeout(timer);
     };
-  }, [connection, text]);
+  }, [connection, text, version]);
   return (
-    <aside class="tree" aria-label="Files">
+    <aside class="tree" aria-label="Files" onKeyDown={found === undefined ? undefined : moveByArrows}>
       <label>
         Search
-        <input type="search" value={text} onInput={({ currentTarget }) => setText(currentTarget.value)} />
+        <input
+          id="search"
+          accesskey="f"
+          type="search"
+          value={text}
+          onInput={({ currentTarget }) => setText(currentTarget.value)}
+        />
       </label>
       {found === undefined ? (
         mounts.map(({ at, source }, index) => (
@@ -48,7 +56,14 @@ export function Tree({ connection, mounts, target, onOpen }: Props) {
               </button>{" "}
               <small>{source}</small>
             </h2>
-            <Folder connection={connection} mount={index} path="" target={target} onOpen={onOpen} />
+            <Folder
+              connection={connection}
+              mount={index}
+              path=""
+              version={version}
+              target={target}
+              onOpen={onOpen}
+            />
           </section>
         ))
       ) : (
@@ -79,16 +94,29 @@ function Results({ found, target, onOpen }: { readonly found: Found } & Pick<Pro
   );
 }
 
-interface FolderProps extends Pick<Props, "connection" | "target" | "onOpen"> {
+// From the search to what it found, up and down.
+function moveByArrows(event: KeyboardEvent): void {
+  const step = event.key === "ArrowDown" ? 1 : event.key === "ArrowUp" ? -1 : 0;
+  if (step === 0) return;
+  const places = [
+    ...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>("#search, ul > li > button"),
+  ];
+  const next = places[places.indexOf(document.activeElement as HTMLElement) + step];
+  if (next === undefined) return;
+  event.preventDefault();
+  next.focus();
+}
+
+interface FolderProps extends Pick<Props, "connection" | "version" | "target" | "onOpen"> {
   readonly mount: number;
   readonly path: string;
 }
 
-function Folder({ connection, mount, path, target, onOpen }: FolderProps) {
+function Folder({ connection, mount, path, version, target, onOpen }: FolderProps) {
   const [folder, setFolder] = useState<TreeFolder>();
   useEffect(() => {
     connection.folder(mount, path).then(setFolder, () => setFolder({ entries: [], more: 0 }));
-  }, [connection, mount, path]);
+  }, [connection, mount, path, version]);
   if (folder === undefined) return <p class="quiet">…</p>;
   return (
     <ul>
@@ -99,6 +127,7 @@ function Folder({ connection, mount, path, target, onOpen }: FolderProps) {
           connection={connection}
           mount={mount}
           path={path === "" ? entry.name : `${path}/${entry.name}`}
+          version={version}
           target={target}
           onOpen={onOpen}
         />
@@ -114,7 +143,7 @@ function Entry({ entry, target, onOpen, ...place }: FolderProps & { readonly ent
   const [isOpen, setOpen] = useState(kind === "directory" && decode(target).startsWith(decode(address)));
   const isFolder = kind === "directory";
   return (
-    <li class={`${kind} ${state.replace(" ", "-")}`}>
+    <li class={`${kind} ${state.replaceAll(" ", "-")}`}>
       <span class="row">
         {isFolder ? (
           <button

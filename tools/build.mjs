@@ -28,6 +28,7 @@ const ENTRIES = [
   "testing/index",
   "testing/vitest",
   "survey/index",
+  "lab/index",
   "vite/index",
 ];
 /** What can be run, and not imported. */

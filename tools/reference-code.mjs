@@ -100,6 +100,23 @@ console.log(results.some(({ outcome }) => outcome === "failed")); // prints: fal
 
 await server.close();
 await tree.close();`,
+  "epistyle/lab": `
+import { attachLab } from "epistyle/lab";
+import { loadConfigFile, startServer } from "epistyle/node";
+import { openSite } from "epistyle";
+import { makeTemporaryTree } from "epistyle/testing";
+
+const tree = await makeTemporaryTree({ "site.yaml": "mounts: [{ folder: . }]", "index.html": "<h1>Larkholm</h1>" });
+const config = \`\${tree.folder}/site.yaml\`;
+const site = await openSite(await loadConfigFile(config));
+const lab = await attachLab(site, { config });
+const server = await startServer(site, { port: 0, onResponse: lab.onResponse });
+console.log((await fetch(server.url)).status); // prints: 200
+console.log((await fetch(lab.url)).status); // prints: 200
+
+await server.close();
+await lab.close();
+await tree.close();`,
   "epistyle/survey": `
 import { openSite } from "epistyle";
 import { acceptKnown, findLost, formatRules, groupFindings, loadAccepted, openRelease } from "epistyle/survey";

@@ -170,6 +170,7 @@ const ENTRIES = {
   "epistyle/testing": "testing/index",
   "epistyle/vitest": "testing/vitest",
   "epistyle/survey": "survey/index",
+  "epistyle/lab": "lab/index",
   "epistyle/vite": "vite/index",
   "epistyle/browser": "browser/index",
   "epistyle/browser/listings": "browser/listings",

@@ -12,12 +12,13 @@ export interface LabOptions {
   readonly expectations?: string;
   readonly edit?: true;
   readonly port: number;
+  readonly tokenFile?: string;
   readonly sitePort: number;
 }
 
 /** Serves a site and a lab beside it, until it is stopped. */
 export async function runLab(folder: string | undefined, options: LabOptions): Promise<void> {
-  const { config, expectations, edit = false, port, sitePort } = options;
+  const { config, expectations, edit = false, port, sitePort, tokenFile } = options;
   const load = () => chooseDefinition(folder, config);
   const configFile = folder === undefined ? (config ?? (await findConfigFile(process.cwd()))) : undefined;
   const watch = new Watch();
@@ -39,6 +40,7 @@ export async function runLab(folder: string | undefined, options: LabOptions): P
     expectations,
     edit,
     port,
+    tokenFile,
     address: server.url,
     watch,
     // The site goes along with the lab, so that what is visited is what is shown.
@@ -49,7 +51,12 @@ export async function runLab(folder: string | undefined, options: LabOptions): P
     throw error;
   });
   terminal.print(`\nThe site  ${server.url}`);
-  terminal.print(`The lab   ${lab.url}`);
+  // What is printed may be kept in a log.
+  terminal.print(
+    tokenFile === undefined
+      ? `The lab   ${lab.url}`
+      : `The lab   ${new URL(lab.url).origin}/TOKEN/, with the token in ${tokenFile}`,
+  );
   terminal.print(edit ? "It may save." : "It cannot save; --edit allows that.");
   await new Promise<void>((done) => {
     process.once("SIGINT", done);

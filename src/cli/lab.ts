@@ -20,6 +20,10 @@ export function addLab(program: Command): void {
     )
     .option("--edit", "let the page save the configuration and the expectations")
     .option("-p, --port <N>", "port of the page; 0 picks a free one", parsePort, 0)
+    .option(
+      "--token-file <FILE>",
+      "keep the page's token in this file, so that its address stays the same (with --port); made if there is none",
+    )
     .option("--site-port <N>", "port of the site itself; 0 picks a free one", parsePort, 0)
     .addHelpText(
       "after",

@@ -33,7 +33,7 @@ export type EntryState =
   | "not listed"
   | "withheld"
   | "unreadable"
-  | "led away"
+  | "link leads nowhere"
   | "elsewhere"
   | "special";
 
@@ -225,6 +225,15 @@ export interface LabConnection {
   draftCase(question: LabQuestion): Promise<string>;
   check(text: string): Promise<CheckOutcome>;
   saveExpectations(edited: Edited): Promise<Saved>;
-  /** Told of each request as it comes, and of a configuration that changed on disk. Gives what ends it. */
-  watch(onRequest: (watched: Watched) => void, onChanged: () => void): () => void;
+  /** Tells what happens while the page is open. Gives what ends it. */
+  watch(told: LabWatch): () => void;
+}
+
+/** Who is told of what happens. */
+export interface LabWatch {
+  onRequest(watched: Watched): void;
+  /** The configuration or a file changed on disk. */
+  onChanged(): void;
+  /** The lab answers, or no longer does. */
+  onConnection(isThere: boolean): void;
 }

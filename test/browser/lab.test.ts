@@ -39,6 +39,8 @@ beforeAll(async () => {
   lab = /The lab +(\S+)/.exec(out)![1]!;
   browser = await openBrowser();
   page = await browser.context.newPage();
+  // It asks before what was typed is left.
+  page.on("dialog", (dialog) => dialog.accept());
   page.on("pageerror", ({ message }) => said.push(message));
   page.on("console", (message) => message.type() === "error" && said.push(message.text()));
 });
@@ -143,14 +145,78 @@ test("what is typed stays when the file changes, and whoever typed it decides; t
   await popup.close();
 });
 
+test("what is typed outlives a reload; Ctrl+S saves it, and it can be undone after that", async () => {
+  const file = join(tree.root, "epistyle.config.yaml");
+  const now = readFileSync(file, "utf8");
+  const content = page.locator("#panel-configuration .cm-content");
+  await page.goto("about:blank");
+  await page.goto(`${lab}#target=/style.css`);
+  await page.locator(".changes h2", { hasText: "Nothing changes" }).waitFor();
+  await write(`${now}# typed\n`);
+  await page.locator(".changes h2", { hasText: "Nothing changes" }).waitFor();
+  await page.reload();
+  await content.filter({ hasText: "# typed" }).waitFor();
+  await page.getByRole("textbox", { name: "Configuration" }).click();
+  await page.keyboard.press("Control+End");
+  await page.keyboard.insertText("# more\n");
+  await page.keyboard.press("Control+s");
+  await page.locator("#panel-configuration [role=status]", { hasText: "Saved." }).waitFor();
+  expect(readFileSync(file, "utf8")).toBe(`${now}# typed\n# more\n`);
+  await page.keyboard.press("Control+z");
+  await content.filter({ hasNotText: "# more" }).waitFor();
+  await page.keyboard.press("Control+s");
+  await expect.poll(() => readFileSync(file, "utf8")).toBe(`${now}# typed\n`);
+  await write(now);
+  await page.keyboard.press("Control+s");
+  await expect.poll(() => readFileSync(file, "utf8")).toBe(now);
+});
+
+test("the page follows the files", async () => {
+  await page.goto(`${lab}#target=/style.css`);
+  await page.locator(".fields", { hasText: "Content-Length6" }).waitFor();
+  writeFileSync(join(tree.root, "public/style.css"), "body{color:teal}");
+  await page.locator(".fields", { hasText: "Content-Length16" }).waitFor();
+  writeFileSync(join(tree.root, "public/fresh.txt"), "new");
+  await page.getByRole("button", { name: "fresh.txt", exact: true }).waitFor();
+});
+
+test("by keyboard: skip to the parts, move in what a search found, widen a column", async () => {
+  await page.goto("about:blank");
+  await page.goto(`${lab}#target=/style.css`);
+  await page.locator(".status", { hasText: "200 OK" }).waitFor();
+  const focused = () =>
+    page.evaluate(() => document.activeElement?.id || document.activeElement?.textContent || "");
+  await page.keyboard.press("Tab");
+  await page.keyboard.press("Tab");
+  expect(await focused()).toBe("files");
+  await page.keyboard.press("Enter");
+  expect(await focused()).toBe("search");
+  await page.keyboard.type("rook");
+  await page.getByRole("button", { name: "/guide/rook.html" }).waitFor();
+  await page.keyboard.press("ArrowDown");
+  expect(await focused()).toBe("/guide/rook.html");
+  await page.keyboard.press("ArrowUp");
+  expect(await focused()).toBe("search");
+  await page.getByRole("searchbox", { name: "Search" }).fill("");
+  const width = async () => (await page.locator(".side").boundingBox())!.width;
+  const before = await width();
+  await page.getByRole("separator", { name: "Width of the editor" }).focus();
+  await page.keyboard.press("ArrowLeft");
+  expect(Math.round((await width()) - before)).toBe(24);
+  await page.reload();
+  await page.locator(".status", { hasText: "200 OK" }).waitFor();
+  expect(Math.round((await width()) - before)).toBe(24);
+  await page.evaluate(() => localStorage.clear());
+});
+
 test("what is not as expected is shown on the beam; an answer becomes a case", async () => {
   await page.goto(`${lab}#target=/style.css&side=expectations`);
-  await page.locator(".side h2", { hasText: "1 of 1 fails" }).waitFor();
+  await page.locator(".side h2", { hasText: "1 of 1 case failed." }).waitFor();
   await page.getByRole("button", { name: "the style sheet" }).click();
   await page.locator(".unmet", { hasText: "expected text/plain" }).waitFor();
   expect(await stage("form").textContent()).toContain("not as expected");
   await page.getByRole("button", { name: "Expect this answer" }).click();
-  await page.locator(".side h2", { hasText: "1 of 2 fails; 1 passes" }).waitFor();
+  await page.locator(".side h2", { hasText: "1 of 2 cases failed." }).waitFor();
 });
 
 test("a request that the site answers comes up, and is asked again", async () => {
@@ -159,6 +225,12 @@ test("a request that the site answers comes up, and is asked again", async () =>
   await fetch(`${site}guide/rook?from=elsewhere`);
   await page.getByRole("button", { name: "/guide/rook?from=elsewhere" }).click();
   await page.locator(".because", { hasText: "implied extension" }).waitFor();
+  await fetch(`${site}nothing/here`);
+  await page.getByRole("button", { name: "/nothing/here" }).waitFor();
+  await page.locator("#panel-requests select").selectOption("4xx");
+  await page.locator(".watched li", { hasText: "/guide/rook" }).waitFor({ state: "detached" });
+  await page.locator("#panel-requests [type=search]").fill("no such words");
+  await page.locator("#panel-requests [role=status]", { hasText: /^0 of \d+$/ }).waitFor();
 });
 
 test.each([
@@ -200,3 +272,11 @@ test.each([
     expect(said).toEqual([]);
   },
 );
+
+test("a lab that ended is said at once", async () => {
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(`${lab}#target=/style.css`);
+  await page.locator(".status", { hasText: "200 OK" }).waitFor();
+  child.kill();
+  await page.locator(".gone", { hasText: "The lab does not answer." }).waitFor();
+});

@@ -45,7 +45,7 @@ const STATES: Readonly<Record<Verdict, EntryState>> = {
   withheld: "withheld",
   "no address": "unreadable",
   elsewhere: "elsewhere",
-  "leads nowhere": "led away",
+  "leads nowhere": "link leads nowhere",
   unreadable: "unreadable",
   special: "special",
 };

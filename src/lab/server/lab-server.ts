@@ -1,4 +1,3 @@
-import { randomBytes } from "node:crypto";
 import { createServer, type IncomingMessage, type ServerResponse } from "node:http";
 import type { AddressInfo } from "node:net";
 import { fileURLToPath } from "node:url";
@@ -7,6 +6,7 @@ import { openSite } from "../../site/open.js";
 import type { Site } from "../../site/site.js";
 import { answerCall } from "./api.js";
 import { readGuarded } from "./guard.js";
+import { makeToken } from "./token.js";
 import type { Watch } from "./watch.js";
 import type { Workspace } from "./workspace.js";
 
@@ -21,11 +21,17 @@ export interface LabServerOptions {
   readonly watch: Watch;
   /** 0 takes a free one. */
   readonly port: number;
+  /** What lets in; a new one when not given. */
+  readonly token?: string | undefined;
 }
 
 /** Starts the lab on this machine alone, behind a token. Rejects with a StartError when it cannot listen. */
-export async function startLab({ workspace, watch, port }: LabServerOptions): Promise<RunningLab> {
-  const token = randomBytes(18).toString("base64url");
+export async function startLab({
+  workspace,
+  watch,
+  port,
+  token = makeToken(),
+}: LabServerOptions): Promise<RunningLab> {
   const page = nodeHandler(await openPage(token));
   const server = createServer((request, response) => {
     const path = readGuarded(request, token, listening());

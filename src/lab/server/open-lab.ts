@@ -1,10 +1,12 @@
 import { existsSync, readFileSync, unwatchFile, watchFile } from "node:fs";
 import { resolve } from "node:path";
+import { type FSWatcher, watch } from "chokidar";
 import { shorten } from "../../config/config-file.js";
 import type { SiteDefinition } from "../../config/define.js";
 import type { RunningLab } from "./lab-server.js";
 import { startLab } from "./lab-server.js";
 import { TextFile } from "./text-file.js";
+import { readToken } from "./token.js";
 import type { Watch } from "./watch.js";
 import { draftConfiguration, expectationsBeside, Workspace } from "./workspace.js";
 
@@ -19,6 +21,8 @@ export interface OpenLabOptions {
   readonly expectations: string | undefined;
   readonly edit: boolean;
   readonly port: number;
+  /** A file with the token that lets in, so that the address stays the same; a new token for each start when not given. */
+  readonly tokenFile?: string | undefined;
   /** Where the site itself answers. */
   readonly address: string | undefined;
   readonly watch: Watch;
@@ -35,7 +39,7 @@ const INTERVAL_MS = 300;
 export async function openLab(
   options: OpenLabOptions,
 ): Promise<RunningLab & { readonly workspace: Workspace }> {
-  const { load, folder, configFile, edit, port, address, watch, tell } = options;
+  const { load, folder, configFile, edit, port, address, watch: requests, tell } = options;
   const isText = configFile !== undefined && /\.(?:ya?ml|json)$/.test(configFile);
   const beside = configFile ?? resolve("epistyle.config.yaml");
   const isNew = configFile === undefined && !existsSync(beside);
@@ -49,7 +53,8 @@ export async function openLab(
     about: configFile === undefined ? (folder ?? ".") : shorten(resolve(configFile)),
     schema: readSchema(),
   });
-  const lab = await startLab({ workspace, watch, port });
+  const token = options.tokenFile === undefined ? undefined : await readToken(options.tokenFile);
+  const lab = await startLab({ workspace, watch: requests, port, token });
   const reload = async (): Promise<void> => {
     try {
       await workspace.reload();
@@ -57,8 +62,12 @@ export async function openLab(
     } catch (error) {
       tell(`The lab keeps the old configuration: ${(error as Error).message}`);
     }
-    watch.changed();
+    requests.changed();
   };
+  const files = watchFiles(workspace.folders, () => {
+    workspace.forgetNames();
+    requests.changed();
+  });
   const watched = configFile === undefined ? undefined : resolve(configFile);
   if (watched !== undefined) watchFile(watched, { interval: INTERVAL_MS, persistent: false }, reload);
   return {
@@ -66,9 +75,29 @@ export async function openLab(
     workspace,
     close() {
       if (watched !== undefined) unwatchFile(watched, reload);
-      return lab.close();
+      return Promise.all([lab.close(), files.close()]).then(() => {});
     },
   };
+}
+
+/** What changes within so long is told once, in milliseconds. */
+const QUIET_MS = 200;
+
+// What is shown follows the files, too: whoever builds again sees what came of it.
+function watchFiles(folders: readonly string[], tell: () => void): FSWatcher {
+  const watcher = watch([...folders], {
+    ignoreInitial: true,
+    ignored: /[/\\](?:node_modules|\.git)(?:[/\\]|$)/,
+  });
+  let quiet: NodeJS.Timeout | undefined;
+  watcher.on("all", () => {
+    clearTimeout(quiet);
+    quiet = setTimeout(tell, QUIET_MS);
+    quiet.unref();
+  });
+  // What cannot be watched is shown as it is when somebody asks.
+  watcher.on("error", () => {});
+  return watcher;
 }
 
 function readSchema(): object {

@@ -76,11 +76,25 @@ export class Workspace {
     const reloaded = this.#reloading.then(async () => {
       await this.#options.file?.refresh();
       this.#subject = await openFrom(this.#options);
-      this.#book?.of.stop();
-      this.#book = undefined;
+      this.forgetNames();
     });
     this.#reloading = reloaded.catch(() => {});
     return reloaded;
+  }
+
+  /** The folders that are served, with their whole paths. */
+  get folders(): readonly string[] {
+    const { base, mounts } = this.#subject.config;
+    const start = base === undefined ? "" : String(base);
+    return mounts.flatMap(({ folder }) =>
+      folder === undefined || start.startsWith("file:") ? [] : [resolve(start, folder)],
+    );
+  }
+
+  /** Reads the names again for the next search. */
+  forgetNames(): void {
+    this.#book?.of.stop();
+    this.#book = undefined;
   }
 
   async info(): Promise<LabInfo> {
