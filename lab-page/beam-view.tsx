@@ -26,7 +26,7 @@ export function BeamView({ beam, failure, open, onOpen, onLine }: Props) {
               disabled={one.rows.length === 0}
               onClick={() => onOpen(one.name === open ? "" : one.name)}
             >
-              <span class="name">{one.name}</span>
+              <span class="name">{titleOf(one.name)}</span>
               <span class="decided" title={one.decided}>
                 {one.decided}
               </span>
@@ -74,7 +74,7 @@ function StageDetail({ stage, onLine }: { readonly stage: Stage; readonly onLine
   return (
     <div class="stage">
       <h2>
-        {stage.name}: {stage.decided} <small>{stage.why}</small>
+        {titleOf(stage.name)}: {stage.decided} <small>{stage.why}</small>
       </h2>
       <div class="scrolls">
         <table>
@@ -112,3 +112,6 @@ function Row({ row, onLine }: { readonly row: StageRow; readonly onLine: (line: 
     </tr>
   );
 }
+
+// RFC 9110 §3.2: what the file is sent as, of its variants and codings.
+const titleOf = (stage: string): string => (stage === "form" ? "representation" : stage);

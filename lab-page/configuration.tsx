@@ -105,41 +105,43 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   return (
     <>
       <div ref={place} class="editor" />
-      <OtherText edited={edited} file="The configuration" />
-      <p class="actions">
-        {info.canSave && (
-          <button type="button" disabled={!canSave} onClick={() => save.current()}>
-            Save
-          </button>
-        )}
-        {edited.isChanged && !edited.isOther && (
-          <button type="button" onClick={edited.takeTheirs}>
-            Discard changes
-          </button>
-        )}
-        <span role="status">
-          {told || (info.canSave ? "" : "You can try changes here, but not save them.")}
-        </span>
-      </p>
-      {preview?.kind === "problems" && (
-        <Problems problems={preview.problems} onLine={(line) => editor.current?.showLine(line)} />
-      )}
-      {preview?.kind === "changes" && (
-        <>
-          <section class="changes" aria-live="polite" aria-busy={isLooking}>
-            <h2>{isLooking ? "Looking at what changes…" : preview.changes.sentence}</h2>
-            {preview.changes.groups.map((group) => (
-              <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
-            ))}
-          </section>
-          {preview.warnings.length > 0 && (
-            <section>
-              <h2>Warnings</h2>
-              <Problems problems={preview.warnings} onLine={(line) => editor.current?.showLine(line)} />
-            </section>
+      <div class="below">
+        <OtherText edited={edited} file="The configuration" />
+        <p class="actions">
+          {info.canSave && (
+            <button type="button" disabled={!canSave} onClick={() => save.current()}>
+              Save
+            </button>
           )}
-        </>
-      )}
+          {edited.isChanged && !edited.isOther && (
+            <button type="button" onClick={edited.takeTheirs}>
+              Discard changes
+            </button>
+          )}
+          <span role="status">
+            {told || (info.canSave ? "" : "You can try changes here, but not save them.")}
+          </span>
+        </p>
+        {preview?.kind === "problems" && (
+          <Problems problems={preview.problems} onLine={(line) => editor.current?.showLine(line)} />
+        )}
+        {preview?.kind === "changes" && (
+          <>
+            <section class="changes" aria-live="polite" aria-busy={isLooking}>
+              <h2>{isLooking ? "Looking at what changes…" : preview.changes.sentence}</h2>
+              {preview.changes.groups.map((group) => (
+                <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
+              ))}
+            </section>
+            {preview.warnings.length > 0 && (
+              <section>
+                <h2>Warnings</h2>
+                <Problems problems={preview.warnings} onLine={(line) => editor.current?.showLine(line)} />
+              </section>
+            )}
+          </>
+        )}
+      </div>
     </>
   );
 }

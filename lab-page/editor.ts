@@ -66,6 +66,8 @@ export function openEditor(
       }),
     ],
   });
+  // Who uses the keyboard can scroll it, too, without writing into it.
+  view.scrollDOM.tabIndex = 0;
   return {
     text: () => view.state.doc.toString(),
     setText(next) {

@@ -83,22 +83,28 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
   return (
     <>
       <div ref={place} class="editor" />
-      <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
-      <p class="actions">
-        {info.canSave && (
-          <button type="button" disabled={!edited.isChanged || edited.isOther} onClick={() => save.current()}>
-            Save
-          </button>
+      <div class="below">
+        <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
+        <p class="actions">
+          {info.canSave && (
+            <button
+              type="button"
+              disabled={!edited.isChanged || edited.isOther}
+              onClick={() => save.current()}
+            >
+              Save
+            </button>
+          )}
+          <span role="status">{told || info.expectations?.file}</span>
+        </p>
+        {outcome === undefined && (
+          <p class="quiet">Nothing is expected yet. Ask for an address, and choose “Expect this answer”.</p>
         )}
-        <span role="status">{told || info.expectations?.file}</span>
-      </p>
-      {outcome === undefined && (
-        <p class="quiet">Nothing is expected yet. Ask for an address, and choose “Expect this answer”.</p>
-      )}
-      {outcome?.kind === "problems" && (
-        <Problems problems={outcome.problems} onLine={(line) => editor.current?.showLine(line)} />
-      )}
-      {outcome?.kind === "results" && <Results cases={outcome.cases} sum={outcome.sum} onAsk={onAsk} />}
+        {outcome?.kind === "problems" && (
+          <Problems problems={outcome.problems} onLine={(line) => editor.current?.showLine(line)} />
+        )}
+        {outcome?.kind === "results" && <Results cases={outcome.cases} sum={outcome.sum} onAsk={onAsk} />}
+      </div>
     </>
   );
 }

@@ -131,7 +131,7 @@ describe("an error's likeliest cause, and the fix", () => {
     [
       "the shell, and no navigation",
       "/app/deep",
-      /add --header 'Sec-Fetch-Mode: navigate'\.\nThere is no deep /,
+      /ask with that field to see its answer\.\nThere is no deep /,
     ],
     [
       "the shell, and a dot",

@@ -125,7 +125,7 @@ function hintShell({ code }: ShellRefusal, { mount, path }: Refusal): string[] {
   }
   if (code === "not-a-navigation") {
     return [
-      "A browser that opens a page sends Sec-Fetch-Mode: navigate; to see its answer, add --header 'Sec-Fetch-Mode: navigate'.",
+      "A browser that opens a page sends Sec-Fetch-Mode: navigate; ask with that field to see its answer.",
     ];
   }
   return code === "missing" ? ["Build the application, or name its document in appShell."] : [];

@@ -214,7 +214,7 @@ test("what is not as expected is shown on the beam; an answer becomes a case", a
   await page.locator(".side h2", { hasText: "1 of 1 case failed." }).waitFor();
   await page.getByRole("button", { name: "the style sheet" }).click();
   await page.locator(".unmet", { hasText: "expected text/plain" }).waitFor();
-  expect(await stage("form").textContent()).toContain("not as expected");
+  expect(await stage("representation").textContent()).toContain("not as expected");
   await page.getByRole("button", { name: "Expect this answer" }).click();
   await page.locator(".side h2", { hasText: "1 of 2 cases failed." }).waitFor();
 });
