@@ -306,6 +306,23 @@ test("this repository says what is wrong with serving it", () => {
   ).toContain("--fail-on");
 });
 
+test("a page of 10,000 findings stays small, and says what it leaves out", () => {
+  const findings = Array.from({ length: 10_000 }, (_, i) => ({
+    code: ["broken-reference", "empty-file", "source-map"][i % 3]!,
+    severity: "warning" as const,
+    address: `/guide/a-folder-with-a-long-name/page-${i}.html`,
+    file: `guide/a-folder-with-a-long-name/page-${i}.html`,
+    reason: `It has problem ${i}.`,
+    fix: `mv -n -- 'a${i}' 'b${i}'`,
+  }));
+  const html = reportHtml({
+    ...{ findings, files: 10_000, folders: 10, milliseconds: 1 },
+    ...{ accepted: 0, gone: [], subject: "site" },
+  });
+  expect([html.length < 300_000, (html.match(/<[a-z]/g) ?? []).length < 5000]).toEqual([true, true]);
+  expect(html).toContain("3,001 more are not listed here: --report json has them all.");
+});
+
 test("several threads find what one finds, in the same order", async () => {
   const filler = `<p>${"text ".repeat(200_000)}`;
   const pages = Array.from({ length: 40 }, (_, index) => [

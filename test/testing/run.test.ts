@@ -541,11 +541,12 @@ describe("reports", () => {
     const html = reportHtml([run]);
     const open: string[] = [];
     const seen = new Set<string>();
-    const empty = new Set(["meta", "br"]);
+    const empty = new Set(["meta", "br", "input"]);
     const parser = new Parser({
       onopentag(name, attributes) {
         seen.add(name);
-        expect(Object.keys(attributes).filter((key) => /^on|^href$|^src$/.test(key))).toEqual([]);
+        expect(Object.keys(attributes).filter((key) => /^on|^src$/.test(key))).toEqual([]);
+        expect(attributes.href ?? "#").toMatch(/^#/);
         if (!empty.has(name)) open.push(name);
       },
       onclosetag(name, implied) {
@@ -557,6 +558,24 @@ describe("reports", () => {
     expect([seen.has("nobody"), seen.has("script"), seen.has("mark")]).toEqual([false, false, true]);
     expect(html).toContain("<title>3 of 5 failed: expectations</title>");
     expect(html).not.toMatch(/\x1b|\u202e/);
+  });
+
+  test("HTML of 500 failures: each cause once, all cases linked, and small", () => {
+    const failing = run.results.filter(({ outcome }) => outcome === "failed");
+    const results = Array.from({ length: 500 }, (_, i) => {
+      const one = failing[i % failing.length]!;
+      return { ...one, case: { ...one.case, question: { ...one.case.question, path: `/page-${i}.html` } } };
+    });
+    const html = reportHtml([{ ...run, results }]);
+    expect([html.length < 300_000, (html.match(/<[a-z]/g) ?? []).length < 5000]).toEqual([true, true]);
+    const ids = [...html.matchAll(/ id="([^"]+)"/g)].map(([, id]) => id);
+    const links = [...html.matchAll(/href="#([^"]+)"/g)].map(([, id]) => id);
+    expect([links.length > 5, links.filter((id) => !ids.includes(id)), new Set(ids).size]).toEqual([
+      true,
+      [],
+      ids.length,
+    ]);
+    expect(html).toContain(`What failed: ${failing.length} cause`);
   });
 
   test("in the terminal's words: what failed, and how the answer came about", () => {

@@ -29,6 +29,7 @@ export function reportHtml(survey: JudgedSurvey): string {
   const beam =
     survey.findings.length === 0 ? "--passed:100%;--known:100%" : `--passed:0%;--known:${severe.toFixed(1)}%`;
   const groups = groupFindings(survey.findings);
+  const listed = Math.max(SHOWN, Math.floor(LISTED / Math.max(1, groups.length)));
   const main = `<header style="${beam}">
 <h1>Survey of ${show(survey.subject)}</h1>
 <p>${show(describeSum(survey))}</p>
@@ -36,7 +37,7 @@ export function reportHtml(survey: JudgedSurvey): string {
 ${SEVERITIES.map((severity) => sum(NOUNS[severity], counts[severity], severity === "severe" && counts.severe > 0)).join("")}${sum("files", survey.files)}
 </dl>
 </header>
-${SEVERITIES.map((severity) => renderSeverity(severity, groups)).join("")}
+${SEVERITIES.map((severity) => renderSeverity(severity, groups, listed)).join("")}
 <footer>Written by epistyle survey. Each code is explained in docs/survey.md.</footer>`;
   return renderPage({ title: `Survey of ${survey.subject}`, main, style: STYLE });
 }
@@ -47,24 +48,29 @@ const HEADINGS: Readonly<Record<Severity, string>> = {
   advice: "Could be better",
 };
 
-function renderSeverity(severity: Severity, groups: readonly FindingGroup[]): string {
+function renderSeverity(severity: Severity, groups: readonly FindingGroup[], listed: number): string {
   const own = groups.filter((group) => group.severity === severity);
   if (own.length === 0) return "";
-  return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map(renderGroup).join("")}</div>\n`;
+  return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map((group) => renderGroup(group, listed)).join("")}</div>\n`;
 }
 
-function renderGroup({ code, title, findings, places, fix: common }: FindingGroup): string {
+/** So many addresses are listed in all: a browser shows such a page at once. */
+const LISTED = 1000;
+
+function renderGroup({ code, title, findings, places, fix: common }: FindingGroup, listed: number): string {
   const reasons = new Set(findings.map(({ reason }) => reason));
   const withFix = common === undefined;
   const reason = reasons.size === 1 ? `<p>${show(findings[0]!.reason)}</p>\n` : "";
   const rows = findings.slice(0, SHOWN).map((finding) => renderRow(finding, reasons.size > 1, withFix));
+  const folded = findings
+    .slice(SHOWN, listed)
+    .map((finding) => renderRow(finding, reasons.size > 1, withFix));
+  const unlisted = Math.max(0, findings.length - Math.max(SHOWN, listed));
   const more =
-    findings.length > SHOWN
-      ? `<details><summary>and ${formatCount(findings.length - SHOWN)} more</summary>\n<table class="mono"><tbody>${findings
-          .slice(SHOWN, SHOWN + 1000)
-          .map((finding) => renderRow(finding, reasons.size > 1, withFix))
-          .join("")}</tbody></table></details>\n`
-      : "";
+    folded.length === 0
+      ? ""
+      : `<details><summary>and ${formatCount(findings.length - SHOWN)} more</summary>\n<table class="mono"><tbody>${folded.join("")}</tbody></table>
+${unlisted === 0 ? "" : `<p class="note">${formatCount(unlisted)} more are not listed here: --report json has them all.</p>\n`}</details>\n`;
   const fix = withFix ? "" : `<p class="fix">Fix: <code>${show(common)}</code></p>\n`;
   return `<section>
 <h3>${show(title)} <small>${formatCount(findings.length)}${places === undefined ? "" : ` from ${formatCount(places)} places`}</small> <code>${code}</code></h3>

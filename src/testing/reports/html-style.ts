@@ -34,6 +34,22 @@ summary>*{overflow-wrap:anywhere}
 .advice li{margin:.5rem 0}
 .skipped .word{color:var(--quiet)}
 .skipped .word::before{content:"\\2013";color:var(--quiet)}
+.note.same{max-width:none;overflow-wrap:anywhere}
+.same a{margin-right:.6rem}
+nav ul{display:flex;flex-wrap:wrap;gap:.2rem 1.6rem;margin:1rem 0 0;padding:0;list-style:none}
+nav a,.same a{color:var(--sea)}
+.filter{display:flex;flex-wrap:wrap;gap:.2rem 1.2rem;margin:2.2rem 0 0;padding:0;border:0;color:var(--quiet)}
+.filter legend{float:left;margin-right:1.2rem;padding:0}
+main:has(#show-failed:checked) :is(details,.lines>li):is(.passed,.skipped,.advised,.known){display:none}
+main:has(#show-advice:checked) :is(details,.lines>li):is(.passed,.skipped,.failed,.unanswered,.known){display:none}
+main:has(#show-skipped:checked) :is(details,.lines>li):is(.passed,.advised,.failed,.unanswered,.known){display:none}
+main:has(#show-passed:checked) :is(details,.lines>li):is(.skipped,.advised,.failed,.unanswered,.known){display:none}
+.lines{margin:0;padding:0;list-style:none}
+.lines li{display:grid;grid-template-columns:5.2rem minmax(12rem,5fr) minmax(10rem,4fr);gap:0 1rem;padding:.25rem .5rem;border-bottom:1px solid var(--line);align-items:baseline}
+.lines li>*{overflow-wrap:anywhere}
+.lines b{font-weight:400}
+.why{display:block;color:var(--quiet)}
+:target{background:var(--mark)}
 .req,.ms,code,.mono td,.mono th,pre{font-family:ui-monospace,"DejaVu Sans Mono",Consolas,monospace;font-size:.85rem}
 .req{color:var(--quiet)}
 .ms{position:relative;text-align:right;white-space:nowrap}
@@ -70,5 +86,7 @@ summary{grid-template-columns:5.2rem 1fr 5rem}
 summary .req{grid-column:2;grid-row:2}
 summary .st{display:none}
 .inside{padding-left:.5rem}
+.lines li{grid-template-columns:5.2rem 1fr}
+.lines .req{grid-column:2}
 }
 `;

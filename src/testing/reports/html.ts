@@ -12,6 +12,7 @@ import {
   countResults,
   formatMilliseconds,
   gatherAdvice,
+  gatherAlike,
   groupResults,
   type Run,
   speakCounts,
@@ -22,7 +23,9 @@ export function reportHtml(runs: readonly Run[]): string {
   const results = runs.flatMap((run) => run.results);
   const counts = countResults(results);
   const failed = results.filter(isBad);
-  const slowest = Math.max(0.1, ...results.map(({ milliseconds }) => milliseconds));
+  const slowest = results.reduce((most, { milliseconds }) => Math.max(most, milliseconds), 0.1);
+  const ids = new Map(results.map((result, index) => [result, `case-${index + 1}`]));
+  const context: Context = { slowest, ids, isBrief: results.length > DETAILED_UP_TO };
   const took = runs.reduce((sum, { milliseconds }) => sum + milliseconds, 0);
   const title =
     counts.failed > 0 ? `${counts.failed} of ${counts.total} failed` : `All ${counts.passed} passed`;
@@ -33,21 +36,90 @@ export function reportHtml(runs: readonly Run[]): string {
 ${sum("passed", counts.passed)}${sum("failed", counts.failed, counts.failed > 0)}${counts.known > 0 ? sum("known to fail", counts.known) : ""}${counts.advised > 0 ? sum("could be better", counts.advised) : ""}${counts.skipped > 0 ? sum("skipped", counts.skipped) : ""}${sum("in all", formatMilliseconds(took))}
 </dl>
 </header>
-${failed.length === 0 ? "" : `<h2>What failed</h2>\n${failed.map((one, index) => renderCase(one, slowest, index < OPEN_AT_MOST)).join("")}`}
-${renderKnown(results, slowest)}${renderAdvice(results)}${runs.map((run) => renderRun(run, slowest)).join("")}
+${renderContents(runs, results)}${renderFailed(failed, context)}${renderKnown(results, context)}${renderAdvice(results)}${FILTER}${runs.map((run, index) => renderRun(run, index, context)).join("")}
 <footer>Written by epistyle check. A case opens to show the request, each field of the answer, and its follow-ups.</footer>`;
   return renderPage({ title: `${title}: expectations`, main });
 }
 
+/** What all cases of a report have in common. */
+interface Context {
+  readonly slowest: number;
+  /** Where each case stands in the page. */
+  readonly ids: ReadonlyMap<CaseResult, string>;
+  /** Lists have a line for each case, without its answers. */
+  readonly isBrief: boolean;
+}
+
+const count = (results: readonly CaseResult[], word: string): string =>
+  `${formatCount(results.length)} ${results.length === 1 ? word : `${word}s`}`;
+
+// Where to find what, for a report that is longer than a screen.
+function renderContents(runs: readonly Run[], results: readonly CaseResult[]): string {
+  if (results.length < CONTENTS_FROM) return "";
+  const causes = gatherAlike(results.filter(isBad)).length;
+  const links: [id: string, text: string][] = [
+    ...(causes === 0
+      ? []
+      : [
+          ["failed", `What failed: ${formatCount(causes)} ${causes === 1 ? "cause" : "causes"}`] as [
+            string,
+            string,
+          ],
+        ]),
+    ...(gatherAdvice(results).length === 0 ? [] : [["advice", "What could be better"] as [string, string]]),
+    ...runs.map((run, index): [string, string] => [
+      `run-${index + 1}`,
+      `${run.title}: ${count(run.results, "case")}`,
+    ]),
+  ];
+  return `<nav aria-label="Contents"><ul>${links.map(([id, text]) => `<li><a href="#${id}">${show(text)}</a></li>`).join("")}</ul></nav>\n`;
+}
+
+const CONTENTS_FROM = 20;
+
+/** So many causes are told in full; the others stand in the list of cases, each with its first difference. */
+const IN_FULL = 12;
+/** So many cases of one cause are linked to. */
+const LINKED = 12;
+
+// One cause is told once, however many cases it has.
+function renderFailed(failed: readonly CaseResult[], context: Context): string {
+  if (failed.length === 0) return "";
+  const causes = gatherAlike(failed);
+  const told = causes.slice(0, IN_FULL).map(([first, ...others]) => {
+    const links = others
+      .slice(0, LINKED)
+      .map((one) => `<a href="#${context.ids.get(one)}">${show(one.case.question.path)}</a>`);
+    const more = others.length > LINKED ? ` and ${formatCount(others.length - LINKED)} more` : "";
+    const same = others.length === 0 ? "" : `<p class="note same">The same: ${links.join(" ")}${more}</p>\n`;
+    return renderCase(first!, context, { isOpen: causes.length <= OPEN_AT_MOST, more: others.length, same });
+  });
+  const rest =
+    causes.length > IN_FULL
+      ? `<p class="note">${formatCount(causes.length - IN_FULL)} more causes are in the lists below.</p>\n`
+      : "";
+  return `<h2 id="failed">What failed</h2>\n${told.join("")}${rest}`;
+}
+
 // Apart from what failed: somebody has looked at it.
-function renderKnown(results: readonly CaseResult[], slowest: number): string {
+function renderKnown(results: readonly CaseResult[], context: Context): string {
   const known = results.filter(({ outcome }) => outcome === "known");
   if (known.length === 0) return "";
-  const cases = known.map(
-    (one) => `${renderCase(one, slowest, false)}<p class="note because">${show(one.because ?? "")}</p>\n`,
-  );
-  return `<h2>What is known to fail</h2>\n${cases.join("")}`;
+  const cases = known
+    .slice(0, IN_FULL)
+    .map((one) => `${renderCase(one, context)}<p class="note because">${show(one.because ?? "")}</p>\n`);
+  const rest =
+    known.length > IN_FULL
+      ? `<p class="note">${formatCount(known.length - IN_FULL)} more are in the lists below.</p>\n`
+      : "";
+  return `<h2>What is known to fail</h2>\n${cases.join("")}${rest}`;
 }
+
+// Without a script: the choice hides what it does not name.
+const FILTER = `<fieldset class="filter"><legend>Show</legend>
+${["all", "failed", "advice", "skipped", "passed"].map((one, index) => `<label><input type="radio" name="show" id="show-${one}"${index === 0 ? " checked" : ""}> ${one}</label>`).join("\n")}
+</fieldset>
+`;
 
 /** So many addresses stand beside a piece of advice. */
 const ADDRESSES = 5;
@@ -61,7 +133,7 @@ function renderAdvice(results: readonly CaseResult[]): string {
   });
   return advice.length === 0
     ? ""
-    : `<h2>What could be better</h2>\n<ul class="advice">${advice.join("\n")}</ul>\n`;
+    : `<h2 id="advice">What could be better</h2>\n<ul class="advice">${advice.join("\n")}</ul>\n`;
 }
 
 const show = (text: string): string => escapeHtml(printable(text));
@@ -78,34 +150,71 @@ function weighBeam({ total, passed, failed }: Counts): string {
   return `--passed:${good}%;--known:${good + bad}%`;
 }
 
-/** So many cases that failed show all at once, before somebody opens them. */
-const OPEN_AT_MOST = 50;
+/** So few causes show all at once, before somebody opens them. */
+const OPEN_AT_MOST = 3;
 
 /** So many cases of a group that passed are listed at once. */
 const FOLDED_BEYOND = 30;
 
-function renderRun(run: Run, slowest: number): string {
+function renderRun(run: Run, index: number, context: Context): string {
   const groups = groupResults(run).map(([name, results]) => {
     const counts = countResults(results);
-    const brief = run.results.length > DETAILED_UP_TO;
-    const cases = results.map((one) => renderCase(one, slowest, false, brief)).join("");
-    if (name === undefined) return cases;
+    const list = context.isBrief
+      ? `<ul class="lines">\n${results.map((one) => renderLine(one, context)).join("")}</ul>\n`
+      : results.map((one) => renderCase(one, context, { id: context.ids.get(one) })).join("");
+    if (name === undefined) return list;
     // A long list in which nothing is amiss opens when somebody wants it.
     const open = counts.failed > 0 || counts.total <= FOLDED_BEYOND;
-    return `<details class="group"${open ? " open" : ""}><summary><h3>${show(name)}</h3> <small>${speakCounts(counts)}</small></summary>\n${cases}</details>\n`;
+    return `<details class="group"${open ? " open" : ""}><summary><h3>${show(name)}</h3> <small>${speakCounts(counts)}</small></summary>\n${list}</details>\n`;
   });
-  return `<h2>${show(run.title)} <small>${show(run.about)}</small></h2>\n${groups.join("")}`;
+  return `<h2 id="run-${index + 1}">${show(run.title)} <small>${show(run.about)}</small></h2>\n${groups.join("")}`;
 }
 
 /** Beyond so many cases, lists have a line for each, without its answers; what failed is told in full above them. */
-const DETAILED_UP_TO = 1000;
+const DETAILED_UP_TO = 60;
 
-function renderCase(result: CaseResult, slowest: number, open: boolean, brief = false): string {
+function wordOf({ outcome }: CaseResult): string {
+  return { unanswered: "failed", advised: "advice", known: "known" }[outcome as string] ?? outcome;
+}
+
+// The first thing that is wrong, or why nothing was asked.
+function renderWhy(result: CaseResult): string {
+  const bad = result.exchanges.find(
+    ({ differences, because }) => differences.length > 0 || because !== undefined,
+  );
+  const [difference] = bad?.differences ?? [];
+  const why =
+    difference === undefined
+      ? (bad?.because ?? result.because)
+      : `${difference.about}: expected ${difference.expected}, got ${difference.got}`;
+  return why === undefined || result.outcome === "passed"
+    ? ""
+    : `<small class="why">${show(why.slice(0, 200))}</small>`;
+}
+
+function renderLine(result: CaseResult, { ids }: Context): string {
+  const { name, question } = result.case;
+  return `<li class="${result.outcome}" id="${ids.get(result)}"><b class="word">${wordOf(result)}</b><span>${show(name)}${renderWhy(result)}</span><span class="req">${show(`${question.method} ${question.path}`)}</span></li>\n`;
+}
+
+interface CaseOptions {
+  readonly isOpen?: boolean;
+  /** So many others have the same cause. */
+  readonly more?: number;
+  /** Links to these, as HTML. */
+  readonly same?: string;
+  readonly id?: string | undefined;
+}
+
+function renderCase(
+  result: CaseResult,
+  { slowest }: Context,
+  { isOpen = false, more = 0, same = "", id }: CaseOptions = {},
+): string {
   const { name, question, reason, position } = result.case;
   const width = Math.max(1, Math.round((result.milliseconds / slowest) * 100));
   const statuses = result.exchanges.map(({ reply }) => reply?.status ?? "none");
-  const word =
-    { unanswered: "failed", advised: "advice", known: "known" }[result.outcome as string] ?? result.outcome;
+  const also = more === 0 ? "" : ` <small>and ${formatCount(more)} more</small>`;
   const time =
     result.outcome === "skipped"
       ? ""
@@ -117,13 +226,13 @@ function renderCase(result: CaseResult, slowest: number, open: boolean, brief = 
     result.attempts > 1 ? `Asked ${result.attempts} times.` : undefined,
     position === undefined ? undefined : `Written at ${position}`,
   ];
-  return `<details class="${result.outcome}"${open ? " open" : ""}>
-<summary><span class="word">${word}</span><span>${show(name)}</span><span class="req">${show(`${question.method} ${question.path}`)}</span><span class="st">${statuses[0] ?? ""}</span><span class="ms">${time}</span></summary>
+  return `<details class="${result.outcome}"${id === undefined ? "" : ` id="${id}"`}${isOpen ? " open" : ""}>
+<summary><span class="word">${wordOf(result)}</span><span>${show(name)}${also}${isBad(result) ? renderWhy(result) : ""}</span><span class="req">${show(`${question.method} ${question.path}`)}</span><span class="st">${statuses[0] ?? ""}</span><span class="ms">${time}</span></summary>
 <div class="inside">
-${brief ? "" : result.exchanges.map(renderExchange).join("")}${notes
+${result.exchanges.map(renderExchange).join("")}${notes
   .filter((note) => note !== undefined)
   .map((note) => `<p class="note">${show(note)}</p>\n`)
-  .join("")}</div>
+  .join("")}${same}</div>
 </details>
 `;
 }

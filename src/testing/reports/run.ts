@@ -62,6 +62,29 @@ export function groupResults({ results }: Run): [name: string | undefined, resul
   return [...groups];
 }
 
+/** Failures that say the same of other addresses: each is told in full once. */
+export function gatherAlike(failed: readonly CaseResult[]): CaseResult[][] {
+  const groups = new Map<string, CaseResult[]>();
+  for (const result of failed) {
+    const key = causeOf(result);
+    const alike = groups.get(key);
+    if (alike === undefined) groups.set(key, [result]);
+    else alike.push(result);
+  }
+  return [...groups.values()];
+}
+
+// A server that stopped is one failure, whatever was asked of it; so is one way out of the folder, however it is written.
+function causeOf({ case: one, exchanges, outcome }: CaseResult): string {
+  const { group, reason, position, question } = one;
+  const silent = exchanges.find(({ because }) => because !== undefined)?.because;
+  if (outcome === "unanswered" && silent !== undefined) return JSON.stringify(["no answer", silent]);
+  const what = exchanges.map(({ differences, because }) => [differences, because]);
+  if (group === "path-safety")
+    return JSON.stringify([group, reason, what]).replaceAll(JSON.stringify(question.path).slice(1, -1), "");
+  return JSON.stringify([group, one.name.replace(question.path, ""), reason, position, what]);
+}
+
 /** What could be better, each with the cases that say so: told once, however many addresses it is about. */
 export function gatherAdvice(results: readonly CaseResult[]): [advice: string, results: CaseResult[]][] {
   const groups = new Map<string, CaseResult[]>();
