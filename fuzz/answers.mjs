@@ -124,7 +124,7 @@ export const answers = {
       arbitrary,
       async check(input) {
         const asker = makeAsker(input);
-        const results = await runCases(await makePackCases(input.packs, asker, { paths: PLACES }), asker, {});
+        const results = await runCases(await makePackCases(input.packs, { asker, paths: PLACES }), asker, {});
         for (const { outcome } of results) assert(typeof outcome === "string");
         const observed = await observeSite(asker, undefined, PLACES);
         const draft = await writeDraft(observed, {

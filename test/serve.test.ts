@@ -128,10 +128,11 @@ test("workers on one address: figures of all, a new site, a death and the end lo
   await wait(300);
   child.kill("SIGHUP");
   await expect.poll(out).toContain("SIGHUP: the site was opened again; the new one is in use.");
-  await wait(200);
+  // On a busy machine that takes a while.
+  await expect.poll(() => asked).toBeGreaterThan(20);
   stop = true;
   await Promise.all(visitors);
-  expect([asked > 20, failed]).toEqual([true, []]);
+  expect(failed).toEqual([]);
   const [first] = children();
   process.kill(first!, "SIGKILL");
   await expect.poll(out).toContain("A worker ended (SIGKILL); a new one starts in 0.1 s.");
