@@ -159,9 +159,16 @@ const FOLDED_BEYOND = 30;
 function renderRun(run: Run, index: number, context: Context): string {
   const groups = groupResults(run).map(([name, results]) => {
     const counts = countResults(results);
+    // What failed is told in full above.
     const list = context.isBrief
-      ? `<ul class="lines">\n${results.map((one) => renderLine(one, context)).join("")}</ul>\n`
-      : results.map((one) => renderCase(one, context, { id: context.ids.get(one) })).join("");
+      ? inLines(results.map((one) => renderLine(one, context)))
+      : results
+          .map((one) =>
+            isBad(one)
+              ? inLines([renderLine(one, context)])
+              : renderCase(one, context, { id: context.ids.get(one) }),
+          )
+          .join("");
     if (name === undefined) return list;
     // A long list in which nothing is amiss opens when somebody wants it.
     const open = counts.failed > 0 || counts.total <= FOLDED_BEYOND;
@@ -171,7 +178,9 @@ function renderRun(run: Run, index: number, context: Context): string {
 }
 
 /** Beyond so many cases, lists have a line for each, without its answers; what failed is told in full above them. */
-const DETAILED_UP_TO = 60;
+const DETAILED_UP_TO = 200;
+
+const inLines = (lines: readonly string[]): string => `<ul class="lines">\n${lines.join("")}</ul>\n`;
 
 function wordOf({ outcome }: CaseResult): string {
   return { unanswered: "failed", advised: "advice", known: "known" }[outcome as string] ?? outcome;
