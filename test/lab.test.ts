@@ -15,10 +15,12 @@ import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
-import { defineSite, memorySource, type SiteConfig } from "../src/index.js";
+import { loadConfigFile, startServer } from "../src/adapters/node.js";
+import { defineSite, memorySource, openSite, type SiteConfig } from "../src/index.js";
 import { findChanges } from "../src/lab/changes/find-changes.js";
 import { openSubject } from "../src/lab/engine/open-subject.js";
 import { viewFolder } from "../src/lab/engine/tree.js";
+import { attachLab } from "../src/lab/index.js";
 import type { Beam, CheckOutcome, Found, LabInfo, Preview, TreeFolder } from "../src/lab/shapes.js";
 import { makeTree, type Tree } from "./helpers.js";
 
@@ -640,4 +642,47 @@ test("the licences of what the lab's page bundles are in the notices", () => {
   expect(bundled.length).toBeGreaterThan(7);
   for (const name of [...bundled, "@lezer/lr", "style-mod", "parse5", "saxes"])
     expect(notices).toMatch(new RegExp(`^${name} \\d+\\.\\d+\\.\\d+\n-+\n\n[^]{200}`, "m"));
+});
+
+describe("beside an application of one's own", () => {
+  test("its requests are shown, and what cannot be opened is told", async () => {
+    const own = await makeTree({ "site.yaml": "mounts: [{ folder: files }]", "files/index.html": "home" });
+    const config = join(own.root, "site.yaml");
+    const site = await openSite(await loadConfigFile(config));
+    await expect(attachLab(site, { config: join(own.root, "none.yaml") })).rejects.toThrow(
+      /^attachLab: there is no configuration file .*none\.yaml"; name another one\.$/,
+    );
+    const lab2 = await attachLab(site, { config });
+    const server = await startServer(site, { port: 0, onResponse: lab2.onResponse });
+    await fetch(`${server.url}?asked`);
+    const watching = await fetch(`${lab2.url}api/watch`);
+    const reader = watching.body!.pipeThrough(new TextDecoderStream()).getReader();
+    let seen = "";
+    while (!seen.includes("?asked")) seen += (await reader.read()).value ?? "";
+    await reader.cancel();
+    await lab2.close();
+    await server.close();
+    await own.remove();
+  });
+
+  test("a token in a file: made for its owner alone, the same again, and refused where it is none", async () => {
+    const own = await makeTree({ "index.html": "home", "short.txt": "abc" });
+    const site = await openSite({ mounts: [{ folder: own.root }] });
+    const open = (name: string) =>
+      attachLab(site, { config: { mounts: [{ folder: own.root }] }, tokenFile: join(own.root, name) });
+    const paths: string[] = [];
+    for (let turn = 0; turn < 2; turn++) {
+      const opened = await open("token");
+      paths.push(new URL(opened.url).pathname);
+      await opened.close();
+    }
+    const token = readFileSync(join(own.root, "token"), "utf8").trim();
+    expect([paths, statSync(join(own.root, "token")).mode & 0o777]).toEqual([
+      [`/${token}/`, `/${token}/`],
+      0o600,
+    ]);
+    await expect(open("short.txt")).rejects.toThrow(/short\.txt: it has no token of 16 to 100 letters/);
+    await expect(open("none/token")).rejects.toThrow(/none\/token: it cannot be written \(ENOENT\)/);
+    await own.remove();
+  });
 });

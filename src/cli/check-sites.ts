@@ -3,6 +3,7 @@ import { loadConfigFile } from "../adapters/node.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
+import { resolveFolder } from "../sources/earlier-folders.js";
 import type { Sample } from "../testing/discover/sample.js";
 import { usesEach } from "../testing/format/file-cases.js";
 import type { Expectations } from "../testing/format/load.js";
@@ -43,9 +44,8 @@ export async function openOwnSite(
 
 export async function openDefinition(definition: SiteDefinition, file?: string): Promise<Opened> {
   const { config } = definition;
-  const base = config.base === undefined ? process.cwd() : String(config.base);
   const folders = config.mounts.flatMap(({ folder }) =>
-    folder === undefined || base.startsWith("file:") ? [] : [resolve(base, folder)],
+    folder === undefined ? [] : (resolveFolder(folder, config.base) ?? []),
   );
   return {
     site: await openSite(definition),

@@ -22,7 +22,7 @@ export function addLab(program: Command): void {
     .option("-p, --port <N>", "port of the page; 0 picks a free one", parsePort, 0)
     .option(
       "--token-file <FILE>",
-      "keep the page's token in this file, so that its address stays the same (with --port); made if there is none",
+      "keep the page's token in this file, so that its address stays the same (with --port); created if it does not exist",
     )
     .option("--site-port <N>", "port of the site itself; 0 picks a free one", parsePort, 0)
     .addHelpText(

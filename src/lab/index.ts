@@ -17,7 +17,7 @@ export interface AttachOptions {
   readonly address?: string;
   /** The port of the page, on this machine alone; a free one when not given. */
   readonly port?: number;
-  /** A file with the token of the page's address, so that a bookmark works; it is made if there is none. */
+  /** The file that holds the token of the page's address, so that a bookmark works; created if it does not exist. */
   readonly tokenFile?: string;
   /** The expectations file to write and run; expectations.yaml beside the configuration when not given. */
   readonly expectations?: string;

@@ -229,7 +229,7 @@ export interface LabConnection {
   watch(told: LabWatch): () => void;
 }
 
-/** Who is told of what happens. */
+/** Callbacks for what happens while the page is open. */
 export interface LabWatch {
   onRequest(watched: Watched): void;
   /** The configuration or a file changed on disk. */

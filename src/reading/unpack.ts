@@ -1,6 +1,3 @@
-/** True for bytes in the gzip format (RFC 1952 §2.3.1). */
-export const isPacked = (bytes: Uint8Array): boolean => bytes[0] === 0x1f && bytes[1] === 0x8b;
-
 /** The bytes that were compressed with gzip; undefined where they are damaged, or are more than `atMost`. */
 export async function unpack(
   bytes: Uint8Array<ArrayBufferLike>,

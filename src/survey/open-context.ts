@@ -1,9 +1,8 @@
-import { resolve } from "node:path";
-import { fileURLToPath } from "node:url";
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import type { Told } from "../config/site-error.js";
 import { assembleSite, compileSite, isDefinition } from "../site/open.js";
+import { resolveFolder } from "../sources/earlier-folders.js";
 import { SurveyContext } from "./survey-context.js";
 
 /** Compiles a site to be surveyed. Rejects with a SiteError for a configuration that cannot be used. */
@@ -14,20 +13,9 @@ export async function openContext(
   const { compiled, warnings } = await compileSite(definition, {});
   const context = new SurveyContext(assembleSite(compiled, []), compiled);
   for (const [index, mount] of compiled.mounts.values().entries()) {
-    const root = findRoot(config, index);
+    const { folder } = config.mounts[index]!;
+    const root = folder === undefined ? undefined : resolveFolder(folder, config.base);
     if (root !== undefined) context.setRoot(mount, root);
   }
   return { context, config, warnings };
-}
-
-function findRoot({ base, mounts }: SiteConfig, index: number): string | undefined {
-  const { folder } = mounts[index]!;
-  if (folder === undefined) return undefined;
-  const start =
-    base === undefined
-      ? ""
-      : String(base).startsWith("file:")
-        ? fileURLToPath(new URL(".", base))
-        : String(base);
-  return resolve(start, folder);
 }

@@ -70,7 +70,7 @@ test("a recording plays, and seeks into its middle with a 206", async () => {
   });
   expect(at).toBeGreaterThanOrEqual(200);
   await page.close();
-  // The answer to the seek is told of when it ends, and that may be after the page was closed.
+  // The log has the answer to the seek once it ends, perhaps after the page was closed.
   const listStarts = (): number[] =>
     records
       .filter(({ delivery }) => delivery.status === 206)

@@ -1,4 +1,5 @@
 import { Fields } from "../../core/fields/fields.js";
+import { isGzip } from "../../core/rules/codings.js";
 import {
   DIRECTIVES,
   type Directive,
@@ -11,7 +12,7 @@ import type { FileMetadata, OpenedFile } from "../../core/source.js";
 import { keyAt, type Origin } from "../../core/text/origin.js";
 import { findContents, findNeeds, listTexts } from "../../reading/pages/needs.js";
 import { readOnce } from "../../reading/pages/read-once.js";
-import { isPacked, unpack } from "../../reading/unpack.js";
+import { unpack } from "../../reading/unpack.js";
 import { innermost } from "../compiler.js";
 import { parseDuration } from "../durations.js";
 
@@ -77,7 +78,9 @@ function compile(group: Group, where: Origin): ProtectRules {
   const name = policy === "report-only" ? "Content-Security-Policy-Report-Only" : "Content-Security-Policy";
   const read = async (bytes: Uint8Array, contentType: string): Promise<Protection> => {
     if (policy === "none") return { fields: fixed, problems: [] };
-    const plain = isPacked(bytes) ? await unpack(bytes, READ_UP_TO) : bytes;
+    // A drawing that is compressed by itself is what a browser unpacks.
+    const isPacked = contentType === "image/svg+xml" && isGzip(bytes);
+    const plain = isPacked ? await unpack(bytes, READ_UP_TO) : bytes;
     const { page, isUnsure } = await readOnce(plain ?? new Uint8Array(0), contentType);
     const contents = findContents(page);
     const { sources, problems } = await findNeeds(contents);

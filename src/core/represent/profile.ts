@@ -11,7 +11,7 @@ import {
 } from "../media-types/media-type.js";
 import { formatSegment } from "../request/target.js";
 import { SHELL_VARY } from "../resolve/app-shell.js";
-import { CODINGS } from "../rules/codings.js";
+import { CODINGS, isGzip, mayBePacked } from "../rules/codings.js";
 import { type CachingRule, filterRules, findRule, rulesForNames } from "../rules/file-rules.js";
 import type { JudgedName } from "../rules/names.js";
 import type { Protection } from "../rules/protect.js";
@@ -64,8 +64,7 @@ async function makeProfile(
   const fingerprinted = name?.verdict.fingerprinted === true;
   const modifiedSeconds = Number(file.metadata.modifiedNs / 1_000_000_000n);
   const { contentType, because, rule } = await decideContentType(described);
-  // Compressed by itself: a name alone does not say that its bytes are.
-  const isPacked = contentType === "image/svg+xml" && /z$/i.test(path) && (await file.read(0, 1))[0] === 0x1f;
+  const isPacked = mayBePacked(path, contentType) && isGzip(await file.read(0, 2));
   const cachingRule = findRule(rules.caching, path, fingerprinted);
   const protection = (await rules.protect?.describe(file, contentType)) ?? UNPROTECTED;
   const preloads = await findPreloads(described, contentType);

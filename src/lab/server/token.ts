@@ -7,8 +7,8 @@ import { SiteError } from "../../config/site-error.js";
 export const makeToken = (): string => randomBytes(18).toString("base64url");
 
 /**
- * The token of a file: it makes one that only its owner may read where there is none. Rejects with a SiteError for one that is too short or has
- * other characters than an address may have, and for a file that cannot be read or written.
+ * Reads the token from a file. If the file does not exist, creates it with a new token, readable only by its owner. Rejects with a SiteError
+ * if the token is too short or has characters that do not belong in an address, and if the file cannot be read or written.
  */
 export async function readToken(path: string): Promise<string> {
   const full = resolve(path);

@@ -3,6 +3,7 @@ import { stringify } from "yaml";
 import { shorten } from "../../config/config-file.js";
 import type { SiteDefinition } from "../../config/define.js";
 import type { Site } from "../../site/site.js";
+import { resolveFolder } from "../../sources/earlier-folders.js";
 import { askSite } from "../../testing/ask/in-process.js";
 import { describeObserved } from "../../testing/draft/describe.js";
 import { makeFileCases } from "../../testing/format/file-cases.js";
@@ -85,10 +86,7 @@ export class Workspace {
   /** The folders that are served, with their whole paths. */
   get folders(): readonly string[] {
     const { base, mounts } = this.#subject.config;
-    const start = base === undefined ? "" : String(base);
-    return mounts.flatMap(({ folder }) =>
-      folder === undefined || start.startsWith("file:") ? [] : [resolve(start, folder)],
-    );
+    return mounts.flatMap(({ folder }) => (folder === undefined ? [] : (resolveFolder(folder, base) ?? [])));
   }
 
   /** Reads the names again for the next search. */

@@ -1,12 +1,13 @@
 import { isAscii } from "node:buffer";
 import { decideMediaType, takesCharset } from "../../core/media-types/media-type.js";
+import { isGzip, mayBePacked } from "../../core/rules/codings.js";
 import { selectRules } from "../../core/rules/mount.js";
 import { writeCommand } from "../../core/text/command.js";
 import { formatSize } from "../../core/text/size.js";
 import { wantedTail } from "../../reading/contents/formats.js";
 import { PICTURE_HEAD } from "../../reading/contents/picture.js";
 import { decodeText } from "../../reading/text.js";
-import { isPacked, unpack } from "../../reading/unpack.js";
+import { unpack } from "../../reading/unpack.js";
 import { FolderFile } from "../../sources/folder-file.js";
 import type { SurveyContext, SurveyedFile } from "../survey-context.js";
 
@@ -54,7 +55,7 @@ export async function readFile(context: SurveyContext, file: SurveyedFile): Prom
     const tailBytes = Math.min(sizeBytes, wantedTail(mediaType ?? ""));
     const tail = tailBytes === 0 ? start.subarray(0, 0) : await opened.read(sizeBytes - tailBytes, tailBytes);
     const read = { file, mediaType, start, tail };
-    if (/\.svgz$/i.test(file.path) && isPacked(start)) return readPacked(read);
+    if (mayBePacked(file.path, mediaType) && isGzip(start)) return readPacked(read);
     return { ...read, ...readText(context, { file, mediaType, start, sizeBytes }) };
   } catch {
     return undefined;

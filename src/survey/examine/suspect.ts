@@ -1,5 +1,6 @@
 import { constants, gunzipSync } from "node:zlib";
 import { EXPOSURES, type Exposure, findExposure } from "../../config/exposures.js";
+import { isGzip } from "../../core/rules/codings.js";
 import { listArchiveNames } from "../../reading/contents/archive-names.js";
 import {
   findSecret,
@@ -75,7 +76,7 @@ function suspectContent(read: ReadFile): Suspicion | undefined {
 
 /** The beginning of what is packed in gzip; other bytes as they are. */
 function unpack(start: Uint8Array): Uint8Array {
-  if (start[0] !== 0x1f || start[1] !== 0x8b) return start;
+  if (!isGzip(start)) return start;
   try {
     // A part of a stream is no error.
     return gunzipSync(start, { finishFlush: constants.Z_SYNC_FLUSH, maxOutputLength: UNPACKED_AT_MOST });

@@ -31,7 +31,7 @@ export class Links {
     }
   }
 
-  // A sitemap of which nothing is here is another site's, or lies in another place there.
+  // If this site has none of a sitemap's addresses, it is the sitemap of another site, or of another place.
   #isOurs(references: readonly Reference[]): boolean {
     return references.some(({ url }) => {
       const address = url.slice(ORIGIN.length).replace(/\?.*$/s, "");

@@ -1,7 +1,5 @@
-import { escapeHtml } from "../../core/text/html.js";
-import { printable } from "../../core/text/printable.js";
 import { formatCount } from "../../core/text/size.js";
-import { renderPage } from "../../testing/reports/page.js";
+import { renderPage, show } from "../../testing/reports/page.js";
 import type { Finding, FindingGroup, Severity } from "../finding.js";
 import { SEVERITIES } from "../finding.js";
 import { groupFindings } from "../survey.js";
@@ -65,12 +63,12 @@ function renderGroup({ code, title, findings, places, fix: common }: FindingGrou
   const folded = findings
     .slice(SHOWN, listed)
     .map((finding) => renderRow(finding, reasons.size > 1, withFix));
-  const unlisted = Math.max(0, findings.length - Math.max(SHOWN, listed));
+  const omitted = Math.max(0, findings.length - Math.max(SHOWN, listed));
   const more =
     folded.length === 0
       ? ""
       : `<details><summary>and ${formatCount(findings.length - SHOWN)} more</summary>\n<table class="mono"><tbody>${folded.join("")}</tbody></table>
-${unlisted === 0 ? "" : `<p class="note">${formatCount(unlisted)} more are not listed here: --report json has them all.</p>\n`}</details>\n`;
+${omitted === 0 ? "" : `<p class="note">${formatCount(omitted)} more are not listed here: --report json has them all.</p>\n`}</details>\n`;
   const fix = withFix ? "" : `<p class="fix">Fix: <code>${show(common)}</code></p>\n`;
   return `<section>
 <h3>${show(title)} <small>${formatCount(findings.length)}${places === undefined ? "" : ` from ${formatCount(places)} places`}</small> <code>${code}</code></h3>
@@ -89,5 +87,3 @@ function renderRow({ address, reason, fix }: Finding, withReason: boolean, withF
 function sum(name: string, value: number, bad = false): string {
   return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${formatCount(value)}</dd></div>`;
 }
-
-const show = (text: string): string => escapeHtml(printable(text));

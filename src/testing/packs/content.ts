@@ -1,4 +1,5 @@
 import { readCharset as readOwnCharset } from "../../core/media-types/charset.js";
+import { isGzip } from "../../core/rules/codings.js";
 import { removeSpans } from "../../core/text/spans.js";
 import { findFlaw, isConvertedText } from "../../reading/contents/formats.js";
 import { isPageInstead, isTextual } from "../../reading/contents/kinds.js";
@@ -57,7 +58,7 @@ const findEmpty: Find = (reply) =>
 
 const findCoded: Find = (reply) => {
   const bytes = bytesOf(reply);
-  return isText(reply) && bytes[0] === 0x1f && bytes[1] === 0x8b
+  return isText(reply) && isGzip(bytes)
     ? "bytes compressed with gzip, but Content-Encoding does not name it (or once too few)"
     : undefined;
 };

@@ -1,12 +1,7 @@
-import { formatFieldName } from "../../core/fields/grammar.js";
-import { escapeHtml } from "../../core/text/html.js";
-import { printable } from "../../core/text/printable.js";
 import { formatCount } from "../../core/text/size.js";
-import type { Block } from "../../inspection/explain/blocks.js";
-import { describeSent, listSent } from "../ask/ask.js";
-import { type Difference, markDifference } from "../checks/check.js";
-import { type CaseResult, type Exchange, isBad, type ReplySummary } from "../run.js";
-import { renderPage } from "./page.js";
+import { type CaseResult, isBad } from "../run.js";
+import { renderExchange } from "./html-exchange.js";
+import { renderPage, show } from "./page.js";
 import {
   type Counts,
   countResults,
@@ -50,28 +45,19 @@ interface Context {
   readonly isBrief: boolean;
 }
 
-const count = (results: readonly CaseResult[], word: string): string =>
-  `${formatCount(results.length)} ${results.length === 1 ? word : `${word}s`}`;
+const count = (number: number, word: string): string =>
+  `${formatCount(number)} ${number === 1 ? word : `${word}s`}`;
 
 // Where to find what, for a report that is longer than a screen.
 function renderContents(runs: readonly Run[], results: readonly CaseResult[]): string {
   if (results.length < CONTENTS_FROM) return "";
   const causes = gatherAlike(results.filter(isBad)).length;
-  const links: [id: string, text: string][] = [
-    ...(causes === 0
-      ? []
-      : [
-          ["failed", `What failed: ${formatCount(causes)} ${causes === 1 ? "cause" : "causes"}`] as [
-            string,
-            string,
-          ],
-        ]),
-    ...(gatherAdvice(results).length === 0 ? [] : [["advice", "What could be better"] as [string, string]]),
-    ...runs.map((run, index): [string, string] => [
-      `run-${index + 1}`,
-      `${run.title}: ${count(run.results, "case")}`,
-    ]),
-  ];
+  const links: [id: string, text: string][] = runs.map((run, index) => [
+    `run-${index + 1}`,
+    `${run.title}: ${count(run.results.length, "case")}`,
+  ]);
+  if (gatherAdvice(results).length > 0) links.unshift(["advice", "What could be better"]);
+  if (causes > 0) links.unshift(["failed", `What failed: ${count(causes, "cause")}`]);
   return `<nav aria-label="Contents"><ul>${links.map(([id, text]) => `<li><a href="#${id}">${show(text)}</a></li>`).join("")}</ul></nav>\n`;
 }
 
@@ -135,8 +121,6 @@ function renderAdvice(results: readonly CaseResult[]): string {
     ? ""
     : `<h2 id="advice">What could be better</h2>\n<ul class="advice">${advice.join("\n")}</ul>\n`;
 }
-
-const show = (text: string): string => escapeHtml(printable(text));
 
 function sum(name: string, value: number | string, bad = false): string {
   return `<div><dt>${name}</dt><dd${bad ? ' class="bad"' : ""}>${typeof value === "number" ? formatCount(value) : value}</dd></div>`;
@@ -244,64 +228,6 @@ ${result.exchanges.map(renderExchange).join("")}${notes
   .join("")}${same}</div>
 </details>
 `;
-}
-
-function renderExchange(exchange: Exchange): string {
-  const { name, question, reply, because, differences, explanation } = exchange;
-  const sent = [
-    ...listSent(question.headers).map(([field, value]) => `${field}: ${value}`),
-    ...(question.body === undefined ? [] : [describeSent(question.body)]),
-  ];
-  const fields = sent.map((text) => `<br><code>${show(text)}</code>`);
-  const how = `<p class="what">How it came about</p>\n<dl class="how">${explanation.map(renderBlock).join("")}</dl>\n`;
-  return `<p class="what">${show(name ?? "Request")}</p>
-<code>${show(`${question.method} ${question.path}`)}</code>${fields.join("")}
-${because === undefined ? "" : `<p class="note bad">No answer: ${show(because)}</p>\n`}${differences.length === 0 ? "" : renderDifferences(differences)}${explanation.length === 0 ? "" : how}${reply === undefined ? "" : renderReply(reply, differences.length > 0)}`;
-}
-
-function renderDifferences(differences: readonly Difference[]): string {
-  return `<table class="mono"><thead><tr><td></td><th scope="col">Expected</th><th scope="col">Got</th></tr></thead><tbody>
-${differences.map(renderDifference).join("\n")}
-</tbody></table>
-`;
-}
-
-// Beside what differs the rest of an answer is for reference, and opens when somebody wants it.
-function renderReply(reply: ReplySummary, folded: boolean): string {
-  const rows: [string, string][] = [
-    ["status", String(reply.status)],
-    ...Object.entries(reply.headers).map(([name, value]): [string, string] => [formatFieldName(name), value]),
-    ["body", reply.body],
-    ...(reply.answeredBy === undefined ? [] : [["answered by", reply.answeredBy] as [string, string]]),
-  ];
-  const table = `<table class="mono answer"><tbody>
-${rows.map(([name, value]) => `<tr><th scope="row">${show(name)}</th><td>${show(value)}</td></tr>`).join("\n")}
-</tbody></table>
-`;
-  return folded ? `<details class="whole"><summary>The whole answer</summary>\n${table}</details>\n` : table;
-}
-
-function renderDifference({ about, expected, got, comparable }: Difference): string {
-  const [left, right] = comparable
-    ? [markPart(expected, markDifference(got, expected)), markPart(got, markDifference(expected, got))]
-    : [show(expected), `<mark>${show(got)}</mark>`];
-  return `<tr class="differs"><th scope="row">${show(about)}</th><td>${left}</td><td>${right}</td></tr>`;
-}
-
-function markPart(text: string, { start, end }: { start: number; end: number }): string {
-  if (end <= start) return show(text);
-  return `${show(text.slice(0, start))}<mark>${show(text.slice(start, end))}</mark>${show(text.slice(end))}`;
-}
-
-function renderBlock({ title, rows }: Block): string {
-  const lines = rows.map(
-    (row) =>
-      `<div>${row
-        .filter(Boolean)
-        .map((cell) => `<span>${show(cell)}</span>`)
-        .join(" ")}</div>`,
-  );
-  return `<dt>${show(title)}</dt><dd>${lines.join("")}</dd>`;
 }
 
 function formatTime(startedAt: number | undefined): string {
