@@ -97,20 +97,21 @@ const TREE = {
   "app-Dk3f9a2Q.js": "go()",
   "records/2026.csv": "ring,bird\n",
 };
+const TIMES = { modified: new Date("2026-05-01T00:00:00Z") };
 const configure = (source: typeof memorySource): SiteConfig => ({
   protect: true,
   codings: { compress: false },
   moved: { "/old/": "/guide/" },
   mounts: [
     {
-      source: source(TREE, { modified: new Date("2026-05-01T00:00:00Z") }),
+      source: source(TREE, TIMES),
       errorPages: { 404: "/404.html" },
       caching: [{ files: "fingerprinted", policy: "immutable" }],
       areas: { "/records": { listing: true } },
       withheld: ["*.bak"],
       headers: [{ files: "*.html", set: { "X-Site": "larkholm" } }],
     },
-    { at: "/app", source: source(TREE), kind: "app", appShell: "/index.html", protect: false },
+    { at: "/app", source: source(TREE, TIMES), kind: "app", appShell: "/index.html", protect: false },
   ],
 });
 

@@ -546,6 +546,8 @@ describe("what changes between two configurations", () => {
       .map(([own, areas]) => ({ folder: ".", listing: true, ...own, areas }));
     const configure = (one: object) =>
       openSubject(defineSite({ base: folder.root, mounts: [one] } as SiteConfig));
+    // A file that was written less than two seconds ago has no digest yet: which ones those are differs from one question to the next.
+    vi.useFakeTimers({ toFake: ["Date"], now: Date.now() + 3_600_000 });
     await fc.assert(
       fc.asyncProperty(mount, mount, async (one, other) => {
         const [here, there] = [
@@ -573,6 +575,7 @@ describe("what changes between two configurations", () => {
       }),
       { numRuns: 60 },
     );
+    vi.useRealTimers();
     await folder.remove();
   });
 
