@@ -60,7 +60,7 @@ describe("an error page of one's own", () => {
       "GET /deep/empty/",
       {},
       "403 no-default-document",
-      "403 Forbidden\nYou may not open this address.\n",
+      "403 Forbidden\nThere is no page to show at this address.\n",
     ],
     ["the root's own refusal", "GET /", {}, "403 no-default-document", "closed"],
     ["an area's own page", "GET /deep/nope", {}, "404 no-such-file", "deep gone"],
@@ -69,14 +69,14 @@ describe("an error page of one's own", () => {
       "GET /bare/nope",
       {},
       "404 no-such-file",
-      "404 Not Found\nThere is nothing at this address. Try to find it from the front page.\n",
+      "404 Not Found\nThere is nothing at this address.\n",
     ],
     [
       "a page that is missing itself falls back",
       "GET /lost/nope",
       {},
       "404 no-such-file",
-      "404 Not Found\nThere is nothing at this address. Try to find it from the front page.\n",
+      "404 Not Found\nThere is nothing at this address.\n",
     ],
     ["at its own address it is a page like any other", "GET /404.html", {}, "200 404.html", "<h1>gone</h1>"],
   ])("%s", async (_sentence, request, headers, summary, body) => {
@@ -124,6 +124,22 @@ describe("the built-in body", () => {
     });
     expect(answer.body).toMatch(body);
     expect(answer.fields["content-length"]).toBe(String(new TextEncoder().encode(answer.body).length));
+  });
+
+  test("leads to the front page, unless it is the front page", async () => {
+    const site = await openMemory({ "a/a.txt": "a" });
+    const link = async (path: string): Promise<boolean> =>
+      (await ask(site, `GET ${path}`, BROWSER)).body.includes('<a href="/">');
+    expect([await link("/nope"), await link("/a/"), await link("/")]).toEqual([true, true, false]);
+    const mounted = await site.respond({
+      method: "GET",
+      target: "/",
+      headers: BROWSER,
+      strippedPrefix: "/docs",
+    });
+    expect(new TextDecoder().decode((mounted as { body: { bytes: Uint8Array } }).body.bytes)).toContain(
+      '<a href="/">',
+    );
   });
 
   test("tells a visitor neither the cause nor a name, and lets nothing run", async () => {

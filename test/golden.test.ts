@@ -1,5 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { chooseBuiltInPage } from "../src/core/answer/built-in-page.js";
+import { refuse } from "../src/core/answer/plan.js";
 import { Memory } from "../src/core/memory/memory.js";
 import { openSiteMemory } from "../src/core/site.js";
 import {
@@ -105,7 +106,11 @@ test("built-in bodies, each status in each form", async () => {
   const { pages } = openSiteMemory(new Memory());
   const all = [400, 403, 404, 405, 412, 416, 500, 503, 418].flatMap((status) =>
     ["text/plain", "text/html", "application/problem+json"].map((accept) => {
-      const { fields, bytes } = chooseBuiltInPage(pages, status, accept);
+      const { fields, bytes } = chooseBuiltInPage(
+        pages,
+        { method: "GET", target: "/nope", headers: { accept } },
+        refuse(status, { code: "no-such-file" }),
+      );
       return `${[...fields].map(({ name, value }) => `${name}: ${value}`).join("\n")}\n\n${new TextDecoder().decode(bytes).replace(/<style>[^<]*<\/style>/, "")}`;
     }),
   );

@@ -9,6 +9,7 @@ import { parseCacheControl } from "../src/core/fields/cache-control.js";
 import { charsetOf, mediaTypeOf } from "../src/core/fields/content-type.js";
 import { formatAttachment } from "../src/core/fields/disposition.js";
 import { parseForwarded, parseXForwarded } from "../src/core/fields/forwarded.js";
+import { foldLetters } from "../src/core/listing/filter.js";
 import { makeNameKey } from "../src/core/listing/order.js";
 import { parseListingQuery } from "../src/core/listing/query.js";
 import { readCharset } from "../src/core/media-types/charset.js";
@@ -79,14 +80,17 @@ const READERS: Record<string, (text: string) => unknown> = {
   Origin: (text) => compileCrossOrigin(["https://a.invalid"], DEFAULT_ORIGIN).fieldsFor(text),
   "the target": (text) => [parseTarget(text), parseTarget(`/${text}`), parseTarget(`http://a/${text}`)],
   "a prefix of it": (text) => stripPrefix(`/${text}`, "/a/b"),
-  "a listing's query": (text) => [parseListingQuery(text, "name"), parseListingQuery(`?${text}`, "name")],
+  "a listing's query": (text) =>
+    [text, `?${text}`, `?filter=${text}`].map((query) =>
+      parseListingQuery(query, { order: "name", nameFilter: true }),
+    ),
   "a path, held against patterns": (text) => RULES.map(({ matches }) => matches(foldName(text), false)),
   "a name, for its type": (text) => [
     mediaTypeByName(text, new Map()),
     new AddressNames([text, `a-${text}`]).patternOf(text),
     extensionOf(text),
   ],
-  "a name, for its place": (text) => [makeNameKey(text), foldName(text)],
+  "a name, for its place": (text) => [makeNameKey(text), foldName(text), foldLetters(text)],
   "a name, as a page shows it": (text) => [showName(text), escapeHtml(text)],
   "a name, as a terminal shows it": printable,
   "a name, as an address": formatPath,

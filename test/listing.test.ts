@@ -6,6 +6,7 @@ import { gunzipSync } from "node:zlib";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { listingSchema } from "../src/config/listing/listing-schema.js";
+import { numberPages } from "../src/core/listing/html.js";
 import { makeNameKey, selectFirst, sortIndexes } from "../src/core/listing/order.js";
 import { parseListingQuery } from "../src/core/listing/query.js";
 import {
@@ -288,7 +289,9 @@ describe("orders and pages", () => {
       "./?order=size&amp;descending&amp;page=3".replaceAll("&amp;", "&"),
     );
     const { body } = await ask(many, "GET /?page=2", HTML);
-    expect(body).toMatch(/11–20 of 25, page 2 of 3.*rel="prev" href="\.\/".*rel="next" href="\.\/\?page=3"/s);
+    expect(body).toMatch(
+      /11–20 of 25 .*rel="prev" href="\.\/".*aria-current="page".*rel="next" href="\.\/\?page=3"/s,
+    );
   });
 
   test("a large directory: the first page before the others are in order, later pages, and back", async () => {
@@ -319,6 +322,82 @@ describe("orders and pages", () => {
     }
   });
 
+  describe("a filter searches the whole directory, without a script", () => {
+    const names = [
+      ...Array.from({ length: 25 }, (_, i) => `ring-${i}.csv`),
+      "Émile & co.txt",
+      "a+b c.txt",
+      "Curlew/x",
+    ];
+    const open = (rules: object = {}) =>
+      openMemory(Object.fromEntries(names.map((name) => [name, ""])), {
+        listing: { pageSize: 10, ...rules },
+      });
+    test.each([
+      ["part of a name", "filter=g-1", "g-1", 11, "ring-1.csv ring-10.csv ring-11.csv ring-12.csv"],
+      ["whatever its case", "filter=CURLEW", "CURLEW", 1, "Curlew"],
+      ["whatever its accents", "filter=emile", "emile", 1, "Émile & co.txt"],
+      ["as a form writes it", "filter=a%2Bb+c", "a+b c", 1, "a+b c.txt"],
+      ["in the order asked for", "order=name&descending&filter=g-2", "g-2", 6, "ring-24.csv ring-23.csv"],
+      ["on its second page", "filter=ring&page=2", "ring", 25, "ring-10.csv ring-11.csv"],
+      ["nothing", "filter=avocet", "avocet", 0, ""],
+      ["an escape that is not UTF-8: all", "filter=%ff", undefined, 28, "Curlew a+b c.txt"],
+    ])("%s", async (_sentence, query, filter, total, first) => {
+      const site = await open();
+      const found = await list(site, `/?${query}`);
+      expect(found).toMatchObject({ total, ...(filter !== undefined && { filter, totalInDirectory: 28 }) });
+      expect(
+        found.entries
+          .map(({ name }) => name)
+          .join(" ")
+          .startsWith(first),
+      ).toBe(true);
+      const { body } = await ask(site, `GET /?${query}`, HTML);
+      expect(body).toContain(`name="filter" value="${escapeHtml(filter ?? "")}"`);
+    });
+
+    test("the page keeps it from link to link, and says of what it is a part; text and programs get it, too", async () => {
+      const site = await open();
+      const { body, fields } = await ask(site, "GET /?filter=ring&order=size", HTML);
+      expect(body).toMatch(
+        /<form role="search" data-all="28"><input type="hidden" name="order" value="size">.*1–10 of 25 with “<bdi>ring<\/bdi>” in the name · <a href="\.\/\?order=size">Show all 28<\/a>/s,
+      );
+      expect(body).toContain('<a rel="nofollow" href="./?filter=ring&amp;order=time">');
+      expect(fields.link).toBe('<./?filter=ring&order=size&page=2>; rel="next"');
+      const text = await ask(site, "GET /?filter=ring", { accept: "text/plain" });
+      expect(text.body.trimEnd().split("\n").at(-1)).toBe("// 15 more: ./?filter=ring&page=2");
+      const hostile = await ask(site, 'GET /?filter=%3Cscript%3E"', HTML);
+      expect(hostile.body).not.toContain("<script>&quot;");
+      expect(hostile.body).toContain("nothing with “<bdi>&lt;script&gt;&quot;</bdi>” in the name");
+    });
+
+    test("no field for fewer than 20 names, nor where it is turned off: the query says nothing there", async () => {
+      const few = await ask(await openMemory({ "a.txt": "", "b.txt": "" }, { listing: true }), "GET /", HTML);
+      expect(few.body).not.toContain("<form");
+      const off = await open({ nameFilter: false });
+      expect((await list(off, "/?filter=curlew")).total).toBe(28);
+      const { body, fields } = await ask(off, "GET /?filter=curlew", HTML);
+      expect(body).not.toMatch(/<form|<script/);
+      expect(fields["content-security-policy"]).toContain("form-action 'none'");
+    });
+  });
+
+  test.each<[number, number, string]>([
+    [1, 2, "1 2"],
+    [1, 5, "1 2 … 5"],
+    [3, 5, "1 2 3 4 5"],
+    [4, 7, "1 2 3 4 5 6 7"],
+    [5, 9, "1 … 4 5 6 … 9"],
+    [9, 9, "1 … 8 9"],
+    [200, 200, "1 … 199 200"],
+  ])("on page %i of %i these are offered: %s", (page, pages, expected) => {
+    expect(
+      numberPages(page, pages)
+        .map((one) => one ?? "…")
+        .join(" "),
+    ).toBe(expected);
+  });
+
   test("what is left out by a path from the mount's folder, and not by one that only ends like it", async () => {
     const site = await openMemory(
       { "x.map": "", "sub/x.map": "", "sub/y.map": "", "y.map": "" },
@@ -332,7 +411,10 @@ describe("orders and pages", () => {
 
   test("a query is read or left at its default, whatever it is", () => {
     fc.assert(
-      fc.property(fc.string({ unit: "binary" }), (text) => parseListingQuery(`?${text}`, "name").page > 0),
+      fc.property(
+        fc.string({ unit: "binary" }),
+        (text) => parseListingQuery(`?${text}`, { order: "name", nameFilter: true }).page > 0,
+      ),
     );
   });
 
@@ -392,7 +474,7 @@ test("HEAD, validators, forms and fields", async () => {
     ]);
     if (type === "text/html; charset=utf-8")
       expect(get.fields["content-security-policy"]).toMatch(
-        /^default-src 'none'; style-src 'sha256-[^']+'; script-src 'sha256-[^']+'; frame-ancestors 'none'/,
+        /^default-src 'none'; style-src 'sha256-[^']+'; script-src 'sha256-[^']+'; img-src data:; frame-ancestors 'none'/,
       );
   }
 });

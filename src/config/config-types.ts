@@ -28,7 +28,9 @@ export interface AreaConfig {
         footer?: string | undefined;
         /** Address of a style sheet to load after the built-in one. */
         styleSheet?: string | undefined;
-        /** Offer a field that filters by name, if scripts run (default true). */
+        /** Address of the page's icon (default a built-in one). */
+        icon?: string | undefined;
+        /** Offer a field that filters by name, from 20 names on (default true). */
         nameFilter?: boolean | undefined;
         /** Your own renderer: gets the listing, and returns { mediaType, body }. */
         render?: ListingRenderer | undefined;

@@ -211,21 +211,30 @@ describe("names and numbers as people read them", () => {
       order: fc.constantFrom("name", "kind", "size", "time"),
       descending: fc.boolean(),
       page: fc.integer({ min: 1, max: 999_999_999 }),
+      filter: fc.string({ unit: "grapheme" }).map((text) => text.trim()),
     });
     fc.assert(
       fc.property(
         request,
         fc.constantFrom("name", "size"),
         (asked, fallback) =>
-          void expect(parseListingQuery(formatListingQuery(asked, fallback), fallback)).toEqual(asked),
+          void expect(
+            parseListingQuery(formatListingQuery(asked, fallback), { order: fallback, nameFilter: true }),
+          ).toEqual(asked),
       ),
     );
     expect([
-      formatListingQuery({ order: "size", descending: false, page: 1 }, "size"),
-      formatListingQuery({ order: "time", descending: true, page: 2 }, "size"),
-    ]).toEqual(["", "?order=time&descending&page=2"]);
+      formatListingQuery({ order: "size", descending: false, page: 1, filter: "" }, "size"),
+      formatListingQuery({ order: "time", descending: true, page: 2, filter: "é +&" }, "size"),
+    ]).toEqual(["", "?filter=%C3%A9%20%2B%26&order=time&descending&page=2"]);
     for (const page of ["0", "-1", "1.5", "1e3", "01", "", "1".repeat(10)])
-      expect(parseListingQuery(`?page=${page}`, "name").page).toBe(1);
+      expect(parseListingQuery(`?page=${page}`, { order: "name", nameFilter: true }).page).toBe(1);
+    for (const [query, filter] of [
+      ["?filter=a+b%2B", "a b+"],
+      ["?filter=%ff", ""],
+      ["?filter=+%20", ""],
+    ] as const)
+      expect(parseListingQuery(query, { order: "name", nameFilter: true }).filter).toBe(filter);
   });
 });
 

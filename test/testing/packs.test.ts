@@ -967,10 +967,10 @@ test("single faults are found, and named", async () => {
   };
   const rows = await runFaults(
     product,
-    FAULTS.filter((_, index) => index % 16 === 4),
+    FAULTS.filter((_, index) => index % 32 === 4),
   );
   expect(FAULTS.length).toBeGreaterThanOrEqual(150);
-  expect(rows.length).toBeGreaterThan(15);
+  expect(rows.length).toBeGreaterThan(7);
   expect(
     rows
       .filter(({ packs, draft, compare }) => packs.length + draft.length + compare.length === 0)

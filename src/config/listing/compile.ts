@@ -2,7 +2,8 @@ import type { ListingRenderer, ListingRules, Order } from "../../core/rules/list
 import { innermost } from "../compiler.js";
 
 /** How directories are listed, as written. */
-interface Listing extends Partial<Record<"title" | "header" | "footer" | "styleSheet", string | undefined>> {
+interface Listing
+  extends Partial<Record<"title" | "header" | "footer" | "styleSheet" | "icon", string | undefined>> {
   readonly order?: Order | undefined;
   readonly pageSize?: number | "all" | undefined;
   readonly nameFilter?: boolean | undefined;
@@ -19,8 +20,8 @@ export const listingCompiler = innermost({
   compile(value: ListingValue): ListingRules | undefined {
     if (value === false) return undefined;
     const { order = "name", pageSize = 500, nameFilter = true, ...rest } = value === true ? {} : value;
-    const { title, header, footer, styleSheet, render } = rest;
+    const { title, header, footer, styleSheet, icon, render } = rest;
     const rows = pageSize === "all" ? ALL : pageSize;
-    return { order, pageSize: rows, nameFilter, title, header, footer, styleSheet, render };
+    return { order, pageSize: rows, nameFilter, title, header, footer, styleSheet, icon, render };
   },
 });

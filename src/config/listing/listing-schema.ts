@@ -6,7 +6,13 @@ export const listingSchema = z.strictObject({
   path: z
     .string()
     .describe("Path of the directory from the mount's root, decoded, with a slash at each end."),
-  total: z.int().min(0).describe("Entries in the directory, on all pages."),
+  total: z.int().min(0).describe("Entries on all pages."),
+  filter: z.string().optional().describe("The text that all names contain, if ?filter asks for one."),
+  totalInDirectory: z
+    .int()
+    .min(0)
+    .optional()
+    .describe("Entries of the directory, if a filter leaves some out."),
   page: z.int().min(1),
   pages: z.int().min(1),
   order: z.enum(ORDERS),

@@ -21,10 +21,15 @@ const fields = {
     .startsWith("/", { error: 'a style sheet of this site begins with a slash: write it as "/listing.css"' })
     .optional()
     .describe("Address of a style sheet to load after the built-in one."),
+  icon: z
+    .string()
+    .startsWith("/", { error: 'an icon of this site begins with a slash: write it as "/favicon.svg"' })
+    .optional()
+    .describe("Address of the page's icon (default a built-in one)."),
   nameFilter: z
     .boolean()
     .optional()
-    .describe("Offer a field that filters by name, if scripts run (default true)."),
+    .describe("Offer a field that filters by name, from 20 names on (default true)."),
 };
 
 const render = z

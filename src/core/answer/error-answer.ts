@@ -1,7 +1,7 @@
 import { Fields } from "../fields/fields.js";
 import type { KnownFiles } from "../represent/known-files.js";
 import { describeFile } from "../represent/profile.js";
-import { fieldValue, type SiteRequest } from "../request/request.js";
+import type { SiteRequest } from "../request/request.js";
 import type { OpenFiles } from "../resolve/open-files.js";
 import type { Rules } from "../rules/rules.js";
 import { type BuiltInPages, chooseBuiltInPage } from "./built-in-page.js";
@@ -67,12 +67,9 @@ async function answerWithDocument(
 }
 
 /** Plans an error with the built-in body, in the form that the client wants. */
-function answerBuiltIn(
-  pages: BuiltInPages,
-  request: SiteRequest,
-  { status, reason, fields }: Refusal,
-): Draft {
-  const page = chooseBuiltInPage(pages, status, fieldValue(request.headers, "accept"));
+function answerBuiltIn(pages: BuiltInPages, request: SiteRequest, refusal: Refusal): Draft {
+  const { status, reason, fields } = refusal;
+  const page = chooseBuiltInPage(pages, request, refusal);
   return {
     kind: "response",
     status,

@@ -53,7 +53,7 @@ export async function answerListing(
   rules: ListingRules,
 ): Promise<Decision> {
   const { files } = context;
-  const asked = parseListingQuery(query, rules.order);
+  const asked = parseListingQuery(query, rules);
   let candidate: Candidate = found;
   for (let attempt = 1; attempt <= TRIES; attempt++) {
     if (candidate.kind === "error") return refuse(candidate.status, candidate.reason);
@@ -96,7 +96,7 @@ async function answerWithListing(
   const own = isDigested ? undefined : rules.render?.(listing, form);
   const { mediaType, body: text } = own ?? {
     mediaType: `${form}${form === "application/json" ? "" : "; charset=utf-8"}`,
-    body: isDigested && form === "text/plain" ? renderDigests(listing) : RENDERERS[form](listing, rules),
+    body: isDigested && form === "text/plain" ? renderDigests(listing, rules) : RENDERERS[form](listing, rules),
   };
   const tag = { weak: true, opaque: `"${hashText(text)}"` };
   const shared = Fields.of(

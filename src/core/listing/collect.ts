@@ -6,6 +6,7 @@ import type { EntryMetadata, Failed, SourceEntry } from "../source.js";
 import { joinPath } from "../text/path.js";
 import { arrangeEntries } from "./arrange.js";
 import { type KnownDirectories, type ListedDirectory, recallDirectory } from "./directory.js";
+import { filterNames } from "./filter.js";
 import type { Pause } from "./order.js";
 
 /** Collects one page of a directory's listing. */
@@ -16,8 +17,9 @@ export async function collectListing(
   pageSize: number,
 ): Promise<Listing | Failed> {
   const { path } = listed;
-  const directory = await recallDirectory(known, listed, pause);
-  if ("kind" in directory) return directory;
+  const whole = await recallDirectory(known, listed, pause);
+  if ("kind" in whole) return whole;
+  const directory = request.filter === "" ? whole : await filterNames(whole, request.filter, pause);
   const needed = request.page * pageSize;
   const order = await arrangeEntries(listed, directory, { ...request, needed }, pause);
   const total = directory.entries.length;
@@ -32,6 +34,7 @@ export async function collectListing(
     path: path === "" ? "/" : `/${path}/`,
     entries,
     total,
+    totalInDirectory: whole.entries.length,
     totalDirectories: directory.entries.filter(({ kind }) => kind === "directory").length,
     page,
     pages,

@@ -2,8 +2,9 @@ import { toHex } from "../fields/digest-fields.js";
 import type { KnownFiles } from "../represent/known-files.js";
 import { knownDigest, wholeDigest } from "../represent/tag.js";
 import type { OpenFiles } from "../resolve/open-files.js";
-import type { Listing, ListingEntry } from "../rules/listing.js";
+import type { Listing, ListingEntry, ListingRules } from "../rules/listing.js";
 import { selectRules } from "../rules/mount.js";
+import { formatListingQuery } from "./query.js";
 
 /** A larger file has no digest in a list unless that is known, as a sealed site's is; in bytes. */
 const FILE_UP_TO = 64 * 1024 * 1024;
@@ -47,14 +48,17 @@ export async function addDigests(
  * Writes digests as programs that hold files against them read it: 64 hexadecimal digits, two blanks, the name. A name with a line
  * break or a backslash is escaped, and its line begins with a backslash. What has no digest is told in a comment.
  */
-export function renderDigests({ entries, page, pages }: Listing): string {
+export function renderDigests(
+  { entries, page, pages, request }: Listing,
+  { order }: Pick<ListingRules, "order">,
+): string {
   const lines = entries.flatMap(({ name, kind, digest }) => {
     if (kind !== "file") return [];
     const escaped = name.replaceAll("\\", "\\\\").replaceAll("\n", "\\n").replaceAll("\r", "\\r");
     if (digest === undefined) return [`# no digest: ${escaped}\n`];
     return [`${escaped === name ? "" : "\\"}${toHex(digest)}  ${escaped}\n`];
   });
-  const more =
-    page < pages ? [`# page ${page} of ${pages}; the next one is ?digests&page=${page + 1}\n`] : [];
+  const next = formatListingQuery({ ...request, page: page + 1 }, order).replace("?", "?digests&");
+  const more = page < pages ? [`# page ${page} of ${pages}; the next one is ${next}\n`] : [];
   return [...(lines.length === 0 ? ["# no files here\n"] : lines), ...more].join("");
 }

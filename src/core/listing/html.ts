@@ -4,10 +4,13 @@ import { showName } from "../text/printable.js";
 import { formatCount, formatSize } from "../text/size.js";
 import { describeKind } from "./describe-kind.js";
 import { formatListingQuery } from "./query.js";
-import { LISTING_SCRIPT, LISTING_STYLE } from "./style.js";
+import { LISTING_ICON, LISTING_SCRIPT, LISTING_STYLE } from "./style.js";
 
 /** What the configuration gives a listing to look by. */
 export type ListingTheme = Omit<ListingRules, "render" | "pageSize">;
+
+/** A directory of fewer names needs no filter. */
+const FILTER_FROM = 20;
 
 const COLUMNS: readonly [order: Order, title: string][] = [
   ["name", "Name"],
@@ -23,20 +26,22 @@ export function renderListingHtml(listing: Listing, theme: ListingTheme): string
   const heading = escapeHtml(name);
   const title =
     theme.title === undefined || path === "/" ? heading : `${heading} · ${escapeHtml(theme.title)}`;
-  const filter = theme.nameFilter && entries.length > 1;
+  const offersFilter =
+    theme.nameFilter && (listing.totalInDirectory >= FILTER_FROM || listing.request.filter !== "");
   return `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
 <title>${title}</title>
+<link rel="icon" href="${theme.icon === undefined ? LISTING_ICON : escapeHtml(theme.icon)}">
 <style>${LISTING_STYLE}</style>${theme.styleSheet === undefined ? "" : `\n<link rel="stylesheet" href="${escapeHtml(theme.styleSheet)}">`}
 </head>
 <body>
 ${SYMBOLS}
 <main>
 ${path === "/" ? "" : renderTrail(path, theme)}
-<div class="head"><h1><bdi>${heading}</bdi></h1>${filter ? '<label hidden>Filter by name<input type="search" autocomplete="off" spellcheck="false"></label>' : ""}</div>
+<div class="head"><h1><bdi>${heading}</bdi></h1>${offersFilter ? renderFilter(listing, theme) : ""}</div>
 ${theme.header === undefined ? "" : `<p class="note">${escapeHtml(theme.header)}</p>\n`}<table>
 <caption>Files in ${heading}: ${describeTotal(listing)}</caption>
 <thead><tr>${COLUMNS.map((column) => renderHeading(listing, theme, column)).join("")}</tr></thead>
@@ -45,10 +50,23 @@ ${path === "/" ? "" : `<tr class="directory up"><th scope="row">${icon("up")}<a 
 </tbody>
 </table>
 ${renderPages(listing, theme)}
-${listing.offersDigests && entries.some(({ kind }) => kind === "file") ? '<p class="note"><a href="./?digests">Digests of these files</a> (SHA-256)</p>\n' : ""}</main>
-${theme.footer === undefined ? "" : `<footer>${escapeHtml(theme.footer)}</footer>\n`}${filter ? `<script>${LISTING_SCRIPT}</script>\n` : ""}</body>
+${listing.offersDigests && entries.some(({ kind }) => kind === "file") ? `<p class="note"><a href="./?digests${escapeHtml(formatListingQuery(listing.request, theme.order).replace("?", "&"))}">Digests of these files</a> (SHA-256)</p>\n` : ""}</main>
+${theme.footer === undefined ? "" : `<footer>${escapeHtml(theme.footer)}</footer>\n`}${offersFilter ? `<script>${LISTING_SCRIPT}</script>\n` : ""}</body>
 </html>
 `;
+}
+
+// A form of the platform's: without a script it asks for the names of the whole directory, too.
+function renderFilter({ request, totalInDirectory, total, pages }: Listing, { order }: ListingTheme): string {
+  const hidden = (name: string, value: string): string =>
+    `<input type="hidden" name="${name}" value="${value}">`;
+  const kept = [
+    request.order === order ? "" : hidden("order", request.order),
+    request.descending ? hidden("descending", "") : "",
+  ].join("");
+  const isWhole = pages === 1 && total === totalInDirectory;
+  const more = isWhole ? "" : ` data-all="${formatCount(totalInDirectory)}"`;
+  return `<form role="search"${more}>${kept}<label>Filter by name<input type="search" name="filter" value="${escapeHtml(request.filter)}" autocomplete="off" spellcheck="false"></label><button>Filter</button></form>`;
 }
 
 // The way from the mount's root: never above it.
@@ -72,7 +90,7 @@ function renderHeading(
 ): string {
   const current = request.order === order;
   const descending = current && !request.descending;
-  const query = formatListingQuery({ order, descending, page: 1 }, theme.order);
+  const query = formatListingQuery({ ...request, order, descending, page: 1 }, theme.order);
   const state = current ? ` aria-sort="${request.descending ? "descending" : "ascending"}"` : "";
   const mark = current ? ` <span aria-hidden="true">${request.descending ? "↓" : "↑"}</span>` : "";
   return `<th scope="col"${state}><a rel="nofollow" href="./${escapeHtml(query)}">${title}${mark}</a></th>`;
@@ -97,22 +115,46 @@ function renderTime(modifiedMs: number | undefined): string {
 }
 
 function renderPages(listing: Listing, { order }: ListingTheme): string {
-  const { page, pages, pageSize, total, request, entries } = listing;
-  const link = (to: number, rel: string, text: string): string =>
-    `<a rel="${rel}" href="./${escapeHtml(formatListingQuery({ ...request, page: to }, order))}">${text}</a>`;
+  const { page, pages, pageSize, total, totalInDirectory, request, entries } = listing;
+  const address = (asked: Partial<Listing["request"]>): string =>
+    `./${escapeHtml(formatListingQuery({ ...request, ...asked }, order))}`;
+  const turn = (to: number, rel: string, text: string): string =>
+    to < 1 || to > pages ? "" : `<li><a rel="${rel}" href="${address({ page: to })}">${text}</a></li>`;
+  const numbers = numberPages(page, pages).map((to) => {
+    if (to === undefined) return "<li>…</li>";
+    const text = formatCount(to);
+    return to === page
+      ? `<li aria-current="page">${text}</li>`
+      : `<li><a aria-label="Page ${text}" href="${address({ page: to })}">${text}</a></li>`;
+  });
   const range = `${formatCount((page - 1) * pageSize + 1)}–${formatCount((page - 1) * pageSize + entries.length)} of ${formatCount(total)}`;
-  const turns = [
-    page > 1 ? link(page - 1, "prev", "Previous page") : "",
-    page < pages ? link(page + 1, "next", "Next page") : "",
-  ].filter(Boolean);
-  const where = pages === 1 ? describeTotal(listing) : `${range}, page ${page} of ${pages}`;
-  return `<div class="pages"><span>${where} <span role="status"></span></span>${turns.length === 0 ? "" : `<span>${turns.join(" · ")}</span>`}</div>`;
+  const filtered =
+    request.filter === ""
+      ? ""
+      : ` with “<bdi>${escapeHtml(showName(request.filter))}</bdi>” in the name · <a href="${address({ filter: "", page: 1 })}">Show all ${formatCount(totalInDirectory)}</a>`;
+  const where = `${pages === 1 ? describeTotal(listing) : range}${filtered}`;
+  const turns =
+    pages === 1
+      ? ""
+      : `<nav aria-label="Pages"><ol>${turn(page - 1, "prev", "Previous")}${numbers.join("")}${turn(page + 1, "next", "Next")}</ol></nav>`;
+  return `<div class="pages"><span>${where} <span role="status"></span></span>${turns}</div>`;
+}
+
+/** The pages to offer, of `pages`: the first, the last, those around this one; undefined stands for those between. */
+export function numberPages(page: number, pages: number): (number | undefined)[] {
+  const near = [page - 1, page, page + 1].filter((one) => one > 1 && one < pages);
+  const chosen = [1, ...near, pages];
+  return chosen.flatMap((one, index) => {
+    const gap = one - (chosen[index - 1] ?? one);
+    // In the place of a single page there may as well be its number.
+    return gap > 2 ? [undefined, one] : gap === 2 ? [one - 1, one] : [one];
+  });
 }
 
 /** The totals in words. */
-function describeTotal({ total, totalDirectories }: Listing): string {
+function describeTotal({ total, totalDirectories, request }: Listing): string {
   const count = (n: number, one: string, many: string): string => `${formatCount(n)} ${n === 1 ? one : many}`;
-  if (total === 0) return "nothing here";
+  if (total === 0) return request.filter === "" ? "nothing here" : "nothing";
   const files = total - totalDirectories;
   return [
     totalDirectories > 0 ? count(totalDirectories, "folder", "folders") : "",

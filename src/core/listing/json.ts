@@ -4,13 +4,14 @@ import { formatListingQuery } from "./query.js";
 
 /** Renders a page of a listing for programs; `schema/listing.json` describes the shape. */
 export function renderListingJson(listing: Listing, rules: Pick<ListingRules, "order">): string {
-  const { path, total, page, pages, request, entries } = listing;
+  const { path, total, totalInDirectory, page, pages, request, entries } = listing;
   const next =
     page < pages ? `./${formatListingQuery({ ...request, page: page + 1 }, rules.order)}` : undefined;
   const isDigested = entries.some(({ digest }) => digest !== undefined);
   const shape = {
     path,
     total,
+    ...(request.filter !== "" && { filter: request.filter, totalInDirectory }),
     page,
     pages,
     order: request.order,

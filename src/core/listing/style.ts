@@ -6,15 +6,17 @@ export const LISTING_STYLE = `
 body{margin:0;background:var(--paper);color:var(--ink);font:1rem/1.5 system-ui,sans-serif}
 main,footer{max-width:66rem;margin:0 auto;padding:0 1.5rem}
 main{padding-top:2.75rem}
-nav ol{display:flex;flex-wrap:wrap;gap:.1rem .55rem;margin:0 0 .35rem;padding:0;list-style:none}
-nav li+li::before{content:"/";margin-right:.55rem;color:var(--quiet)}
+main>nav ol{display:flex;flex-wrap:wrap;gap:.1rem .55rem;margin:0 0 .35rem;padding:0;list-style:none}
+main>nav li+li::before{content:"/";margin-right:.55rem;color:var(--quiet)}
 a{color:var(--sea);text-underline-offset:.2em;text-decoration-thickness:1px}
 a:hover{text-decoration-thickness:2px}
-a:focus-visible,input:focus-visible{outline:3px solid var(--gorse);outline-offset:2px}
+a:focus-visible,input:focus-visible,button:focus-visible{outline:3px solid var(--gorse);outline-offset:2px}
 .head{display:flex;flex-wrap:wrap;gap:.6rem 2rem;align-items:end;justify-content:space-between}
 h1{margin:0;font-size:1.9rem;line-height:1.2;font-weight:650;overflow-wrap:anywhere}
-.head label{color:var(--quiet);font-size:.9rem}
-input{display:block;width:16rem;max-width:100%;padding:.35rem .6rem;border:1px solid var(--quiet);background:var(--paper);color:var(--ink);font:inherit}
+form{display:flex;gap:.5rem;align-items:end}
+label{color:var(--quiet);font-size:.9rem;min-width:0}
+input,button{padding:.35rem .6rem;border:1px solid var(--quiet);border-radius:0;background:var(--paper);color:var(--ink);font:inherit}
+input{display:block;width:16rem;max-width:100%;font-size:1rem}
 .note{margin:.6rem 0 0;max-width:42rem;color:var(--quiet)}
 table{width:100%;margin-top:1rem;border-collapse:collapse;border-top:6px solid var(--sea);font-variant-numeric:tabular-nums}
 caption{position:absolute;width:1px;height:1px;overflow:hidden;clip-path:inset(50%)}
@@ -33,6 +35,8 @@ th:nth-child(3),td:nth-child(3){text-align:right}
 th:last-child,td:last-child{padding-right:0;text-align:right}
 .lost th{color:var(--gorse)}
 .pages{display:flex;flex-wrap:wrap;gap:.5rem 1.5rem;justify-content:space-between;margin:1rem 0 0;color:var(--quiet)}
+.pages ol{display:flex;flex-wrap:wrap;gap:.3rem 1rem;margin:0;padding:0;list-style:none}
+.pages [aria-current]{color:var(--ink);font-weight:650}
 footer{padding-top:1rem;padding-bottom:3rem;color:var(--quiet);font-size:.9rem}
 @media(max-width:40rem){
 main,footer{padding-left:1rem;padding-right:1rem}
@@ -43,13 +47,17 @@ th,td{padding-right:.75rem}
 }
 `;
 
-/** What the filter does: it hides the rows whose name does not have the text. Without it the field is not shown. */
+/** What the filter does while somebody types: it hides the rows of this page whose name does not have the text, and says how to search the others. */
 export const LISTING_SCRIPT = `
-const box=document.querySelector(".head label"),field=box.querySelector("input"),rows=[...document.querySelectorAll("tbody tr:not(.up)")],count=document.querySelector("[role=status]");
-box.hidden=false;
-field.addEventListener("input",()=>{const text=field.value.trim().toLowerCase();let shown=0;for(const row of rows){const keep=row.cells[0].textContent.toLowerCase().includes(text);row.hidden=!keep;if(keep)shown++}count.textContent=text===""?"":shown+" of "+rows.length+" on this page"});
+const form=document.querySelector("form"),field=form.querySelector("[type=search]"),rows=[...document.querySelectorAll("tbody tr:not(.up)")],count=document.querySelector("[role=status]"),asked=field.value.trim();
+const fold=text=>text.normalize("NFKD").replace(/[\\u0300-\\u036f]/g,"").toLowerCase();
+field.addEventListener("input",()=>{const text=field.value.trim(),part=fold(text);let shown=0;for(const row of rows){const keep=fold(row.cells[0].textContent).includes(part);row.hidden=!keep;if(keep)shown++}const all=form.dataset.all;count.textContent=text===asked?"":shown+" of "+rows.length+" on this page"+(all?"; press Enter to search all "+all:"")});
 `;
 
+/** The icon of the page, as an address that holds it: no browser asks for another. */
+export const LISTING_ICON =
+  "data:image/svg+xml,%3Csvg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 16 16'%3E%3Cpath fill='%230b7285' d='M0 2h16v4H0zM1 8h4v7H1zM6 8h4v5H6zM11 8h4v3h-4z'/%3E%3C/svg%3E";
+
 /** SHA-256 of the two, in base64, for the page's policy; a test compares them with the texts. */
-export const LISTING_STYLE_DIGEST = "1OztXaV2O9RZXGLqy0vsNyXW/A5rqMqWru3O+sMxaxE=";
-export const LISTING_SCRIPT_DIGEST = "OD9GxrKuHy594mfmUSkV3L6pi9xcZkumlV/ib/yUIJM=";
+export const LISTING_STYLE_DIGEST = "f/gJBU40/e1W3fZoIGavK0cBsSBZRchAnksKQCORoIM=";
+export const LISTING_SCRIPT_DIGEST = "bjZwdP3JwaT6NMBdaXJ82lTTEiK1nvdC01jJGJWU6kI=";

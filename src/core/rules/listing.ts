@@ -10,6 +10,8 @@ export interface ListingRequest {
   readonly descending: boolean;
   /** From 1. */
   readonly page: number;
+  /** Only names that contain this text, whatever its case and accents; "" is all. */
+  readonly filter: string;
 }
 
 /** A row of a listing, as plain data. */
@@ -33,7 +35,10 @@ export interface Listing {
   /** The directory's path from the mount's root, decoded, with a slash at each end. */
   readonly path: string;
   readonly entries: readonly ListingEntry[];
+  /** Entries on all pages. */
   readonly total: number;
+  /** Entries of the directory: more than `total` if a filter leaves some out. */
+  readonly totalInDirectory: number;
   readonly totalDirectories: number;
   readonly page: number;
   readonly pages: number;
@@ -64,7 +69,9 @@ export interface ListingRules {
   readonly footer: string | undefined;
   /** Address of a style sheet to load after the built-in one. */
   readonly styleSheet: string | undefined;
-  /** Offers a field that filters the rows, where scripts run. */
+  /** Address of the page's icon; undefined for the built-in one. */
+  readonly icon: string | undefined;
+  /** Offers a field that filters the names of the whole directory. */
   readonly nameFilter: boolean;
   /** A rendering of the developer's own; undefined leaves that form to the library. */
   readonly render: ListingRenderer | undefined;
