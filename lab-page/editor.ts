@@ -7,6 +7,7 @@ import { EditorView, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { minimalSetup } from "codemirror";
 import type { TextProblem } from "../src/lab/shapes.js";
+import { isKey } from "./completion.js";
 
 /** A text that is edited, and what is wrong with it. */
 export interface Editor {
@@ -60,7 +61,9 @@ export function openEditor(
       ]),
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ "aria-label": label, spellcheck: "false", accesskey: "e" }),
-      ...(completion === undefined ? [] : [autocompletion({ override: [completion], icons: false })]),
+      ...(completion === undefined
+        ? []
+        : [autocompletion({ override: [completion], icons: false, activateOnCompletion: isKey })]),
       EditorView.updateListener.of((update) => {
         if (update.docChanged) onChange(update.state.doc.toString());
       }),

@@ -24,6 +24,10 @@ beforeAll(async () => {
     "brace.yaml": "mounts: [ { folder: public\n",
     "twice.yaml": "mounts: []\nmounts: []\n",
     "star.yaml": "mounts:\n  - folder: public\n    withheld: [*.bak]\n",
+    "policy.yaml":
+      'mounts:\n  - caching: [{ files: "*.css }", policy: { maxAge: 1h }\n    areas:\n      /x: { listing: true }\n',
+    "unclosed.yaml": "mounts:\n  - caching:\n      - { files: '*', policy: immutable\n    kind: app\n",
+    "dash.yaml": "mounts: [\n  - folder: public\n]\n",
   });
 });
 afterAll(() => tree.remove());
@@ -36,12 +40,23 @@ test.each([
   ],
   ["a list", "list.yaml", "list.yaml:1:1: found []; a group of keys is needed here: begin with mounts:"],
   ["a tab", "tab.yaml", "tab.yaml:2:1: found a tab; YAML is indented with spaces"],
-  ["an open bracket", "brace.yaml", "brace.yaml:2:1: the line is not indented like"],
+  ["an open bracket", "brace.yaml", "brace.yaml:1:11: the bracket { is not closed; write } at its end."],
+  ["one in the midst", "policy.yaml", "policy.yaml:2:15: the bracket { is not closed; write } at its end."],
+  [
+    "one before other keys",
+    "unclosed.yaml",
+    "unclosed.yaml:3:9: the bracket { is not closed; write } at its end.",
+  ],
+  [
+    "a dash in brackets",
+    "dash.yaml",
+    "dash.yaml:2:3: list entries with a dash stand in brackets; write commas between them, without dashes.",
+  ],
   ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key is here twice; write it once."],
   [
     "a pattern without quotes",
     "star.yaml",
-    'found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".',
+    'star.yaml:3:16: found *.bak without quotes, which YAML reads as an alias; put patterns in quotes: "*.bak".',
   ],
   ["a folder", "public", "public: this is a folder; name the configuration file in it."],
   [

@@ -1,4 +1,4 @@
-import { type Document, isMap, isScalar, LineCounter, type Node, parseDocument } from "yaml";
+import { type Document, isMap, isScalar, Lexer, LineCounter, type Node, parseDocument, visit } from "yaml";
 import type * as z from "zod";
 import { checkDepth } from "./depth.js";
 import { formatProblem, validate } from "./problems.js";
@@ -25,11 +25,14 @@ export function parseWritten(text: string, file: string): WrittenDocument {
   };
   // The others mostly follow from the first.
   const [fault] = document.errors;
-  if (fault !== undefined)
-    throw new SiteError([{ text: describeFault(fault), at: position(fault.pos[0]) }], file);
+  if (fault !== undefined) {
+    const open = MAY_BE_OPEN.has(fault.code) ? findOpenBracket(text) : undefined;
+    const told = open ?? { text: describeFault(fault), offset: fault.pos[0] };
+    throw new SiteError([{ text: told.text, at: position(told.offset) }], file);
+  }
   return {
     file,
-    value: readValue(document, file),
+    value: readValue(document, file, position),
     locate(path, aboutKey) {
       for (let length = path.length; length >= 0; length--) {
         const node = findNode(document.contents, path.slice(0, length), aboutKey && length === path.length);
@@ -41,7 +44,7 @@ export function parseWritten(text: string, file: string): WrittenDocument {
 }
 
 // Aliases may stand for more than memory holds, or for themselves.
-function readValue(document: Document, file: string): unknown {
+function readValue(document: Document, file: string, position: (offset: number) => Position): unknown {
   let value: unknown;
   try {
     value = document.toJS({ maxAliasCount: ALIASES_AT_MOST });
@@ -50,7 +53,10 @@ function readValue(document: Document, file: string): unknown {
     if (alias !== undefined)
       throw new SiteError(
         [
-          `found *${alias} without quotes, which YAML reads as an alias; put patterns in quotes: "*${alias}".`,
+          {
+            text: `found *${alias} without quotes, which YAML reads as an alias; put patterns in quotes: "*${alias}".`,
+            at: position(findAlias(document, alias)),
+          },
         ],
         file,
       );
@@ -65,6 +71,47 @@ function readValue(document: Document, file: string): unknown {
 
 const ALIASES_AT_MOST = 100;
 
+function findAlias(document: Document, name: string): number {
+  let offset = 0;
+  visit(document, {
+    Alias(_, { source, range }) {
+      if (source !== name) return undefined;
+      offset = range?.[0] ?? 0;
+      return visit.BREAK;
+    },
+  });
+  return offset;
+}
+
+/** Faults that the parser finds in a line behind a bracket that nobody closed. */
+const MAY_BE_OPEN: ReadonlySet<string> = new Set([
+  "BAD_INDENT",
+  "BLOCK_IN_FLOW",
+  "MISSING_CHAR",
+  "UNEXPECTED_TOKEN",
+]);
+
+/** What the parser's lexer tells beside the text: where a value begins, and where brackets end that were not closed. */
+const [MARKS, VALUE_BEGINS, BRACKETS_END] = [/^[\x02\x18\x1f]$/, "\x1f", "\x18"];
+
+// The parser tells a line further down, which is as its writer meant it.
+function findOpenBracket(text: string): { readonly text: string; readonly offset: number } | undefined {
+  const open: { readonly bracket: string; readonly offset: number }[] = [];
+  let [offset, isValue] = [0, false];
+  for (const token of new Lexer().lex(text)) {
+    if (token === BRACKETS_END) break;
+    if (!isValue && (token === "[" || token === "{")) open.push({ bracket: token, offset });
+    if (!isValue && (token === "]" || token === "}")) open.pop();
+    isValue = token === VALUE_BEGINS;
+    if (!MARKS.test(token)) offset += token.length;
+  }
+  const last = open.at(-1);
+  if (last === undefined) return undefined;
+  const { bracket } = last;
+  const end = bracket === "[" ? "]" : "}";
+  return { text: `the bracket ${bracket} is not closed; write ${end} at its end.`, offset: last.offset };
+}
+
 /** What is wrong with a text that is no YAML, by the parser's code. */
 const FAULTS: Readonly<Record<string, string>> = {
   TAB_AS_INDENT: "found a tab; YAML is indented with spaces: write two spaces for each level",
@@ -73,6 +120,7 @@ const FAULTS: Readonly<Record<string, string>> = {
   BAD_INDENT:
     "the line is not indented like the lines it belongs to, or a bracket is not closed: indent it like the line above",
   DUPLICATE_KEY: "the key is here twice; write it once",
+  BLOCK_IN_FLOW: "list entries with a dash stand in brackets; write commas between them, without dashes",
   UNEXPECTED_TOKEN: "this does not belong here; put texts with special characters in quotes",
   MULTIPLE_DOCS: "a second document begins here, but a file has one: remove the line ---",
   BLOCK_AS_IMPLICIT_KEY: "a nested value begins on the line of its key; begin it on a new line",

@@ -188,11 +188,7 @@ cases:
 describe("what is wrong in a file is said with file, line and column", () => {
   const one = (rest: string): string => `version: 1\ncases:\n  - ${rest}\n`;
   test.each<[string, string, string]>([
-    [
-      "not YAML",
-      "version: 1\ncases: [\n",
-      "e.yaml:3:1: the line is not indented like the lines it belongs to, or a bracket is not closed",
-    ],
+    ["not YAML", "version: 1\ncases: [\n", "e.yaml:2:8: the bracket [ is not closed; write ] at its end."],
     [
       "another version",
       "version: 2\ncases: [{ request: /, expect: { status: 200 } }]",
