@@ -1,7 +1,12 @@
 import type { Beam, CaseOutcome, Stage, StageRow } from "../src/lab/shapes.js";
+import { breakable } from "./breakable.js";
 
 interface Props {
   readonly beam: Beam;
+  /** Tells two beams of a page apart. */
+  readonly name: string;
+  /** Stages that decide otherwise than those of the beam above: only these are told in full. */
+  readonly changed?: ReadonlySet<string>;
   /** The case that asked, where the answer is not as it expects. */
   readonly failure: CaseOutcome | undefined;
   /** The stage that is open; `""` for none. */
@@ -11,35 +16,49 @@ interface Props {
 }
 
 /** The beam: the stages from target to answer in one line, each with what it decided; one of them is opened below. */
-export function BeamView({ beam, failure, open, onOpen, onLine }: Props) {
+export function BeamView({ beam, name, changed, failure, open, onOpen, onLine }: Props) {
   const amiss = new Set(failure?.differences.map(({ about }) => stageOf(about)));
   const stage = beam.stages.find(({ name }) => name === open);
   return (
-    <section class="beam-part" aria-label="How the answer comes about">
+    <section
+      class="beam-part"
+      aria-label={
+        name === "now" ? "How the answer comes about" : "How it would come about with your unsaved changes"
+      }
+    >
       <ol class={`beam ${beam.tone.replace(" ", "-")}`}>
         {beam.stages.map((one) => (
           <li key={one.name} class={`is-${one.state.replace(" ", "-")}`}>
             <button
               type="button"
               aria-expanded={one.name === open}
-              aria-controls="stage"
+              aria-controls={`stage-${name}`}
               disabled={one.rows.length === 0}
               onClick={() => onOpen(one.name === open ? "" : one.name)}
             >
               <span class="name">{titleOf(one.name)}</span>
-              <span class="decided" title={one.decided}>
-                {one.decided}
-              </span>
-              <span class="why">{one.why}</span>
-              {one.state === "decided" && <span class="mark">decided here</span>}
+              {changed?.has(one.name) === false ? <span class="why">as now</span> : <Decided stage={one} />}
               {amiss.has(one.name) && <span class="amiss">not as expected</span>}
             </button>
           </li>
         ))}
       </ol>
       {failure !== undefined && <Unmet failure={failure} />}
-      <div id="stage">{stage !== undefined && <StageDetail stage={stage} onLine={onLine} />}</div>
+      <div id={`stage-${name}`}>{stage !== undefined && <StageDetail stage={stage} onLine={onLine} />}</div>
     </section>
+  );
+}
+
+function Decided({ stage }: { readonly stage: Stage }) {
+  const { decided, why, state } = stage;
+  return (
+    <>
+      <span class="decided" title={decided}>
+        {breakable(decided)}
+      </span>
+      <span class="why">{why}</span>
+      {state === "decided" && <span class="mark">decided here</span>}
+    </>
   );
 }
 

@@ -4,6 +4,7 @@ import type {
   LabConnection,
   LabInfo,
   LabQuestion,
+  LookProgress,
   Preview,
   TextProblem,
 } from "../src/lab/shapes.js";
@@ -17,10 +18,12 @@ interface Props {
   readonly position: { readonly line: number; readonly turn: number } | undefined;
   readonly onAsk: (question: LabQuestion) => void;
   readonly onSaved: () => void;
+  /** Told of a text that could be saved, and of undefined where there is none. */
+  readonly onDraft: (text: string | undefined) => void;
 }
 
 /** The configuration as text, and what a change of it would do before it is saved. */
-export function Configuration({ connection, info, position, onAsk, onSaved }: Props) {
+export function Configuration({ connection, info, position, onAsk, onSaved, onDraft }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const editor = useRef<Editor | undefined>(undefined);
   const edited = useEdited(
@@ -31,6 +34,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   const [preview, setPreview] = useState<Preview>();
   const [told, setTold] = useState("");
   const [isLooking, setLooking] = useState(false);
+  const [progress, setProgress] = useState<LookProgress>();
   const saved = info.text ?? "";
   // The schema is the package's own: it stays the same.
   const completion = useMemo(() => completeFrom(info.schema), []);
@@ -56,11 +60,16 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
     if (info.text === undefined) return;
     const ending = new AbortController();
     setLooking(true);
+    setProgress(undefined);
+    onDraft(undefined);
+    const { signal } = ending;
     const timer = setTimeout(() => {
-      connection.preview(text, ending.signal).then(
+      connection.preview(text, { signal, onProgress: (now) => !signal.aborted && setProgress(now) }).then(
         (next) => {
+          if (signal.aborted) return;
           setLooking(false);
           setPreview(next);
+          onDraft(next.kind === "changes" && text !== saved ? text : undefined);
           editor.current?.setProblems(
             next.kind === "problems" ? next.problems : next.warnings,
             next.kind === "problems",
@@ -68,7 +77,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
         },
         (error: Error) => {
           // Somebody wrote on: that text is looked at next.
-          if (ending.signal.aborted) return;
+          if (signal.aborted) return;
           setLooking(false);
           setTold(error.message);
         },
@@ -105,7 +114,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
   return (
     <>
       <div ref={place} class="editor" />
-      <div class="below">
+      <div class="below" role="region" aria-label="Outcome" tabIndex={0}>
         <OtherText edited={edited} file="The configuration" />
         <p class="actions">
           {info.canSave && (
@@ -128,7 +137,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
         {preview?.kind === "changes" && (
           <>
             <section class="changes" aria-live="polite" aria-busy={isLooking}>
-              <h2>{isLooking ? "Looking at what changes…" : preview.changes.sentence}</h2>
+              <h2>{isLooking ? tellLooking(progress) : preview.changes.sentence}</h2>
               {preview.changes.groups.map((group) => (
                 <Group group={group} onAsk={onAsk} key={group.words + group.here + group.there} />
               ))}
@@ -144,6 +153,12 @@ export function Configuration({ connection, info, position, onAsk, onSaved }: Pr
       </div>
     </>
   );
+}
+
+function tellLooking(progress: LookProgress | undefined): string {
+  if (progress === undefined) return "Looking at what changes…";
+  const [done, total] = [progress.done, progress.total].map((count) => count.toLocaleString("en"));
+  return `Looking at what changes… ${done} of ${total} addresses`;
 }
 
 function Group({

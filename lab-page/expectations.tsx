@@ -83,7 +83,7 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
   return (
     <>
       <div ref={place} class="editor" />
-      <div class="below">
+      <div class="below" role="region" aria-label="Outcome" tabIndex={0}>
         <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
         <p class="actions">
           {info.canSave && (

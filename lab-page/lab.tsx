@@ -4,6 +4,7 @@ import { type AddressState, readAddress, type Side, writeAddress } from "./addre
 import { AnswerView } from "./answer-view.js";
 import { AskForm } from "./ask-form.js";
 import { BeamView } from "./beam-view.js";
+import { DraftBeam, useDraftBeam } from "./draft-beam.js";
 import { SidePanel } from "./side-panel.js";
 import { Splitter, useWidths } from "./splitter.js";
 import { Tree } from "./tree.js";
@@ -34,11 +35,15 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
   /** Counts what changed on disk: what shows files reads them again. */
   const [version, setVersion] = useState(0);
   const [position, setPosition] = useState<{ line: number; turn: number }>();
+  /** A configuration that is not saved, and could be. */
+  const [draft, setDraft] = useState<string>();
+  const [showsDraft, setShowsDraft] = useState(false);
 
   const load = useCallback(() => {
     connection.info().then(setInfo, (error: Error) => setProblem(error.message));
   }, [connection]);
   const { question } = state;
+  const draftBeam = useDraftBeam(connection, question, { draft, version });
   const turn = useRef(0);
   const ask = useCallback(() => {
     // An answer that comes late must not take the place of a newer one.
@@ -168,16 +173,26 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
           {beam !== undefined && (
             <BeamView
               beam={beam}
+              name="now"
               failure={failure}
               open={state.stage}
               onOpen={(stage) => go({ stage })}
               onLine={showLine}
             />
           )}
+          {beam !== undefined && draftBeam !== undefined && (
+            <DraftBeam
+              now={beam}
+              draft={draftBeam}
+              isShown={showsDraft}
+              onShow={setShowsDraft}
+              onLine={showLine}
+            />
+          )}
         </div>
         {beam !== undefined && (
           <AnswerView
-            beam={beam}
+            beam={(showsDraft ? draftBeam : undefined) ?? beam}
             onLine={showLine}
             onTarget={(target) => onAsk({ ...question, target })}
             expect={
@@ -202,6 +217,7 @@ export function Lab({ connection }: { readonly connection: LabConnection }) {
           onSide={(side: Side) => go({ side })}
           onAsk={onAsk}
           onSaved={() => follow.current()}
+          onDraft={setDraft}
         />
       )}
     </div>

@@ -13,6 +13,7 @@ interface Props {
   readonly onSide: (side: Side) => void;
   readonly onAsk: (question: LabQuestion, failed?: CaseOutcome) => void;
   readonly onSaved: () => void;
+  readonly onDraft: (text: string | undefined) => void;
 }
 
 /** What can be changed, expected and watched, beside the answer. All three stay as they are while another one is shown. */

@@ -19,6 +19,12 @@ test.each<[string, string, string[], string[]]>([
   ["the site's keys", "mo|", ["mounts", "moved"], ["caching"]],
   ["but those that are there", "moved: {}\nmo|", ["mounts"], ["moved"]],
   ["those further down among them", "m|\nmoved: {}\n", ["mounts"], ["moved"]],
+  [
+    "behind a whole configuration",
+    "mounts:\n  - folder: public\nmoved: { /old/: /guide/ }\nnot|",
+    ["notListed"],
+    [],
+  ],
   ["a mount's", "mounts:\n  - fol|", ["folder", "caching"], ["mounts"]],
   ["on its second line", "mounts:\n  - folder: public\n    |", ["caching", "areas"], ["folder", "mounts"]],
   ["where the list stands as deep as its key", "mounts:\n- folder: public\n  ca|", ["caching"], ["folder"]],

@@ -271,6 +271,24 @@ describe("a change of the configuration", () => {
     });
   });
 
+  test("an address is asked as if the text were saved; a text that cannot be has no answer", async () => {
+    const question = {
+      method: "GET",
+      target: "/style.css",
+      as: "navigation",
+      headers: {},
+      behind: false,
+    };
+    const draft = (text: string): Promise<Beam | null> => call("ask-draft", { text, question });
+    const text = CONFIG.replace("['*.bak']", "['*.css']");
+    expect([(await call<Beam>("ask", question)).status, (await draft(text))!.status]).toEqual([
+      "200 OK",
+      "404 Not Found",
+    ]);
+    expect(await draft("mounts: [")).toBeNull();
+    expect(await call("ask-draft", { text })).toEqual({ problem: expect.stringContaining("question") });
+  });
+
   test("is saved, and in force at once, also of the site; what was changed elsewhere is not written over", async () => {
     const file = join(tree.root, "epistyle.config.yaml");
     const next = CONFIG.replace("1h", "3h");
@@ -559,8 +577,15 @@ describe("what changes between two configurations", () => {
             ),
           }),
         ];
+        const steps: number[] = [];
+        let total = 0;
         const [quick, slow] = [
-          await findChanges(here, there),
+          await findChanges(here, there, {
+            onProgress(progress) {
+              steps.push(progress.done);
+              total = progress.total;
+            },
+          }),
           await findChanges(here, there, { asksAll: true }),
         ];
         const told = ({ groups, sentence, changed }: typeof quick) => [
@@ -572,6 +597,9 @@ describe("what changes between two configurations", () => {
         ];
         expect(told(quick)).toEqual(told(slow));
         expect(quick.asked).toBeLessThanOrEqual(slow.asked);
+        // How far it has come never goes back, and ends at the whole.
+        expect(steps).toEqual(steps.toSorted((a, b) => a - b));
+        expect(steps.at(-1) ?? 0).toBe(total);
       }),
       { numRuns: 60 },
     );

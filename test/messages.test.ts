@@ -50,7 +50,7 @@ test.each([
   [
     "a dash in brackets",
     "dash.yaml",
-    "dash.yaml:2:3: list entries with a dash stand in brackets; write commas between them, without dashes.",
+    "dash.yaml:2:3: keys without braces, or list entries with a dash, stand in brackets; put { } around the keys, and commas between entries.",
   ],
   ["a key that stands there twice", "twice.yaml", "twice.yaml:2:1: the key is here twice; write it once."],
   [

@@ -75,6 +75,7 @@ rmSync(join(root, "dist"), { recursive: true, force: true });
 build();
 node("node_modules/typescript/bin/tsc", "-p", "test");
 node("node_modules/typescript/bin/tsc", "-p", "lab-page");
+node("node_modules/typescript/bin/tsc", "-p", "examples/lab");
 
 step("Lint and format");
 node("node_modules/@biomejs/biome/bin/biome", "check", "--error-on-warnings", ".");

@@ -37,15 +37,21 @@ export async function openMemoryLab(
     folder: (mount, path) => viewFolder(subject, mount, path),
     search: async (words) => book.find(words),
     ask: (question) => askBeam(subject, question),
-    async preview(written, signal) {
+    askDraft: (written, question) =>
+      open(written).then(
+        (draft) => askBeam(draft, question),
+        () => undefined,
+      ),
+    async preview(written, options) {
       const locate = makeLocate(written, FILE);
       try {
         const next = await open(written);
-        const changes = await findChanges(subject, next, signal);
-        const warnings = next.site.warnings.map((warning) => toTextProblem(warning, FILE, locate));
+        const changes = await findChanges(subject, next, options);
+        const warnings = next.warnings.map((warning) => toTextProblem(warning, locate));
         return { kind: "changes", changes, warnings };
       } catch (error) {
-        return { kind: "problems", problems: toTextProblems(error, FILE, locate) };
+        options.signal.throwIfAborted();
+        return { kind: "problems", problems: toTextProblems(error, locate) };
       }
     },
     save: async () => no,

@@ -120,7 +120,8 @@ const FAULTS: Readonly<Record<string, string>> = {
   BAD_INDENT:
     "the line is not indented like the lines it belongs to, or a bracket is not closed: indent it like the line above",
   DUPLICATE_KEY: "the key is here twice; write it once",
-  BLOCK_IN_FLOW: "list entries with a dash stand in brackets; write commas between them, without dashes",
+  BLOCK_IN_FLOW:
+    "keys without braces, or list entries with a dash, stand in brackets; put { } around the keys, and commas between entries",
   UNEXPECTED_TOKEN: "this does not belong here; put texts with special characters in quotes",
   MULTIPLE_DOCS: "a second document begins here, but a file has one: remove the line ---",
   BLOCK_AS_IMPLICIT_KEY: "a nested value begins on the line of its key; begin it on a new line",

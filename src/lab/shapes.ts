@@ -159,6 +159,18 @@ export interface Changes {
   readonly groups: readonly ChangeGroup[];
 }
 
+/** How far a look at what changes has come, in addresses. */
+export interface LookProgress {
+  readonly done: number;
+  readonly total: number;
+}
+
+export interface PreviewOptions {
+  readonly signal: AbortSignal;
+  /** Called now and then if it takes longer than half a second. */
+  readonly onProgress: (progress: LookProgress) => void;
+}
+
 export type Preview =
   | { readonly kind: "problems"; readonly problems: readonly TextProblem[] }
   | { readonly kind: "changes"; readonly changes: Changes; readonly warnings: readonly TextProblem[] };
@@ -220,7 +232,9 @@ export interface LabConnection {
   folder(mount: number, path: string): Promise<TreeFolder>;
   search(text: string): Promise<Found>;
   ask(question: LabQuestion): Promise<Beam>;
-  preview(text: string, signal: AbortSignal): Promise<Preview>;
+  /** The same, were a text the configuration; undefined where it cannot be. */
+  askDraft(text: string, question: LabQuestion): Promise<Beam | undefined>;
+  preview(text: string, options: PreviewOptions): Promise<Preview>;
   save(edited: Edited): Promise<Saved>;
   draftCase(question: LabQuestion): Promise<string>;
   check(text: string): Promise<CheckOutcome>;

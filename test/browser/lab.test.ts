@@ -50,7 +50,8 @@ afterAll(async () => {
   await tree.remove();
 });
 
-const stage = (name: string) => page.locator(".beam li", { has: page.locator(".name", { hasText: name }) });
+const stage = (name: string) =>
+  page.locator(".beam-part:first-of-type .beam li", { has: page.locator(".name", { hasText: name }) });
 const write = async (text: string): Promise<void> => {
   await page.getByRole("textbox", { name: "Configuration" }).click();
   await page.keyboard.press("Control+a");
@@ -95,6 +96,19 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
   await write(CONFIG.replace("1h", "2h"));
   await page.locator(".changes h2", { hasText: "1 address changes: 1 gets another lifetime." }).waitFor();
   expect(await page.locator(".from-to").textContent()).toBe("max-age=3600 → max-age=7200");
+  // Beside the present answer stands the one that it would be.
+  const draft = page.locator(".draft");
+  await draft.locator("h2", { hasText: "With your unsaved changes: 200 OK" }).waitFor();
+  expect(await draft.locator("h2").textContent()).toContain("with other Cache-Control");
+  expect(await page.locator(".fields").textContent()).toContain("max-age=3600");
+  await page.getByLabel("the answer with your changes").check();
+  await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
+  await page.getByLabel("the present answer").check();
+  await page.getByRole("button", { name: "index.html", exact: true }).click();
+  await page.locator(".draft", { hasText: "Your unsaved changes do not change this answer." }).waitFor();
+  await page.getByRole("button", { name: "style.css", exact: true }).click();
+  await draft.locator("h2").waitFor();
+  await page.getByRole("textbox", { name: "Configuration" }).click();
   await page.keyboard.press("Control+End");
   await page.keyboard.type("not", { delay: 20 });
   await page.locator(".cm-tooltip-autocomplete", { hasText: "notListed" }).waitFor();
@@ -103,6 +117,7 @@ test("a change is told before it is saved, mistakes at their line; keys are comp
   await page.locator(".changes h2", { hasText: "1 address changes" }).waitFor();
   await page.locator("#panel-configuration").getByRole("button", { name: "Save" }).click();
   await page.locator("#panel-configuration [role=status]", { hasText: "Saved." }).waitFor();
+  await draft.waitFor({ state: "detached" });
   expect(readFileSync(join(tree.root, "epistyle.config.yaml"), "utf8")).toBe(CONFIG.replace("1h", "2h"));
   await page.locator(".fields", { hasText: "max-age=7200" }).waitFor();
   // A change from elsewhere is shown, and asks again what is asked now.

@@ -96,7 +96,8 @@ async function answerWithListing(
   const own = isDigested ? undefined : rules.render?.(listing, form);
   const { mediaType, body: text } = own ?? {
     mediaType: `${form}${form === "application/json" ? "" : "; charset=utf-8"}`,
-    body: isDigested && form === "text/plain" ? renderDigests(listing, rules) : RENDERERS[form](listing, rules),
+    body:
+      isDigested && form === "text/plain" ? renderDigests(listing, rules) : RENDERERS[form](listing, rules),
   };
   const tag = { weak: true, opaque: `"${hashText(text)}"` };
   const shared = Fields.of(

@@ -167,7 +167,7 @@ function tellForm(variants: Step<"variant">[], codings: Step<"representation">[]
       ({ coding = "none", because }): StageRow => ({ about: "coding", cells: [coding, because] }),
     ),
   ];
-  if (rows.length === 0) return { name: "form", decided: "—", why: "no file to choose a form of", rows };
+  if (rows.length === 0) return { name: "form", decided: "—", why: "no file to represent", rows };
   const coding = codings[0]?.coding;
   const decided = [type?.split(";")[0], coding].filter((one) => one !== undefined).join(", ");
   return { name: "form", decided: decided || "as it is", why: codings[0]?.because ?? "", rows };

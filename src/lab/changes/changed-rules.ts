@@ -21,25 +21,31 @@ const BY_PATH: ReadonlySet<string> = new Set([
 /** Rules whose effect goes by a file's size besides. */
 const BY_SIZE: ReadonlySet<string> = new Set(["digests"]);
 
-/** How far a change reaches: nowhere, to the files that other rules cover now, in the same way to those of one size, or anywhere. */
-export type Reach = "nothing" | "by path" | "by path and size" | "anything";
+/** How far a change reaches. */
+export interface Reach {
+  /** Nowhere, to the files that other rules cover now, in the same way to those of one size, or anywhere. */
+  readonly by: "nothing" | "path" | "path and size" | "anything";
+  /** Both sites offer the same paths. */
+  readonly offersAlike: boolean;
+}
+
+export const ANYWHERE: Reach = { by: "anything", offersAlike: false };
 
 /** How far the difference between two configurations reaches. */
 export function findReach(here: SiteConfig, there: SiteConfig): Reach {
   const [a, b] = [layersOf(here), layersOf(there)];
-  if (a === undefined || b === undefined || a.length !== b.length) return "anything";
-  let reach: Reach = "nothing";
+  if (a === undefined || b === undefined || a.length !== b.length) return ANYWHERE;
+  const changed = new Set<string>();
   for (const [index, layer] of a.entries()) {
     const other = b[index]!;
-    if (layer.name !== other.name) return "anything";
-    for (const key of new Set([...Object.keys(layer.keys), ...Object.keys(other.keys)])) {
-      if (JSON.stringify(layer.keys[key]) === JSON.stringify(other.keys[key])) continue;
-      if (BY_SIZE.has(key)) reach = "by path and size";
-      else if (!BY_PATH.has(key)) return "anything";
-      else if (reach === "nothing") reach = "by path";
-    }
+    if (layer.name !== other.name) return ANYWHERE;
+    for (const key of new Set([...Object.keys(layer.keys), ...Object.keys(other.keys)]))
+      if (JSON.stringify(layer.keys[key]) !== JSON.stringify(other.keys[key])) changed.add(key);
   }
-  return reach;
+  const keys = [...changed];
+  if (keys.some((key) => !BY_PATH.has(key) && !BY_SIZE.has(key))) return ANYWHERE;
+  const by = keys.some((key) => BY_SIZE.has(key)) ? "path and size" : keys.length > 0 ? "path" : "nothing";
+  return { by, offersAlike: !changed.has("withheld") };
 }
 
 interface Layer {

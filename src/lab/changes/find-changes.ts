@@ -2,9 +2,9 @@ import { compareText } from "../../core/text/compare-text.js";
 import { formatCount } from "../../core/text/size.js";
 import type { Site } from "../../site/site.js";
 import type { Subject } from "../engine/subject.js";
-import type { ChangeGroup, Changes } from "../shapes.js";
+import type { ChangeGroup, Changes, LookProgress } from "../shapes.js";
 import { type Kept, keepAnswer } from "./answer-key.js";
-import { findReach } from "./changed-rules.js";
+import { ANYWHERE, findReach } from "./changed-rules.js";
 import { type Difference, findDifferences, type Side } from "./kinds.js";
 import { type ChangeQuestion, listQuestions, nameAddress, toQuestion } from "./questions.js";
 
@@ -26,6 +26,8 @@ export interface FindOptions {
   readonly signal?: AbortSignal;
   /** Takes nothing for known beforehand. */
   readonly asksAll?: boolean;
+  /** Told again and again while addresses are asked. */
+  readonly onProgress?: (progress: LookProgress) => void;
 }
 
 /**
@@ -35,14 +37,16 @@ export interface FindOptions {
 export async function findChanges(
   here: Subject,
   there: Subject,
-  { signal, asksAll = false }: FindOptions = {},
+  { signal, asksAll = false, onProgress }: FindOptions = {},
 ): Promise<Changes> {
   const reach = findReach(here.config, there.config);
   const { alike: classes, isSampled } =
-    reach === "nothing"
+    reach.by === "nothing"
       ? { alike: [], isSampled: false }
-      : await listQuestions(here, there, asksAll ? "anything" : reach);
+      : await listQuestions(here, there, asksAll ? ANYWHERE : reach);
   const gathering: Gathering = { groups: new Map(), changed: new Set(), told: new Set() };
+  const total = classes.reduce((sum, { addresses }) => sum + addresses.length, 0);
+  let done = 0;
   const ask = async (questions: readonly ChangeQuestion[]): Promise<Difference[][]> => {
     const all: Difference[][] = [];
     for (let at = 0; at < questions.length; at += AT_A_TIME) {
@@ -50,6 +54,8 @@ export async function findChanges(
       const some = questions.slice(at, at + AT_A_TIME);
       const answers = await Promise.all(some.map((question) => askBoth(question, here.site, there.site)));
       for (const [a, b] of answers) all.push(findDifferences(a, b));
+      done += some.length;
+      onProgress?.({ done, total });
     }
     return all;
   };
@@ -69,6 +75,8 @@ export async function findChanges(
     const isAlike = new Set(found.map((one) => JSON.stringify(one.map(keyOf)))).size === 1;
     const rest = isAlike ? [] : await ask(toQuestions(addresses.slice(ASKED_OF_MANY)));
     asked += ASKED_OF_MANY + rest.length;
+    if (isAlike) done += addresses.length - ASKED_OF_MANY;
+    onProgress?.({ done, total });
     for (const [index, address] of addresses.entries())
       gather(gathering, toQuestion(alike, address), found[index] ?? rest[index - ASKED_OF_MANY] ?? found[0]!);
   }

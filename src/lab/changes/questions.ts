@@ -52,8 +52,8 @@ export async function listQuestions(
   there: Subject,
   reach: Reach,
 ): Promise<{ readonly alike: readonly Alike[]; readonly isSampled: boolean }> {
-  const goesByPath = reach !== "anything";
-  const paths = await listPaths(here, there, reach === "by path and size");
+  const goesByPath = reach.by !== "anything";
+  const paths = await listPaths(reach.offersAlike ? [there] : [here, there], reach.by === "path and size");
   const classes = new Map<string, Alike & { readonly addresses: string[] }>();
   const seen = new Set<string>();
   const add = (address: string, as: string, alike: string, who = ""): void => {
@@ -123,10 +123,10 @@ interface OfferedPath {
   readonly sizeClass: number;
 }
 
-/** The paths that either site offers. */
-async function listPaths(here: Subject, there: Subject, sizes: boolean): Promise<Map<string, OfferedPath>> {
+/** The paths that any of the sites offers. */
+async function listPaths(sites: readonly Subject[], sizes: boolean): Promise<Map<string, OfferedPath>> {
   const paths = new Map<string, OfferedPath>();
-  for (const { compiled } of [here, there])
+  for (const { compiled } of sites)
     for (const mount of compiled.mounts.values()) {
       const { mounts } = compiled;
       for await (const { path, kind, liesAt, sizeBytes } of walkMount(mount, { mounts, sizes })) {

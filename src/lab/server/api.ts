@@ -17,10 +17,15 @@ const question = z.strictObject({
   headers: z.record(z.string(), z.string()),
   behind: z.boolean(),
 });
+const draft = z.strictObject({ text: z.string(), question });
+/** With progress, the answer is lines of JSON: how far it has come, and at last the outcome. */
+const preview = z.strictObject({ text: z.string(), progress: z.boolean().optional() });
 const folder = z.strictObject({ mount: z.int().min(0), path: z.string() });
 
 /** What can be asked, each with what it takes. */
-const CALLS: Readonly<Record<string, (workspace: Workspace, given: unknown) => unknown>> = {
+const CALLS: Readonly<
+  Record<string, (workspace: Workspace, given: unknown, tell: (line: unknown) => void) => unknown>
+> = {
   info: (workspace) => workspace.info(),
   folder: (workspace, given) => {
     const { mount, path } = read(folder, given);
@@ -28,7 +33,14 @@ const CALLS: Readonly<Record<string, (workspace: Workspace, given: unknown) => u
   },
   search: (workspace, given) => workspace.search(read(text, given).text),
   ask: (workspace, given) => workspace.ask(read(question, given)),
-  preview: (workspace, given) => workspace.preview(read(text, given).text),
+  "ask-draft": (workspace, given) => {
+    const { text, question: asked } = read(draft, given);
+    return workspace.askDraft(text, asked);
+  },
+  preview: (workspace, given, tell) => {
+    const { text, progress = false } = read(preview, given);
+    return workspace.preview(text, progress ? tell : undefined);
+  },
   save: (workspace, given) => workspace.save(read(edited, given)),
   "draft-case": async (workspace, given) => ({ text: await workspace.draftCase(read(question, given)) }),
   check: (workspace, given) => workspace.check(read(text, given).text),
@@ -50,9 +62,13 @@ export async function answerCall(
     return send(response, 405, { problem: "Calls are made with POST and JSON." });
   try {
     const given: unknown = JSON.parse(await readBody(request));
-    send(response, 200, await call(workspace, given));
+    const value = await call(workspace, given, (line) => sendLine(response, line));
+    if (response.headersSent) response.end(JSON.stringify(value));
+    else send(response, 200, value);
   } catch (error) {
-    send(response, 400, { problem: (error as Error).message });
+    const value = { problem: (error as Error).message };
+    if (response.headersSent) response.end(JSON.stringify(value));
+    else send(response, 400, value);
   }
 }
 
@@ -75,14 +91,18 @@ async function readBody(request: IncomingMessage): Promise<string> {
   return Buffer.concat(pieces).toString("utf8");
 }
 
+const FIELDS = { "Cache-Control": "no-store", "X-Content-Type-Options": "nosniff" };
+
 function send(response: ServerResponse, status: number, value: unknown): void {
   if (response.destroyed) return;
-  response.writeHead(status, {
-    "Content-Type": "application/json",
-    "Cache-Control": "no-store",
-    "X-Content-Type-Options": "nosniff",
-  });
+  response.writeHead(status, { "Content-Type": "application/json", ...FIELDS });
   response.end(JSON.stringify(value ?? null));
+}
+
+function sendLine(response: ServerResponse, value: unknown): void {
+  if (response.destroyed) return;
+  if (!response.headersSent) response.writeHead(200, { "Content-Type": "application/x-ndjson", ...FIELDS });
+  response.write(`${JSON.stringify(value)}\n`);
 }
 
 /** A page that reads too slowly is told no more until it has read this much, in bytes. */

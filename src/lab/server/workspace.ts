@@ -24,6 +24,7 @@ import type {
   Found,
   LabInfo,
   LabQuestion,
+  LookProgress,
   Preview,
   Saved,
   TextProblem,
@@ -49,12 +50,19 @@ export interface WorkspaceOptions {
 
 /** Names are read again for a search when they were read so long ago, in milliseconds. */
 const BOOK_MS = 20_000;
+/** So often a look at what changes tells how far it has come, in milliseconds. */
+const PROGRESS_MS = 500;
+
+/** A text as a site, or what is wrong with it. */
+type Opened = { readonly subject: Subject } | { readonly problems: readonly TextProblem[] };
 
 /** A site under the glass: what the lab's page asks is answered here. It changes nothing but the two files, and these only when told to. */
 export class Workspace {
   readonly #options: WorkspaceOptions;
   #subject: Subject;
   #book: { readonly of: AddressBook; readonly since: number } | undefined;
+  /** The text that was looked at last, as a site; and the site that it was held against. */
+  #draft: { readonly text: string; readonly of: Subject; readonly opened: Promise<Opened> } | undefined;
   #previewing = new AbortController();
   #reloading: Promise<void> = Promise.resolve();
 
@@ -134,20 +142,44 @@ export class Workspace {
     return askBeam(this.#subject, question);
   }
 
+  /** Answers as if a text were the configuration; undefined where it cannot be. */
+  async askDraft(text: string, question: LabQuestion): Promise<Beam | undefined> {
+    const opened = await this.#openDraft(text);
+    return "problems" in opened ? undefined : askBeam(opened.subject, question);
+  }
+
+  // The page asks about the same text again and again. One that is wrong may be right as soon as a file is there.
+  async #openDraft(text: string): Promise<Opened> {
+    const { text: before, of } = this.#draft ?? {};
+    if (before !== text || of !== this.#subject)
+      this.#draft = { text, of: this.#subject, opened: this.#open(text) };
+    const opened = await this.#draft!.opened;
+    if ("problems" in opened) this.#draft = undefined;
+    return opened;
+  }
+
   /** What a text would change, were it the configuration. A later text ends the look at an earlier one. */
-  async preview(text: string): Promise<Preview> {
+  async preview(text: string, onProgress?: (progress: LookProgress) => void): Promise<Preview> {
     this.#previewing.abort(new Error("A newer text is being checked."));
     this.#previewing = new AbortController();
     const { signal } = this.#previewing;
-    const next = await this.#open(text);
+    const next = await this.#openDraft(text);
     if ("problems" in next) return { kind: "problems", problems: next.problems };
-    const changes = await findChanges(this.#subject, next.subject, { signal });
+    let told = performance.now();
+    const changes = await findChanges(this.#subject, next.subject, {
+      signal,
+      onProgress(progress) {
+        if (performance.now() - told < PROGRESS_MS) return;
+        told = performance.now();
+        onProgress?.(progress);
+      },
+    });
     const { locate } = next.subject;
     const warnings = next.subject.warnings.map((one) => toTextProblem(one, locate));
     return { kind: "changes", changes, warnings };
   }
 
-  async #open(text: string): Promise<{ subject: Subject } | { problems: readonly TextProblem[] }> {
+  async #open(text: string): Promise<Opened> {
     const file = this.#fileName();
     const locate = makeLocate(text, file);
     try {
