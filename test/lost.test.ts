@@ -117,6 +117,12 @@ describe("on the command line", () => {
     ]);
     expect(folders.out).toContain("moved:\n  /birds/: /guide/\n");
     expect((await run(["compare", ".", now.root, "--fail-on", "never"])).status).toBe(0);
+    const page = join(now.root, "..", `${earlier.root.split("/").at(-1)}.html`);
+    await run(["compare", ".", now.root, "--report", `html=${page}`]);
+    expect(readFileSync(page, "utf8")).toMatch(
+      /<dd class="bad">16<\/dd>.*\/birds\/<\/th><td>\/guide\/ <small>.*<pre tabindex="0">moved:\n {2}\/birds\/: \/guide\//s,
+    );
+    rmSync(page);
     const seal = join(now.root, "..", `${earlier.root.split("/").at(-1)}.jsonl`);
     expect((await run(["seal", ".", "--out", seal])).status).toBe(0);
     const written = readFileSync(seal, "utf8");

@@ -138,8 +138,8 @@ severe   Private keys can be reached  private-key
     ["a report that there is not", ["site", "--report", "xml"], /--report/],
     [
       "a place that cannot be written",
-      ["site", "--out", "site"],
-      /^--out: site cannot be written \(EISDIR\); name a file in a folder that you can write to\.\n$/,
+      ["site", "--report", "json=site"],
+      /^--report: site cannot be written \(EISDIR\); name a file in a folder that you can write to\.\n$/,
     ],
   ])("%s", (_what, args, message) => {
     const { status, stderr } = run(...args);

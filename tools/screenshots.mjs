@@ -149,7 +149,7 @@ writeFileSync(
   join(site, "visit.html"),
   `${readFileSync(join(site, "visit.html"), "utf8")}<a href="/Guide/">Guide</a> <a href="/ferry">Ferry</a>`,
 );
-run("sh", ["-c", `${CLI} survey site --report html --out survey.html || true`], { cwd: scratch });
+run("sh", ["-c", `${CLI} survey site --report html=survey.html || true`], { cwd: scratch });
 // The same site a release later: a folder with a new name, a page that was renamed and edited, one that was taken away.
 cpSync("demo/site", join(scratch, "last-release"), { recursive: true });
 cpSync("demo/site", join(scratch, "dist"), { recursive: true });

@@ -21,29 +21,8 @@ export interface CheckRequest {
   readonly insecureTls?: true;
 }
 
-const REPORT_FORMS = ["pretty", "tap", "junit", "json", "html", "sarif"] as const;
-export type ReportForm = (typeof REPORT_FORMS)[number];
-
-/** A report, and the file it goes to; undefined for standard output. */
-export interface ReportTarget {
-  readonly form: ReportForm;
-  readonly file: string | undefined;
-}
-
-export function collectReport(text: string, before: readonly ReportTarget[] = []): ReportTarget[] {
-  const at = text.indexOf("=");
-  const form = at < 0 ? text : text.slice(0, at);
-  const file = at < 0 ? undefined : text.slice(at + 1);
-  if (!(REPORT_FORMS as readonly string[]).includes(form) || file === "") {
-    throw new InvalidArgumentError(
-      `A report is one of ${REPORT_FORMS.join(", ")}; add =FILE to write it to a file.`,
-    );
-  }
-  if (file === undefined && before.some((one) => one.file === undefined)) {
-    throw new InvalidArgumentError("Standard output takes one report; write the other to a file: add =FILE.");
-  }
-  return [...before, { form: form as ReportForm, file }];
-}
+export const CHECK_REPORTS = ["pretty", "tap", "junit", "json", "html", "sarif"] as const;
+export type CheckReport = (typeof CHECK_REPORTS)[number];
 
 export function collectHeader(text: string, before: Record<string, string> = {}): Record<string, string> {
   const match = /^([!#$%&'*+\-.^_`|~\w]+):[ \t]*([^\r\n]*)$/.exec(text);

@@ -4,10 +4,11 @@ import { formatCount } from "../core/text/size.js";
 import { type AcceptedFailure, loadAcceptedFailures, makeBaseline } from "../testing/accepted.js";
 import { checkedNothing, type Run } from "../testing/reports/run.js";
 import { isBad } from "../testing/run.js";
-import type { CheckRequest, ReportTarget } from "./check-options.js";
+import type { CheckReport, CheckRequest } from "./check-options.js";
 import { readTargets } from "./check-targets.js";
 import { findExpectations } from "./find-expectations.js";
 import { openProgress } from "./progress.js";
+import type { ReportTarget } from "./report-targets.js";
 import { openReports } from "./reports.js";
 import { runTargets } from "./run-targets.js";
 import { openTerminal } from "./terminal.js";
@@ -15,7 +16,7 @@ import { openTerminal } from "./terminal.js";
 export interface CheckOptions extends Omit<CheckRequest, "words"> {
   readonly firstFailure?: true;
   readonly accept?: string;
-  readonly report?: readonly ReportTarget[];
+  readonly report?: readonly ReportTarget<CheckReport>[];
   readonly har?: string;
   readonly watch?: true;
 }

@@ -1,15 +1,16 @@
 import { type Command, Option } from "commander";
 import { PACKS_IN_WORDS } from "../testing/packs/names.js";
 import {
+  CHECK_REPORTS,
   collectAssignment,
   collectHeader,
   collectPath,
-  collectReport,
   parseCount,
   parseTime,
   parseWidth,
 } from "./check-options.js";
 import type { CheckOptions } from "./check-run.js";
+import { describeReport, REPORT_FLAGS, readReport } from "./report-targets.js";
 
 export function addCheck(program: Command): void {
   const packs = Object.entries(PACKS_IN_WORDS).map(([name, what]) => `  ${name.padEnd(13)}${what}`);
@@ -46,12 +47,7 @@ export function addCheck(program: Command): void {
     )
     .option("--strict", "let advice fail too, such as missing compression")
     .option("--insecure-tls", "accept an untrusted certificate")
-    .addOption(
-      new Option(
-        "--report <FORM[=FILE]>",
-        "pretty, tap, junit, json, html or sarif; to standard output or to a file; may be repeated",
-      ).argParser(collectReport),
-    )
+    .addOption(new Option(REPORT_FLAGS, describeReport(CHECK_REPORTS)).argParser(readReport(CHECK_REPORTS)))
     .option("--har <FILE>", "record requests and answers, for a browser's network panel")
     .option("--watch", "run again when an expectations file, the configuration or a served file changes")
     .addHelpText(

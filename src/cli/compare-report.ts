@@ -2,7 +2,7 @@ import { formatFieldName } from "../core/fields/grammar.js";
 import { formatCount } from "../core/text/size.js";
 import { markDifference } from "../testing/checks/check.js";
 import { differs } from "../testing/compare/compare.js";
-import type { FieldDifference } from "../testing/compare/fields.js";
+import { gatherComparisons, listFields } from "../testing/compare/gather.js";
 import type { Comparison } from "../testing/compare/pair.js";
 import type { FailureLine } from "../testing/reports/failure.js";
 import { printFailureLines } from "./check-report.js";
@@ -22,8 +22,7 @@ export function printComparisons(
 ): void {
   const { colors } = terminal;
   printHeading(terminal, `here   ${names.here}\nthere  ${names.there}`);
-  const shown = comparisons.filter((one) => differs(one) || (allFields && one.fields.length > 0));
-  const groups = gather(shown, allFields);
+  const groups = gatherComparisons(comparisons, allFields);
   for (const [index, group] of groups.entries()) {
     if (index > 0) terminal.print();
     printGroup(terminal, group, allFields);
@@ -41,35 +40,6 @@ export function printComparisons(
   terminal.print((different === 0 ? colors.green : colors.red)(sum));
   for (const line of hidden === 0 ? [] : wrap(note, terminal.columns ?? 100))
     terminal.print(colors.dim(line));
-}
-
-function gather(comparisons: readonly Comparison[], allFields: boolean): Comparison[][] {
-  const groups = new Map<string, Comparison[]>();
-  for (const one of comparisons) {
-    const { unanswered, status, body, reasons, question } = one;
-    const key = JSON.stringify([
-      unanswered,
-      status,
-      listFields(one, allFields).map((field) => (VALUED.test(field.name) ? presence(field) : field)),
-      // Contents differ each in their own place; the reason is what they share.
-      body === undefined ? undefined : [reasons.length > 0 ? "" : body],
-      reasons,
-      question.method,
-    ]);
-    groups.set(key, [...(groups.get(key) ?? []), one]);
-  }
-  return [...groups.values()];
-}
-
-// Which tag or date it is differs from file to file; that one is missing is what they share.
-const VALUED = /^(?:etag|last-modified|date|age|content-length)$/;
-
-function presence({ name, here, there }: FieldDifference): unknown {
-  return [name, here === undefined, there === undefined];
-}
-
-function listFields({ fields }: Comparison, all: boolean): Comparison["fields"] {
-  return all ? fields : fields.filter(({ noise }) => !noise);
 }
 
 const NAMED_AT_MOST = 5;

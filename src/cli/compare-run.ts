@@ -20,22 +20,13 @@ import { takeSample } from "../testing/discover/sample.js";
 import { expandCases } from "../testing/format/expand.js";
 import { loadExpectations } from "../testing/format/load.js";
 import { printChanges } from "./changes-report.js";
+import { reportComparison } from "./compare-html.js";
+import type { CompareOptions } from "./compare-options.js";
 import { printComparisons, toComparisonJson } from "./compare-report.js";
 import { printLost } from "./lost-report.js";
 import { openProgress } from "./progress.js";
+import { clearReports, writeReports } from "./report-targets.js";
 import { openTerminal } from "./terminal.js";
-
-export interface CompareOptions {
-  readonly path?: readonly string[];
-  readonly header?: Readonly<Record<string, string>>;
-  readonly allFields?: true;
-  readonly concurrency?: number;
-  /** In milliseconds. */
-  readonly timeout?: number;
-  readonly failOn: "difference" | "lost" | "never";
-  readonly insecureTls?: true;
-  readonly report: "pretty" | "json";
-}
 
 interface Party {
   readonly asker: Asker;
@@ -50,6 +41,7 @@ export async function runCompare(
   files: readonly string[],
   options: CompareOptions,
 ): Promise<void> {
+  await clearReports(options.report ?? []);
   if (await areReleases(here, there)) {
     if (files.length > 0)
       throw new SiteError([
@@ -85,18 +77,18 @@ export async function runCompare(
       earlier === undefined || now === undefined
         ? undefined
         : await findLost(await releaseOf(here, earlier), await releaseOf(there, now));
-    const terminal = openTerminal(process.stdout);
     const names = { here: first.asker.about, there: second.asker.about };
     const all = options.allFields === true;
-    if (options.report === "json")
-      terminal.print(printableJson({ ...toComparisonJson(comparisons, names, all), lost }, 2));
-    else {
-      printComparisons(terminal, comparisons, names, all);
-      if (lost !== undefined) {
+    await writeReports(openTerminal(process.stdout), options.report ?? [], {
+      pretty(terminal) {
+        printComparisons(terminal, comparisons, names, all);
+        if (lost === undefined) return;
         terminal.print();
         printLost(terminal, lost);
-      }
-    }
+      },
+      json: () => printableJson({ ...toComparisonJson(comparisons, names, all), lost }, 2),
+      html: () => reportComparison(names, { answers: { comparisons, all }, lost }),
+    });
     const { failOn } = options;
     const isLost = lost !== undefined && lost.addresses.length > 0;
     process.exitCode =
@@ -123,12 +115,14 @@ async function areReleases(here: string, there: string): Promise<boolean> {
 async function compareReleases(
   here: string,
   there: string,
-  { report, failOn }: CompareOptions,
+  { report = [], failOn }: CompareOptions,
 ): Promise<number> {
   const lost = await findLost(here, there);
-  const terminal = openTerminal(process.stdout);
-  if (report === "json") terminal.print(printableJson({ version: 1, lost }, 2));
-  else printLost(terminal, lost);
+  await writeReports(openTerminal(process.stdout), report, {
+    pretty: (terminal) => printLost(terminal, lost),
+    json: () => printableJson({ version: 1, lost }, 2),
+    html: () => reportComparison({ here: lost.earlier, there: lost.current }, { lost }),
+  });
   return failOn !== "never" && lost.addresses.length > 0 ? 1 : 0;
 }
 
@@ -141,20 +135,21 @@ interface TwoSites {
 
 async function compareConfigurations(
   { here, before, there, after }: TwoSites,
-  { report, failOn }: CompareOptions,
+  { report = [], failOn }: CompareOptions,
 ): Promise<number> {
   const changes = await findChanges(before, after);
   const lost = await findLost(await releaseOf(here, before.site), await releaseOf(there, after.site));
-  const terminal = openTerminal(process.stdout);
   const names = { here: shorten(resolve(here)), there: shorten(resolve(there)) };
-  if (report === "json") terminal.print(printableJson({ version: 1, ...names, changes, lost }, 2));
-  else {
-    printChanges(terminal, changes, names);
-    if (lost.addresses.length > 0) {
+  await writeReports(openTerminal(process.stdout), report, {
+    pretty(terminal) {
+      printChanges(terminal, changes, names);
+      if (lost.addresses.length === 0) return;
       terminal.print();
       printLost(terminal, lost);
-    }
-  }
+    },
+    json: () => printableJson({ version: 1, ...names, changes, lost }, 2),
+    html: () => reportComparison(names, { changes, lost }),
+  });
   const isLost = lost.addresses.length > 0;
   return (failOn !== "never" && isLost) || (failOn === "difference" && changes.changed > 0) ? 1 : 0;
 }

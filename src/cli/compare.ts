@@ -1,6 +1,7 @@
 import { type Command, Option } from "commander";
 import { collectHeader, collectPath, parseTime, parseWidth } from "./check-options.js";
-import type { CompareOptions } from "./compare-run.js";
+import { COMPARE_REPORTS, type CompareOptions } from "./compare-options.js";
+import { describeReport, REPORT_FLAGS, readReport } from "./report-targets.js";
 
 export function addCompare(program: Command): void {
   program
@@ -36,7 +37,7 @@ export function addCompare(program: Command): void {
     )
     .option("--insecure-tls", "accept an untrusted certificate")
     .addOption(
-      new Option("--report <FORM>", "form of the report").choices(["pretty", "json"]).default("pretty"),
+      new Option(REPORT_FLAGS, describeReport(COMPARE_REPORTS)).argParser(readReport(COMPARE_REPORTS)),
     )
     .addHelpText(
       "after",
@@ -44,7 +45,8 @@ export function addCompare(program: Command): void {
 Examples:
   epistyle compare http://127.0.0.1:8080/ https://www.example.org/
   epistyle compare epistyle.config.yaml https://www.example.org/ expectations.yaml
-  epistyle compare ../last-release ./dist --fail-on lost     which addresses the new build lost`,
+  epistyle compare ../last-release ./dist --fail-on lost     which addresses the new build lost
+  epistyle compare old.config.yaml new.config.yaml --report html=changes.html`,
     )
     .action(async (here: string, there: string, files: string[], options: CompareOptions) => {
       const { runCompare } = await import("./compare-run.js");

@@ -1,5 +1,4 @@
 import { readFileSync } from "node:fs";
-import pc from "picocolors";
 import { reportHar } from "../testing/reports/har.js";
 import { reportHtml } from "../testing/reports/html.js";
 import { reportJson } from "../testing/reports/json.js";
@@ -7,12 +6,13 @@ import { reportJunit } from "../testing/reports/junit.js";
 import type { Run } from "../testing/reports/run.js";
 import { reportSarif } from "../testing/reports/sarif.js";
 import { reportTap } from "../testing/reports/tap.js";
-import type { ReportForm, ReportTarget } from "./check-options.js";
+import type { CheckReport } from "./check-options.js";
 import { reportPretty } from "./check-report.js";
 import { clearReport, writeReport } from "./report-file.js";
+import { clearReports, formOnTerminal, type ReportTarget, writePlain } from "./report-targets.js";
 import type { Terminal } from "./terminal.js";
 
-const FORMS: Readonly<Record<Exclude<ReportForm, "pretty">, (runs: readonly Run[]) => string>> = {
+const FORMS: Readonly<Record<Exclude<CheckReport, "pretty">, (runs: readonly Run[]) => string>> = {
   tap: reportTap,
   junit: reportJunit,
   json: reportJson,
@@ -33,12 +33,12 @@ export interface Reports {
  */
 export async function openReports(
   terminal: Terminal,
-  targets: readonly ReportTarget[],
+  targets: readonly ReportTarget<CheckReport>[],
   har: string | undefined,
 ): Promise<Reports> {
-  for (const { file } of targets) if (file !== undefined) await clearReport(file, "--report");
+  await clearReports(targets);
   if (har !== undefined) await clearReport(har, "--har");
-  const onTerminal = targets.find(({ file }) => file === undefined)?.form ?? "pretty";
+  const onTerminal = formOnTerminal(targets);
   let printed = 0;
   return {
     print(run) {
@@ -50,22 +50,16 @@ export async function openReports(
       if (onTerminal !== "pretty") terminal.print(FORMS[onTerminal](runs).trimEnd());
       for (const { form, file } of targets)
         if (file !== undefined)
-          await writeReport(file, "--report", form === "pretty" ? writePretty(runs) : FORMS[form](runs));
+          await writeReport(file, "--report", form === "pretty" ? writeAll(runs) : FORMS[form](runs));
       if (har !== undefined) await writeReport(har, "--har", reportHar(runs, readVersion()));
     },
   };
 }
 
-function writePretty(runs: readonly Run[]): string {
-  const lines: string[] = [];
-  const plain: Terminal = {
-    columns: undefined,
-    colors: pc.createColors(false),
-    print: (line = "") => void lines.push(line),
-  };
-  for (const run of runs) reportPretty(plain, run);
-  return `${lines.join("\n")}\n`;
-}
+const writeAll = (runs: readonly Run[]): string =>
+  writePlain((terminal) => {
+    for (const run of runs) reportPretty(terminal, run);
+  });
 
 function readVersion(): string {
   return JSON.parse(readFileSync(new URL("../../package.json", import.meta.url), "utf8")).version;

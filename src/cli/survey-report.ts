@@ -1,4 +1,3 @@
-import pc from "picocolors";
 import { formatCount } from "../core/text/size.js";
 import type { Finding, FindingGroup, JudgedSurvey, Severity } from "../survey/index.js";
 import { describeSum } from "../survey/reports/words.js";
@@ -10,9 +9,9 @@ const SHOWN = 3;
 const WORDS: Readonly<Record<Severity, string>> = { severe: "severe", warning: "warning", advice: "advice" };
 
 /** The survey for people: the least important first, so that what to act on stands last, above the prompt. */
-export function formatSurvey(survey: JudgedSurvey, terminal: Terminal | undefined, all: boolean): string {
-  const colors = terminal?.colors ?? pc.createColors(false);
-  const width = Math.min(terminal?.columns ?? 100, 100);
+export function printSurvey(terminal: Terminal, survey: JudgedSurvey, all: boolean): void {
+  const { colors } = terminal;
+  const width = Math.min(terminal.columns ?? 100, 100);
   const lines = [colors.bold(printable(`Survey of ${survey.subject}`)), colors.cyan("━".repeat(width))];
   for (const group of groupFindings(survey.findings).reverse())
     lines.push(...formatGroup(group, { colors, width, all }), "");
@@ -21,7 +20,7 @@ export function formatSurvey(survey: JudgedSurvey, terminal: Terminal | undefine
   const sum = describeSum(survey);
   const isBad = survey.findings.some(({ severity }) => severity === "severe");
   lines.push(...wrap(sum, width).map((line) => (isBad ? colors.yellow(line) : line)));
-  return `${lines.join("\n")}\n`;
+  for (const line of lines) terminal.print(line);
 }
 
 interface Look {

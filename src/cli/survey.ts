@@ -3,7 +3,14 @@ import { parseSize } from "../config/sizes.js";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
-import { clearReport, writeReport } from "./report-file.js";
+import {
+  clearReports,
+  describeReport,
+  REPORT_FLAGS,
+  type ReportTarget,
+  readReport,
+  writeReports,
+} from "./report-targets.js";
 import { openTerminal } from "./terminal.js";
 
 const REPORTS = ["pretty", "json", "sarif", "html"] as const;
@@ -15,8 +22,7 @@ interface SurveyCommandOptions {
   readonly listing?: true;
   readonly asUser?: string;
   readonly accept?: string;
-  readonly report: (typeof REPORTS)[number];
-  readonly out?: string;
+  readonly report?: readonly ReportTarget<(typeof REPORTS)[number]>[];
   readonly failOn: (typeof LEVELS)[number];
   readonly all?: true;
   readonly pictureBudget?: number;
@@ -39,8 +45,7 @@ export function addSurvey(program: Command): void {
     .option("--listing", "as if FOLDER had listings")
     .option("--as-user <USER>", "find files that this user may not read; a name or number")
     .option("--accept <FILE>", "leave out the known findings in this file")
-    .addOption(new Option("--report <FORM>", "form of the report").choices(REPORTS).default("pretty"))
-    .option("--out <FILE>", "write the report to this file")
+    .addOption(new Option(REPORT_FLAGS, describeReport(REPORTS)).argParser(readReport(REPORTS)))
     .addOption(
       new Option("--fail-on <LEVEL>", "end with status 1 for a finding of this severity or worse")
         .choices(LEVELS)
@@ -59,7 +64,7 @@ Examples:
   epistyle survey ./public
   epistyle survey ./dist --kind app --fail-on warning
   epistyle survey --as-user www-data               the site of ./epistyle.config.yaml, as that user would serve it
-  epistyle survey ./public --report html --out survey.html`,
+  epistyle survey ./public --report html=survey.html`,
     )
     .action(async (folder: string | undefined, options: SurveyCommandOptions) => {
       process.exitCode = await run(folder, options);
@@ -68,7 +73,8 @@ Examples:
 
 async function run(folder: string | undefined, options: SurveyCommandOptions): Promise<number> {
   const { surveySite, acceptKnown } = await import("../survey/index.js");
-  if (options.out !== undefined) await clearReport(options.out, "--out");
+  const targets = options.report ?? [];
+  await clearReports(targets);
   const definition = await chooseDefinition(folder, options.config, options);
   const known = options.accept === undefined ? undefined : await readAccepted(options.accept);
   const progress = openProgress(process.stderr);
@@ -81,9 +87,7 @@ async function run(folder: string | undefined, options: SurveyCommandOptions): P
   }).finally(() => progress.end());
   const judged = acceptKnown(survey.findings, known ?? []);
   const subject = folder ?? options.config ?? "the configuration of this folder";
-  const text = await write({ ...survey, ...judged, subject }, options);
-  if (options.out === undefined) process.stdout.write(text);
-  else await writeReport(options.out, "--out", text);
+  await write({ ...survey, ...judged, subject }, targets, options.all === true);
   const { failOn } = options;
   if (failOn === "never") return 0;
   const levels = LEVELS.slice(0, LEVELS.indexOf(failOn) + 1) as readonly string[];
@@ -98,22 +102,21 @@ function readSize(written: string): number {
 
 type Judged = import("../survey/index.js").JudgedSurvey;
 
-async function write(survey: Judged, { report, all, out }: SurveyCommandOptions): Promise<string> {
-  const reports = await import("../survey/index.js");
-  switch (report) {
-    case "json":
-      return reports.reportJson(survey);
-    case "sarif":
-      return reports.reportSarif(survey);
-    case "html":
-      return reports.reportHtml(survey);
-    default: {
-      const { formatSurvey } = await import("./survey-report.js");
-      // A file is read later, and elsewhere.
-      const terminal = out === undefined ? openTerminal(process.stdout) : undefined;
-      return formatSurvey(survey, terminal, all === true);
-    }
-  }
+async function write(
+  survey: Judged,
+  targets: readonly ReportTarget<(typeof REPORTS)[number]>[],
+  all: boolean,
+): Promise<void> {
+  const [{ reportJson, reportSarif, reportHtml }, { printSurvey }] = await Promise.all([
+    import("../survey/index.js"),
+    import("./survey-report.js"),
+  ]);
+  await writeReports(openTerminal(process.stdout), targets, {
+    pretty: (terminal) => printSurvey(terminal, survey, all),
+    json: () => reportJson(survey),
+    sarif: () => reportSarif(survey),
+    html: () => reportHtml(survey),
+  });
 }
 
 async function readAccepted(file: string): Promise<readonly import("../survey/index.js").Accepted[]> {

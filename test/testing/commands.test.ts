@@ -506,11 +506,33 @@ describe("compare", () => {
     expect(out).toMatch(/ETag {11}here {6}"[^"]+"\n +there {5}nothing/);
     expect(out).toMatch(/likely .*removes ETag and Last-Modified/);
     const json = JSON.parse(
-      (await run("compare", server.url, proxy.url, "good.yaml", "--report", "json", "--all-fields")).out,
+      (
+        await run(
+          "compare",
+          server.url,
+          proxy.url,
+          "good.yaml",
+          "--report",
+          "json",
+          "--report",
+          "html=out/c.html",
+          "--all-fields",
+        )
+      ).out,
     );
     proxy.close();
     expect(json).toMatchObject({ version: 1, total: 2, different: 2 });
     expect(json.comparisons[0].fields.map(({ name }: { name: string }) => name)).toContain("via");
+    const page = readFileSync(join(tree.folder, "out/c.html"), "utf8");
+    expect(page).toMatch(/<dd class="bad">2<\/dd>.*<th scope="row">Via<\/th><td>nothing<\/td>/s);
+    const same = ["epistyle.config.yaml", "epistyle.config.yaml", "--report", "html=out/same.html"];
+    expect(await run("compare", ...same)).toMatchObject({
+      status: 0,
+      out: expect.stringContaining("Nothing changes"),
+    });
+    expect(readFileSync(join(tree.folder, "out/same.html"), "utf8")).toMatch(
+      /Nothing changes.*Every old address still answers/s,
+    );
   });
 
   test("a place that does not answer, and an invalid one", async () => {
