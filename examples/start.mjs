@@ -1,7 +1,13 @@
-// What the examples' start files have in common: they build what is to be built, listen, and say what is worth opening.
+// What the examples' start files have in common: they install and build what is missing, listen, and say what is worth opening. Of packages
+// nothing is loaded before that.
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { prepare } from "../tools/setup.mjs";
 
-/** Starts an example's server. `paths` are addresses worth opening, each with a word about it. */
-export async function start(title, { build, makeServer }, paths) {
+/** Starts the example of a folder. `paths` are addresses worth opening, each with a word about it; `file` makes the server. */
+export async function start(title, folder, paths, file = "server.mjs") {
+  prepare();
+  const { build, makeServer } = await import(pathToFileURL(join(folder, file)).href);
   await build?.();
   const port = Number(process.env.PORT ?? 8080);
   const server = await makeServer();
@@ -18,7 +24,7 @@ export async function start(title, { build, makeServer }, paths) {
   for (const signal of ["SIGINT", "SIGTERM"]) {
     process.once(signal, () => {
       server.close();
-      server.closeAllConnections();
+      setInterval(() => server.closeIdleConnections(), 50).unref();
     });
   }
 }

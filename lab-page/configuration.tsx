@@ -114,7 +114,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved, onDr
   return (
     <>
       <div ref={place} class="editor" />
-      <div class="below" role="region" aria-label="Outcome" tabIndex={0}>
+      <section class="below" aria-label="Outcome" tabIndex={0}>
         <OtherText edited={edited} file="The configuration" />
         <p class="actions">
           {info.canSave && (
@@ -150,7 +150,7 @@ export function Configuration({ connection, info, position, onAsk, onSaved, onDr
             )}
           </>
         )}
-      </div>
+      </section>
     </>
   );
 }

@@ -83,7 +83,7 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
   return (
     <>
       <div ref={place} class="editor" />
-      <div class="below" role="region" aria-label="Outcome" tabIndex={0}>
+      <section class="below" aria-label="Outcome" tabIndex={0}>
         <OtherText edited={edited} file={info.expectations?.file ?? "The file"} />
         <p class="actions">
           {info.canSave && (
@@ -104,7 +104,7 @@ export function Expectations({ connection, info, onAsk, onSaved }: Props) {
           <Problems problems={outcome.problems} onLine={(line) => editor.current?.showLine(line)} />
         )}
         {outcome?.kind === "results" && <Results cases={outcome.cases} sum={outcome.sum} onAsk={onAsk} />}
-      </div>
+      </section>
     </>
   );
 }

@@ -22,23 +22,20 @@ check("demo/expectations.yaml", "--against", demo);
 check(...EXAMPLES, "--against", examples);
 
 // Each example starts with one command. In process only those are checked whose configuration says all.
-for (const [name, { inProcess = false, args = [""] }] of Object.entries({
+for (const [name, { inProcess = false }] of Object.entries({
   pages: { inProcess: true },
   rendered: { inProcess: true },
   archive: { inProcess: true },
   members: {},
   offline: {},
-  hosts: { args: ["chain", "fetch"] },
+  fieldbook: {},
   lab: {},
 })) {
   const file = `examples/${name}/expectations.yaml`;
-  for (const arg of args) {
-    const command = [`examples/${name}/start.mjs`, arg].filter(Boolean);
-    const { address, stop } = await startAndStop("listens on", command, { PORT: "0" });
-    if (inProcess) check(file);
-    check(file, "--against", address);
-    stop();
-  }
+  const { address, stop } = await startAndStop("listens on", [`examples/${name}/start.mjs`], { PORT: "0" });
+  if (inProcess) check(file);
+  check(file, "--against", address);
+  stop();
 }
 process.exit(0);
 

@@ -1,6 +1,6 @@
 // What the two README commands have in common: packages, a build, and a browser, each only when it is not there yet.
 import { execFileSync, spawnSync } from "node:child_process";
-import { existsSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
@@ -14,17 +14,32 @@ export function run(command, args, options = {}) {
   if (status !== 0) process.exit(status ?? 1);
 }
 
-/** Installs the packages of the lockfile, unless these very ones are installed. */
+/** Installs the packages of the lockfile, unless these very ones are installed, by whomever. */
 export function installPackages() {
-  const lock = readFileSync(join(root, "package-lock.json"), "utf8");
-  const stamp = join(root, "node_modules", ".epistyle-lock");
-  if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
+  const lock = join(root, "package-lock.json");
+  const installed = join(root, "node_modules", ".package-lock.json");
+  if (existsSync(installed) && areAll(readPackages(lock), readPackages(installed))) return;
   run("npm", ["ci", "--no-audit", "--no-fund"]);
-  writeFileSync(stamp, lock);
+}
+
+const readPackages = (file) => JSON.parse(readFileSync(file, "utf8")).packages;
+
+// What is for another platform is not installed.
+function areAll(wanted, installed) {
+  return Object.entries(wanted).every(
+    ([path, { version, optional = false }]) =>
+      path === "" || (installed[path] === undefined ? optional : installed[path].version === version),
+  );
 }
 
 export function build() {
   run(process.execPath, ["tools/build.mjs"]);
+}
+
+/** Installs and builds what is not there yet: what is, stays as it is. */
+export function prepare() {
+  installPackages();
+  if (!existsSync(join(root, "dist/cli/bin.js"))) build();
 }
 
 /** Installs Debian's Chromium when there is none. */

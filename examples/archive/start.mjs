@@ -1,8 +1,8 @@
 import { start } from "../start.mjs";
-import * as example from "./server.mjs";
 
-await start("An archive to browse", example, {
-  "/": "a page that reads the listing as JSON",
+await start("An archive to browse", import.meta.dirname, {
+  "/": "a page that reads the listing as JSON, and sends files",
   "/records/2026/": "the listing, with a theme",
   "/records/2026/?digests": "digests of its files",
+  "/uploads/": "what was sent while the server runs",
 });

@@ -1,6 +1,5 @@
 import { start } from "../start.mjs";
-import * as example from "./server.mjs";
 
-await start("The lab, with the demo's site in memory,", example, {
+await start("The lab, with the demo's site in memory,", import.meta.dirname, {
   "/": "ask, change the configuration, and see what changes",
 });

@@ -1,50 +1,79 @@
-import { randomUUID } from "node:crypto";
 import { createServer } from "node:http";
 import { join } from "node:path";
 import { openSite } from "epistyle";
-import { fileHandler, loadConfigFile } from "epistyle/node";
-
-const PAGE = `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><title>Members of Larkholm</title><link rel="icon" href="data:,"></head>
-<body><h1>Members</h1>
-<form method="post" action="/sign-in"><button>Sign in</button></form>
-<ul><li><a href="/downloads/report">Season report</a></li><li><a href="/downloads/dawn-chorus">Dawn chorus</a></li></ul>
-<audio controls preload="none" src="/downloads/dawn-chorus"></audio></body></html>`;
+import { fileHandler, loadConfigFile, nodeHandler } from "epistyle/node";
+import { signIn, signOut, whoHas } from "./members.mjs";
+import { renderPage } from "./page.mjs";
 
 export async function makeServer() {
-  const site = await openSite(await loadConfigFile(join(import.meta.dirname, "epistyle.config.yaml")));
-  // A route has one file each, under a name that members know.
-  const routes = new Map([
-    [
-      "/downloads/report",
-      fileHandler(site, "/files/season-report.pdf", { saveAs: "Larkholm season report.pdf" }),
-    ],
-    ["/downloads/dawn-chorus", fileHandler(site, "/files/dawn-chorus.wav")],
+  const config = (name) => loadConfigFile(join(import.meta.dirname, name));
+  const site = await openSite(await config("epistyle.config.yaml"));
+  const shared = nodeHandler(await openSite(await config("shared.config.yaml")));
+  const report = fileHandler(site, "/files/season-report.pdf", { saveAs: "Larkholm season report.pdf" });
+  const chorus = fileHandler(site, "/files/dawn-chorus.wav");
+  // A file of one member: whoever asks gets their own, and no address names another's.
+  const rings = new Map(
+    ["dunlin", "tern"].map((name) => [
+      name,
+      fileHandler(site, `/files/of/${name}/rings.csv`, { saveAs: "My rings.csv" }),
+    ]),
+  );
+  const downloads = new Map([
+    ["/downloads/report", () => report],
+    ["/downloads/dawn-chorus", () => chorus],
+    ["/downloads/my-rings", (name) => rings.get(name)],
   ]);
-  const sessions = new Set();
 
   return createServer((request, response) => {
-    const { method, url } = request;
-    const session = /(?:^|; )session=([\w-]+)/.exec(request.headers.cookie ?? "")?.[1];
-    const route = routes.get(url.replace(/\?.*/s, ""));
-    if (url === "/sign-in" && method === "POST") {
-      const id = randomUUID();
-      sessions.add(id);
-      const cookie = `session=${id}; HttpOnly; SameSite=Lax; Path=/`;
-      response.writeHead(303, { Location: "/", "Set-Cookie": cookie }).end();
-    } else if (route !== undefined && sessions.has(session)) {
-      route(request, response);
-    } else if (route !== undefined) {
-      // The same for everybody who is not signed in, whether the file is there or not.
-      response
-        .writeHead(401, { "Content-Type": "text/plain", "Cache-Control": "no-store" })
-        .end("Sign in first.\n");
-    } else if (url === "/") {
-      response
-        .writeHead(200, { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-store" })
-        .end(PAGE);
-    } else {
-      response.writeHead(404, { "Content-Type": "text/plain" }).end("There is no such page.\n");
+    const path = request.url.replace(/\?.*/s, "");
+    const session = readSession(request);
+    const name = whoHas(session);
+    const download = downloads.get(path);
+    if (path === "/sign-in" && request.method === "POST") return takeSignIn(request, response);
+    if (path === "/sign-out" && request.method === "POST") {
+      signOut(session);
+      return goHome(response, "session=; Max-Age=0; HttpOnly; SameSite=Strict; Path=/");
     }
+    if (path === "/") return sendPage(response, 200, renderPage(name));
+    if (download === undefined) return shared(request, response);
+    if (name !== undefined) return download(name)(request, response);
+    // The same for everybody who is not signed in, whether the file is there or not (RFC 9110 §15.5.2, RFC 6750 §3).
+    sendPage(response, 401, renderPage(undefined, "Sign in first."), {
+      "WWW-Authenticate": 'Bearer realm="Members of Larkholm"',
+    });
   });
+}
+
+// Browsers send the session as a cookie, programs as a token.
+function readSession({ headers: { cookie = "", authorization = "" } }) {
+  return (/^Bearer +([\w-]+)$/i.exec(authorization) ?? /(?:^|; )session=([\w-]+)/.exec(cookie))?.[1];
+}
+
+async function takeSignIn(request, response) {
+  let body = "";
+  for await (const piece of request) {
+    body += piece;
+    if (body.length > 10_000) return request.destroy();
+  }
+  const form = new URLSearchParams(body);
+  const id = signIn(form.get("name") ?? "", form.get("password") ?? "");
+  if (id === undefined)
+    return sendPage(response, 403, renderPage(undefined, "This name and password do not go together."));
+  // Behind HTTPS, add: Secure.
+  goHome(response, `session=${id}; Max-Age=3600; HttpOnly; SameSite=Strict; Path=/`);
+}
+
+function goHome(response, cookie) {
+  response.writeHead(303, { Location: "/", "Set-Cookie": cookie }).end();
+}
+
+function sendPage(response, status, page, fields = {}) {
+  response
+    .writeHead(status, {
+      "Content-Type": "text/html; charset=utf-8",
+      "Cache-Control": "no-store",
+      "Content-Security-Policy": "default-src 'self'; img-src data:; frame-ancestors 'none'",
+      ...fields,
+    })
+    .end(page);
 }

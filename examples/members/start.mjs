@@ -1,7 +1,6 @@
 import { start } from "../start.mjs";
-import * as example from "./server.mjs";
 
-await start("Downloads for members", example, {
-  "/": "sign in, then the links lead somewhere",
+await start("Downloads for members", import.meta.dirname, {
+  "/": "sign in as tern with the password north hide",
   "/downloads/report": "saved under another name",
 });

@@ -6,7 +6,8 @@ const CSV = fileURLToPath(new URL("../../demo/site/records/2026/sightings.csv", 
 
 const [head, ...lines] = (await readFile(CSV, "utf8")).trim().split("\r\n");
 const keys = head.split(",");
-const sightings = lines.map((line, index) => {
+/** All sightings, the oldest first. */
+export const sightings = lines.map((line, index) => {
   const cells = line.split(",");
   const record = Object.fromEntries(keys.map((key, i) => [key, cells[i]]));
   return { id: index + 1, ...record, count: Number(record.count) };

@@ -16,9 +16,19 @@ await build({
 });
 
 const pages = (await readdir(guide, { recursive: true })).filter((name) => name.endsWith(".html"));
+// The guide's pages lead to what this server has beside them.
+const linked = {
+  name: "observatory-links",
+  transformIndexHtml: (html) =>
+    html.replace(
+      "</nav></header>",
+      '<a href="/explorer/">Sightings</a><a href="/archive/">Archive</a></nav></header>',
+    ),
+};
 await build({
   ...shared,
   root: guide,
+  plugins: [linked],
   build: {
     outDir: join(here, "dist", "guide"),
     emptyOutDir: true,

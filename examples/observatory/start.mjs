@@ -1,5 +1,11 @@
-// Starts the example and says where it is.
-import { makeServer, site } from "./server.mjs";
+// Starts the example and says where it is; installs and builds before that what is missing.
+import { existsSync } from "node:fs";
+import { join } from "node:path";
+import { prepare } from "../../tools/setup.mjs";
+
+prepare();
+if (!existsSync(join(import.meta.dirname, "dist/explorer/index.html"))) await import("./build.mjs");
+const { makeServer, site } = await import("./server.mjs");
 
 const port = Number(process.env.PORT ?? 8080);
 for (const warning of site.warnings) console.warn(`Warning: ${warning}`);

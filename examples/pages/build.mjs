@@ -1,9 +1,11 @@
-// Builds the pages with Vite: every document of source/ is one.
+// Builds the pages with Vite: every document of source/ is one. The plugin checks what was built.
 import { readdir } from "node:fs/promises";
 import { join } from "node:path";
+import { epistyle } from "epistyle/vite";
 import { build as viteBuild } from "vite";
 
-const root = join(import.meta.dirname, "source");
+const here = (path) => join(import.meta.dirname, path);
+const root = here("source");
 
 export async function build() {
   const pages = (await readdir(root, { recursive: true })).filter((name) => name.endsWith(".html"));
@@ -11,8 +13,15 @@ export async function build() {
     root,
     configFile: false,
     logLevel: "warn",
+    plugins: [
+      epistyle({
+        config: here("epistyle.config.yaml"),
+        survey: "warning",
+        check: [here("expectations.yaml")],
+      }),
+    ],
     build: {
-      outDir: join(import.meta.dirname, "dist"),
+      outDir: here("dist"),
       emptyOutDir: true,
       rolldownOptions: { input: pages.map((name) => join(root, name)) },
     },

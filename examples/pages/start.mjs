@@ -1,7 +1,6 @@
 import { start } from "../start.mjs";
-import * as example from "./server.mjs";
 
-await start("A site of pages", example, {
+await start("A site of pages", import.meta.dirname, {
   "/": "the front page",
   "/birds/curlew": "a page without its extension",
   "/species/curlew": "an address that moved",

@@ -1,15 +1,19 @@
-// Builds twice with Vite: what browsers load, and what renders pages here.
+// Builds twice with Vite: what browsers load, and what renders pages here. The plugin looks at the first only.
 import { join } from "node:path";
+import { epistyle } from "epistyle/vite";
 import { build as viteBuild } from "vite";
 
-const root = join(import.meta.dirname, "source");
-const shared = { root, configFile: false, logLevel: "warn" };
+const here = (path) => join(import.meta.dirname, path);
+const shared = { root: here("source"), configFile: false, logLevel: "warn" };
 
 export async function build() {
-  const outDir = (name) => join(import.meta.dirname, "dist", name);
-  await viteBuild({ ...shared, build: { outDir: outDir("client"), emptyOutDir: true } });
   await viteBuild({
     ...shared,
-    build: { outDir: outDir("server"), emptyOutDir: true, ssr: join(root, "render.js") },
+    plugins: [epistyle({ config: here("epistyle.config.yaml"), check: [here("expectations.yaml")] })],
+    build: { outDir: here("dist/client"), emptyOutDir: true },
+  });
+  await viteBuild({
+    ...shared,
+    build: { outDir: here("dist/server"), emptyOutDir: true, ssr: here("source/render.js") },
   });
 }

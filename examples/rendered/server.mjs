@@ -3,6 +3,7 @@ import { createServer } from "node:http";
 import { join } from "node:path";
 import { openSite } from "epistyle";
 import { loadConfigFile, nodeHandler } from "epistyle/node";
+import { renderedPages } from "./rendered-pages.mjs";
 
 export { build } from "./build.mjs";
 
@@ -11,12 +12,17 @@ export async function makeServer() {
   const files = nodeHandler(await openSite(await loadConfigFile(join(here, "epistyle.config.yaml"))));
   const template = await readFile(join(here, "dist/client/index.html"), "utf8");
   const { render } = await import(join(here, "dist/server/render.js"));
-
-  return createServer((request, response) => {
-    files(request, response, () => {
-      const { status, title, page } = render(request.url.replace(/\?.*/s, ""));
-      response.writeHead(status, { "Content-Type": "text/html; charset=utf-8", "Cache-Control": "no-cache" });
-      response.end(template.replace("<!--title-->", () => title).replace("<!--page-->", () => page));
-    });
-  });
+  const pages = nodeHandler(
+    await openSite({
+      protect: true,
+      mounts: [
+        {
+          source: renderedPages(render, template),
+          errorPages: { 404: "/404.html" },
+          longAddresses: "redirect",
+        },
+      ],
+    }),
+  );
+  return createServer((request, response) => files(request, response, () => pages(request, response)));
 }

@@ -1,8 +1,9 @@
 // Starts equal replicas of one site: each a process of its own, on a copy of its own.
 import { spawn } from "node:child_process";
-import { cp, writeFile } from "node:fs/promises";
+import { cp, mkdir, writeFile } from "node:fs/promises";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { sightings } from "../observatory/api.mjs";
 
 const here = (path) => fileURLToPath(new URL(path, import.meta.url));
 const program = here("../../dist/cli/bin.js");
@@ -18,6 +19,7 @@ export async function startReplicas({ folder, ports, config, site = observatory,
       const own = join(folder, `replica-${index + 1}`);
       for (const part of ["guide", "explorer"])
         await cp(join(site, part), join(own, part), { recursive: true });
+      await writeRecords(join(own, "api"));
       await writeFile(join(own, "epistyle.config.yaml"), config);
       return makeReplica({ folder: own, port, log: (line) => log(index, line) });
     }),
@@ -29,6 +31,14 @@ export async function startReplicas({ folder, ports, config, site = observatory,
     throw error;
   }
   return replicas;
+}
+
+// The explorer's records as files: what never changes needs no application.
+async function writeRecords(folder) {
+  await mkdir(join(folder, "sightings"), { recursive: true });
+  const write = (name, value) => writeFile(join(folder, `${name}.json`), JSON.stringify(value));
+  await write("sightings", sightings);
+  await Promise.all(sightings.map((one) => write(`sightings/${one.id}`, one)));
 }
 
 function makeReplica({ folder, port, log }) {

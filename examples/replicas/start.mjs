@@ -4,8 +4,13 @@ import { mkdtemp, readFile, rm } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { prepare } from "../../tools/setup.mjs";
 import { cacheNames, findProgram, startCache } from "./caches.mjs";
-import { observatory, startReplicas } from "./replicas.mjs";
+
+prepare();
+if (!existsSync(join(import.meta.dirname, "../observatory/dist/guide")))
+  await import("../observatory/build.mjs");
+const { startReplicas } = await import("./replicas.mjs");
 
 const [name = "varnish"] = process.argv.slice(2);
 const wrong = findMistake();
@@ -49,6 +54,5 @@ function print(replica, line) {
 function findMistake() {
   if (!cacheNames.includes(name)) return `Found "${name}"; write one of ${cacheNames.join(", ")}.`;
   if (!existsSync(findProgram(name))) return `${name} is not installed: apt-get install ${name}`;
-  if (!existsSync(observatory)) return "The site is not built yet: node examples/observatory/build.mjs";
   return undefined;
 }

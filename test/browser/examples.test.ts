@@ -1,8 +1,12 @@
+import { readFileSync, rmSync } from "node:fs";
 import type { Server } from "node:http";
+import { createRequire } from "node:module";
 import type { AddressInfo } from "node:net";
 import type { Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, expect, test } from "vitest";
 import { openBrowser } from "./browser.js";
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve("axe-core/axe.min.js"), "utf8");
 
 interface Example {
   build?(): Promise<void>;
@@ -49,7 +53,7 @@ test("a site of pages: short addresses, moved ones, and styles under each page's
   const url = await open("pages");
   await page.goto(`${url}/species/curlew`);
   expect([page.url(), await heading()]).toEqual([`${url}/birds/curlew`, "Curlew"]);
-  expect(await page.evaluate("getComputedStyle(document.querySelector('nav')).borderTopWidth")).toBe("6px");
+  expect(await page.evaluate("getComputedStyle(document.querySelector('h1')).borderBottomWidth")).toBe("6px");
   expect(said).toEqual([]);
   const missing = await page.goto(`${url}/nothing`);
   expect([missing!.status(), await heading()]).toEqual([404, "No such page"]);
@@ -66,7 +70,17 @@ test("downloads for members: nothing before, the file under its name after, and 
   const url = await open("members");
   await page.goto(url);
   expect((await page.request.get(`${url}/downloads/report`)).status()).toBe(401);
-  await page.getByRole("button", { name: "Sign in" }).click();
+  const signIn = async (name: string, password: string): Promise<void> => {
+    await page.getByLabel("Name").fill(name);
+    await page.getByLabel("Password").fill(password);
+    await page.getByRole("button", { name: "Sign in" }).click();
+  };
+  await signIn("tern", "sea mist");
+  expect(await page.getByRole("alert").textContent()).toContain("do not go together");
+  await page.goto(url);
+  await signIn("tern", "north hide");
+  expect(await page.locator("main").textContent()).toContain("Signed in as tern");
+  expect(await (await page.request.get(`${url}/downloads/my-rings`)).text()).toContain("LK 3301");
   const [download] = await Promise.all([
     page.waitForEvent("download"),
     page.getByRole("link", { name: "Season report" }).click(),
@@ -80,6 +94,9 @@ test("downloads for members: nothing before, the file under its name after, and 
     sound.load();
   })`);
   expect(sought).toBe(true);
+  await page.getByRole("button", { name: "Sign out" }).click();
+  await page.getByLabel("Password").waitFor();
+  expect((await page.request.get(`${url}/downloads/my-rings`)).status()).toBe(401);
 });
 
 test("an archive: the page reads the listing as JSON; people get it with the theme", async () => {
@@ -87,6 +104,28 @@ test("an archive: the page reads the listing as JSON; people get it with the the
   await page.goto(url);
   await page.getByRole("link", { name: "view from the hide.png" }).waitFor();
   expect(await page.locator("tbody tr").count()).toBe(2);
+  // What is sent is there at once, as a download; nobody replaces it.
+  const name = `count ${process.pid}.html`;
+  const send = async (): Promise<string | null> => {
+    await page
+      .getByLabel("File, up to 5 MB")
+      .setInputFiles({ name, mimeType: "text/html", buffer: Buffer.from("<script>alert(1)</script>") });
+    await page.getByRole("button", { name: "Send" }).click();
+    await page.getByRole("status").filter({ hasText: /there/i }).waitFor();
+    return page.getByRole("status").textContent();
+  };
+  expect(await send()).toBe(`${name} is there.`);
+  const sent = await page.request.get(`${url}/uploads/${name}`);
+  expect([sent.status(), sent.headers()["content-disposition"]]).toEqual([
+    200,
+    expect.stringMatching(/^attachment/),
+  ]);
+  await page.goto(`${url}/uploads/`);
+  await page.getByRole("link", { name }).waitFor();
+  await page.goto(url);
+  expect(await send()).toContain("There is such a file already");
+  rmSync(`examples/archive/uploads/${name}`);
+  said.length = 0;
   await page.goto(`${url}/records/2026/`);
   expect(await page.evaluate("getComputedStyle(document.querySelector('h1')).fontFamily")).toContain(
     "Georgia",
@@ -126,3 +165,57 @@ test("the lab without a server: asks, and tells what a change would do", async (
   await page.locator(".changes h2", { hasText: /\d+ addresses change: / }).waitFor();
   expect(said).toEqual([]);
 });
+
+test("a whole application: deep links, parts on demand, pictures, its error page, and an exchange of releases", async () => {
+  const url = await open("fieldbook");
+  await page.goto(`${url}/birds/curlew`);
+  await page.getByRole("heading", { name: "Curlew" }).waitFor();
+  await page.getByRole("cell", { name: "2026-05-14" }).waitFor();
+  await page.getByRole("navigation").getByRole("link", { name: "Birds" }).click();
+  await page.getByRole("heading", { name: "Birds of Larkholm" }).waitFor();
+  expect(await page.evaluate("document.querySelector('img').naturalWidth")).toBeGreaterThan(0);
+  const bundle = (await page.evaluate("document.querySelector('script[type=module]').src")) as string;
+  expect(said).toEqual([]);
+  const missing = await page.goto(`${url}/assets/none.js`);
+  expect([missing!.status(), await heading()]).toEqual([404, "Not found"]);
+  const api = await page.request.get(`${url}/api/nothing`);
+  expect([api.status(), api.headers()["content-type"]]).toEqual([404, "application/json"]);
+  // The next release: its bundles are there, and those of the one before.
+  const path = "../../examples/fieldbook/release.mjs";
+  const { release } = (await import(/* @vite-ignore */ path)) as { release(): Promise<number> };
+  await release();
+  await page.goto(`${url}/sightings`);
+  await page.getByRole("heading", { name: "Sightings" }).waitFor();
+  expect((await page.request.get(bundle)).status()).toBe(200);
+});
+
+const PAGES: Readonly<Record<string, readonly string[]>> = {
+  pages: ["/", "/birds/curlew", "/nothing"],
+  rendered: ["/", "/birds/curlew", "/nothing"],
+  archive: ["/", "/records/2026/", "/uploads/"],
+  members: ["/", "/downloads/report"],
+  offline: ["/"],
+  fieldbook: ["/", "/birds/curlew", "/sightings", "/assets/none.js"],
+};
+test.each(Object.entries(PAGES))(
+  "everybody can use %s, in light and dark, wide and on a telephone",
+  async (name, paths) => {
+    const url = await open(name);
+    for (const [colorScheme, width] of [
+      ["light", 1280],
+      ["dark", 390],
+    ] as const) {
+      await page.emulateMedia({ colorScheme });
+      await page.setViewportSize({ width, height: 844 });
+      for (const path of paths) {
+        await page.goto(url + path, { waitUntil: "networkidle" });
+        // The policy lets no script of anyone else's run, so the checker comes in from outside the page.
+        const found = await page.evaluate(
+          `(() => { ${AXE}; return axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + " " + nodes[0].html)) })()`,
+        );
+        const isWide = await page.evaluate("document.documentElement.scrollWidth > innerWidth");
+        expect([path, width, found, isWide]).toEqual([path, width, [], false]);
+      }
+    }
+  },
+);

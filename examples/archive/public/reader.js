@@ -9,3 +9,13 @@ for (const { name, href, size } of entries) {
   row.insertCell().append(link);
   row.insertCell().textContent = size.toLocaleString("en");
 }
+
+const form = document.querySelector("form");
+form.addEventListener("submit", async (event) => {
+  event.preventDefault();
+  const [file] = form.elements.file.files;
+  const answer = await fetch(`/uploads/${encodeURIComponent(file.name)}`, { method: "PUT", body: file });
+  form.querySelector("[role=status]").textContent = answer.ok
+    ? `${file.name} is there.`
+    : await answer.text();
+});

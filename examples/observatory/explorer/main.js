@@ -1,5 +1,5 @@
 // A small single-page application: routes by path, so that a reload or a sent link comes back to the same place.
-import { drawList, drawMissing, drawSighting, drawSpecies } from "./views.js";
+import { drawFailure, drawList, drawMissing, drawSighting, drawSpecies } from "./views.js";
 
 const BASE = import.meta.env.BASE_URL;
 const view = document.getElementById("view");
@@ -15,7 +15,7 @@ async function show() {
   const [match, draw] = routes
     .map(([pattern, action]) => [pattern.exec(path), action])
     .find(([found]) => found !== null) ?? [[path, path], drawMissing];
-  const { title, content } = await draw(match[1]);
+  const { title, content } = await Promise.resolve(match[1]).then(draw).catch(drawFailure);
   document.title = `${title} · Larkholm Bird Observatory`;
   view.replaceChildren(...content);
 }

@@ -1,8 +1,11 @@
 const BASE = import.meta.env.BASE_URL;
 
+/** What the API tells; undefined where it has nothing. Rejects when it cannot be asked. */
 async function read(path) {
   const response = await fetch(`/api/${path}`);
-  return response.ok ? response.json() : undefined;
+  if (response.ok) return response.json();
+  if (response.status === 404 && /json/.test(response.headers.get("content-type"))) return undefined;
+  throw new Error(`The records cannot be read now: ${response.status} for /api/${path}.`);
 }
 
 function make(name, properties = {}, ...children) {
@@ -51,7 +54,7 @@ export async function drawList() {
 }
 
 export async function drawSpecies(name) {
-  const some = await read(`sightings?species=${encodeURIComponent(name)}`);
+  const some = (await read("sightings")).filter(({ species }) => species === name);
   if (some.length === 0) return drawMissing(`species/${name}`);
   const most = Math.max(...some.map(({ count }) => count));
   const bars = some.map(({ date, count }) => {
@@ -104,6 +107,17 @@ export async function drawSighting(id) {
         " · ",
         link(`sightings/${Number(id) + 1}`, "The one after"),
       ),
+    ],
+  };
+}
+
+export function drawFailure(error) {
+  return {
+    title: "No records",
+    content: [
+      make("h1", {}, "No records"),
+      make("p", { role: "alert" }, error.message),
+      make("p", {}, link("", "Try again")),
     ],
   };
 }
