@@ -495,6 +495,15 @@ describe("what changes between two configurations", () => {
     });
   });
 
+  test.each<[string, object, object, string[]]>([
+    ["addresses that a shell does not answer", {}, { except: ["/api"] }, ["/api", "/api/…"]],
+    ["routes with a dot", {}, { routes: ["users/*"] }, ["/users/…"]],
+  ])("%s are asked about, though no file is there", async (_what, before, after, examples) => {
+    const shell = (more: object) => open({ appShell: { file: "/index.html", ...more } });
+    const changes = await findChanges(await shell(before), await shell(after));
+    expect(changes.groups.flatMap((group) => group.examples)).toEqual(examples);
+  });
+
   test("what is known beforehand is held against asking every address: any configurations, over names that rules tell apart, and links", async () => {
     const names = [
       "index.html",

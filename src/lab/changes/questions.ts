@@ -1,9 +1,11 @@
+import type { SiteConfig } from "../../config/config-types.js";
+import { trimSlashes } from "../../config/paths.js";
 import { mediaTypeByName } from "../../core/media-types/media-type.js";
 import type { SiteRequest } from "../../core/request/request.js";
 import { formatPath } from "../../core/request/target.js";
 import { walkMount } from "../../core/resolve/walk.js";
 import { selectRules } from "../../core/rules/mount.js";
-import { sitePath } from "../../core/text/path.js";
+import { joinPath, sitePath } from "../../core/text/path.js";
 import { AUDIENCES } from "../engine/audiences.js";
 import type { Subject } from "../engine/subject.js";
 import type { Reach } from "./changed-rules.js";
@@ -28,6 +30,8 @@ export interface Alike {
 
 /** A name that no site has. */
 const NO_SUCH_NAME = "no-such-name-4f1c";
+/** The same with a dot, as routes have it that are written down. */
+const NO_SUCH_ROUTE = "no.such-name-4f1c";
 /** So many addresses are asked about at most. */
 const ADDRESSES_AT_MOST = 100_000;
 /** Who else asks for a file. */
@@ -92,11 +96,28 @@ export async function listQuestions(
     const both = isKnown ? [alike, extension, ...(await tellOutcomes(here, there, short))] : [short];
     if (!paths.has(short)) ask(`/${formatPath(short)}`, "navigation", both.join("\n→\n"));
   }
+  for (const route of new Set([...listRoutes(here.config), ...listRoutes(there.config)]))
+    ask(`/${formatPath(route)}`, "navigation", `${route} of a shell`);
   for (const { from } of [...here.site.moved, ...there.site.moved]) {
     ask(from, "navigation", from);
     if (from.endsWith("/")) ask(`${from}${NO_SUCH_NAME}`, "navigation", `${from}…`);
   }
   return { alike: [...classes.values()], isSampled };
+}
+
+/** Addresses of applications' routes that the configuration names, where no file has to be. */
+function listRoutes({ mounts }: SiteConfig): string[] {
+  return mounts.flatMap(({ at = "/", appShell, areas = {} }) =>
+    [appShell, ...Object.values(areas).map((area) => area.appShell)].flatMap((shell) => {
+      if (typeof shell !== "object") return [];
+      const { except = [], routes = [] } = shell;
+      const paths = [
+        ...except.flatMap((path) => [path, `${trimSlashes(path)}/${NO_SUCH_NAME}`]),
+        ...routes.map((pattern) => pattern.replace(/\*+/g, NO_SUCH_ROUTE)),
+      ];
+      return paths.map((path) => joinPath(trimSlashes(at), trimSlashes(path)));
+    }),
+  );
 }
 
 type Ask = (address: string, as: string, alike: string) => void;
@@ -148,5 +169,5 @@ function askerOf(type: string): string {
 
 /** An address of nothing, as people read it. */
 export function nameAddress(label: string): string {
-  return label.replace(NO_SUCH_NAME, "…");
+  return label.replace(NO_SUCH_NAME, "…").replace(NO_SUCH_ROUTE, "…");
 }
