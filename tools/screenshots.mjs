@@ -74,7 +74,7 @@ const labAddress = await new Promise((resolve) => {
 await shootPages([
   [
     "lab",
-    `${labAddress}#target=/images/view-from-the-hide.png&as=picture&stage=form`,
+    `${labAddress}#target=/images/view-from-the-hide.png&as=picture`,
     {
       async prepare(page) {
         const written = readFileSync(join(root, "demo/epistyle.config.yaml"), "utf8");
