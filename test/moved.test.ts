@@ -93,7 +93,7 @@ describe("what is answered", () => {
       "about",
     );
     expect(await read(await open(RULES, { errorPages: {} }))).toContain(
-      "The page at this address is gone, and will not come back.",
+      "This page is gone for good.",
     );
   });
 
