@@ -28,7 +28,10 @@ export function BeamView({ beam, name, changed, failure, open, onOpen, onLine }:
     >
       <ol class={`beam ${beam.tone.replace(" ", "-")}`}>
         {beam.stages.map((one) => (
-          <li key={one.name} class={`is-${one.state.replace(" ", "-")}`}>
+          <li
+            key={one.name}
+            class={`is-${one.state.replace(" ", "-")}${changed?.has(one.name) === false ? " is-same" : ""}`}
+          >
             <button
               type="button"
               aria-expanded={one.name === open}
