@@ -92,9 +92,7 @@ describe("what is answered", () => {
     expect(await read(await open(RULES, { errorPages: { 404: "/404.html", 410: "/about.html" } }))).toBe(
       "about",
     );
-    expect(await read(await open(RULES, { errorPages: {} }))).toContain(
-      "This page is gone for good.",
-    );
+    expect(await read(await open(RULES, { errorPages: {} }))).toContain("This page is gone for good.");
   });
 
   test("before the app shell, before the application behind, outside of mounts, and under a prefix that a host took off", async () => {

@@ -1,5 +1,5 @@
 // Builds a release, and makes it the present one. Whatever the checks of the build refuse never gets there.
-import { cpSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, symlinkSync } from "node:fs";
+import { cpSync, mkdirSync, readdirSync, renameSync, rmSync, symlinkSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { build } from "vite";
@@ -11,20 +11,20 @@ const KEPT = 2;
 export async function release() {
   // The plugin surveys, checks and seals; a failure throws.
   await build({ configFile: here("vite.config.mjs"), logLevel: "warn" });
-  mkdirSync(here("releases"), { recursive: true });
-  const numbers = readdirSync(here("releases"))
+  mkdirSync(here("builds"), { recursive: true });
+  const numbers = readdirSync(here("builds"))
     .map(Number)
     .sort((a, b) => a - b);
   const number = (numbers.at(-1) ?? 0) + 1;
-  cpSync(here("dist"), here(`releases/${number}`), { recursive: true });
+  cpSync(here("dist"), here(`builds/${number}`), { recursive: true });
   // In one step: no request is answered from two releases.
-  if (existsSync(here("next"))) rmSync(here("next"));
-  symlinkSync(`releases/${number}`, here("next"));
-  renameSync(here("next"), here("current"));
+  rmSync(here("next"), { force: true });
+  symlinkSync(`builds/${number}`, here("next"));
+  renameSync(here("next"), here("live"));
   for (const old of numbers.slice(0, Math.max(0, numbers.length + 1 - KEPT)))
-    rmSync(here(`releases/${old}`), { recursive: true });
+    rmSync(here(`builds/${old}`), { recursive: true });
   return number;
 }
 
 if (import.meta.url === pathToFileURL(process.argv[1]).href)
-  console.log(`releases/${await release()} is the present release.`);
+  console.log(`builds/${await release()} is the present release.`);

@@ -8,13 +8,13 @@ import { answerApi } from "./api.mjs";
 import { release } from "./release.mjs";
 
 const here = (path) => join(import.meta.dirname, path);
-const CURRENT = here("current");
+const LIVE = here("live");
 /** So often the server looks whether another release is present, in milliseconds. */
 const LOOK_MS = 1000;
 
 /** Makes the first release, where there is none. */
 export async function build() {
-  if (!existsSync(CURRENT)) await release();
+  if (!existsSync(LIVE)) await release();
 }
 
 export async function makeServer() {
@@ -23,9 +23,9 @@ export async function makeServer() {
   const server = createServer((request, response) =>
     answerApi(request, response, () => files(request, response)),
   );
-  let present = readlinkSync(CURRENT);
+  let present = readlinkSync(LIVE);
   const looking = setInterval(async () => {
-    const now = readlinkSync(CURRENT);
+    const now = readlinkSync(LIVE);
     if (now === present) return;
     present = now;
     // What was begun ends with the release that it began with.
@@ -40,6 +40,6 @@ export async function makeServer() {
 async function openRelease() {
   const { config } = await loadConfigFile(here("epistyle.config.yaml"));
   const [app, ...others] = config.mounts;
-  const mount = { ...app, folder: "current", earlierReleases: { folders: "releases/*", keep: 2 } };
+  const mount = { ...app, folder: "live", earlierReleases: { folders: "builds/*", keep: 2 } };
   return openSite({ ...config, mounts: [mount, ...others] }, { seal: true });
 }

@@ -238,7 +238,7 @@ export interface MountConfig extends AreaConfig {
   earlierReleases?:
     | (string | FileSource)[]
     | {
-        /** A pattern of folders, each a release: ../releases/*. */
+        /** A pattern of folders, each a release: ../builds/*. */
         folders: string;
         /** How many of the newest count, by when they last changed (at most 20). */
         keep?: number | undefined;

@@ -59,13 +59,13 @@ const earlierPattern = z.strictObject({
     .check((payload) => {
       const parent = payload.value.replace(/\/[^/]*$/, "");
       if (payload.value.endsWith("/"))
-        reject(payload, 'the last name is the pattern: write it as "../releases/*"');
+        reject(payload, 'the last name is the pattern: write it as "../builds/*"');
       else if (parent !== payload.value && parent.includes("*"))
-        reject(payload, 'only the last name has a star: write it as "../releases/*"');
+        reject(payload, 'only the last name has a star: write it as "../builds/*"');
     })
     .meta({
-      description: "A pattern of folders, each a release: ../releases/*.",
-      example: "../releases/*",
+      description: "A pattern of folders, each a release: ../builds/*.",
+      example: "../builds/*",
     }),
   keep: z
     .int()

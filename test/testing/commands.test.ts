@@ -418,7 +418,7 @@ describe("draft", () => {
       out: `priced plates.yaml is written. Run it with: ${command}\n`,
     });
     const draft = readFileSync(join(tree.folder, "priced plates.yaml"), "utf8");
-    for (const text of [`run it with: ${command}\n`, `contains: "Plates for $\${price} each"`])
+    for (const text of [`run it with: ${command}\n`, `contains: "Plates for \${dollar}{price} each"`])
       expect(draft).toContain(text);
     expect((await run("check", "priced plates.yaml", "--folder", "priced")).status).toBe(0);
     const broken = createServer((_, response) => void response.writeHead(500).end()).listen(0, "127.0.0.1");

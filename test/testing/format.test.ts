@@ -137,7 +137,7 @@ groups:
 variables: { prefix: /guide, who: nobody }
 against: http://larkholm.invalid\${prefix}/
 cases:
-  - name: \${who}, $\${who}
+  - name: \${who}, \${dollar}{who}
     request: { path: "\${prefix}/", headers: { Origin: "\${address}" } }
     expect: { redirect: "\${address}/x" }
 `;

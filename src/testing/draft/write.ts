@@ -187,7 +187,7 @@ function sameOfAll<Value>(all: readonly Value[]): Value | undefined {
 
 // What looks like a variable would be taken for one when the file is read.
 function escapeVariables(value: unknown): unknown {
-  if (typeof value === "string") return value.replaceAll("${", () => "$${");
+  if (typeof value === "string") return value.replaceAll("${", () => `\${dollar}{`);
   if (Array.isArray(value)) return value.map(escapeVariables);
   if (typeof value !== "object" || value === null) return value;
   return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, escapeVariables(one)]));

@@ -104,7 +104,7 @@ function compileShared(
     followUps: [
       ...compileFurther(expect),
       ...alsoAsk.map(compileFollowUp),
-      ...compileSteps(steps, written.capture ?? {}, { folder, group }),
+      ...compileSteps(steps, written.remember ?? {}, { folder, group }),
     ],
     position,
     reason: undefined,

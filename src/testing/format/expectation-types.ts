@@ -389,7 +389,7 @@ export interface ExpectationsFile {
         /** What the answer must be. */
         expect?: Expectation | undefined;
         /** Values of the answer, for the requests of next. */
-        capture?:
+        remember?:
           | Record<
               string,
               {
@@ -415,7 +415,7 @@ export interface ExpectationsFile {
           | {
               /** Name of the case; by default its request. */
               name?: string | undefined;
-              /** The next request; write a captured value as a dollar sign with its name in braces. */
+              /** The next request; write a remembered value as a dollar sign with its name in braces. */
               request:
                 | string
                 | {
@@ -431,7 +431,7 @@ export interface ExpectationsFile {
               /** What its answer must be. */
               expect?: Expectation | undefined;
               /** Values of its answer for later steps. */
-              capture?:
+              remember?:
                 | Record<
                     string,
                     {
@@ -552,7 +552,7 @@ export interface ExpectationsFile {
           /** What the answer must be. */
           expect?: Expectation | undefined;
           /** Values of the answer, for the requests of next. */
-          capture?:
+          remember?:
             | Record<
                 string,
                 {
@@ -578,7 +578,7 @@ export interface ExpectationsFile {
             | {
                 /** Name of the case; by default its request. */
                 name?: string | undefined;
-                /** The next request; write a captured value as a dollar sign with its name in braces. */
+                /** The next request; write a remembered value as a dollar sign with its name in braces. */
                 request:
                   | string
                   | {
@@ -594,7 +594,7 @@ export interface ExpectationsFile {
                 /** What its answer must be. */
                 expect?: Expectation | undefined;
                 /** Values of its answer for later steps. */
-                capture?:
+                remember?:
                   | Record<
                       string,
                       {

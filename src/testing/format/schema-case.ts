@@ -63,8 +63,8 @@ const followUp = z.union([
 
 const name = z.string().min(1).optional().describe("Name of the case; by default its request.");
 
-const capture = z.record(
-  z.string().regex(/^[A-Za-z_]\w*$/, { error: "a captured value's name is a word, such as bundle" }),
+const remember = z.record(
+  z.string().regex(/^[A-Za-z_]\w*$/, { error: "a remembered value's name is a word, such as bundle" }),
   z
     .strictObject({
       field: z.string().min(1).optional().describe("The header field to search; by default the body."),
@@ -80,9 +80,9 @@ const step = z.strictObject({
   name,
   request: z
     .union([requestLine, z.strictObject({ ...requestShape, path: target.optional().describe("A path.") })])
-    .describe("The next request; write a captured value as a dollar sign with its name in braces."),
+    .describe("The next request; write a remembered value as a dollar sign with its name in braces."),
   expect: expectation.optional().describe("What its answer must be."),
-  capture: capture.optional().describe("Values of its answer for later steps."),
+  remember: remember.optional().describe("Values of its answer for later steps."),
 });
 
 const settings = {
@@ -110,7 +110,7 @@ export const testCase = z
     expect: expectation
       .optional()
       .meta({ description: "What the answer must be.", example: "{ status: 200 }" }),
-    capture: capture.optional().describe("Values of the answer, for the requests of next."),
+    remember: remember.optional().describe("Values of the answer, for the requests of next."),
     next: z.array(step).min(1).optional().describe("Further requests, one after the other."),
     times: z.int().min(2).max(10_000).optional().describe("How often it is asked; every answer must pass."),
     atOnce: z
@@ -135,8 +135,8 @@ export const testCase = z
       object('a case needs a path: write request: GET /, or each: "**/*.html" for many files');
     if (value.except !== undefined && each === undefined)
       object("except leaves files out of each; write each too");
-    if (value.capture !== undefined && value.next === undefined)
-      object("capture takes values for the requests of next; write next too, or leave capture out");
+    if (value.remember !== undefined && value.next === undefined)
+      object("remember takes values for the requests of next; write next too, or leave remember out");
     if (value.atOnce !== undefined && value.times === undefined)
       object("atOnce says how many of the requests are sent at the same time; write times: 50 too");
   });
@@ -159,4 +159,4 @@ export type WrittenCase = z.output<typeof testCase>;
 export type WrittenGroup = z.output<typeof group>;
 export type WrittenRequest = z.output<typeof request>;
 export type WrittenStep = z.output<typeof step>;
-export type WrittenCapture = z.output<typeof capture>[string];
+export type WrittenMemory = z.output<typeof remember>[string];

@@ -98,7 +98,7 @@ export function showBound(wanted: Bound, show: (value: number) => string = Strin
 const METHOD = /^[!#$%&'*+\-.^_`|~\w]+$/;
 export const method = textThat((text) => METHOD.test(text), "a method is a word, such as GET");
 
-/** A path, a whole address, `*`, or the use of a captured value. */
+/** A path, a whole address, `*`, or the use of a remembered value. */
 export const isTarget: Test = (text) => /^(?:\/|https?:\/\/|\$\{\w+\})\S*$/.test(text) || text === "*";
 export const target = textThat(
   isTarget,

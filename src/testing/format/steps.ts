@@ -9,10 +9,10 @@ import { valueAtPointer } from "../checks/json-at.js";
 import { holdAgainst, TOOK_TOO_LONG } from "../checks/pattern.js";
 import { toPath } from "../discover/crawl.js";
 import { readRequests } from "./request.js";
-import type { WrittenCapture, WrittenGroup, WrittenStep } from "./schema-case.js";
+import type { WrittenGroup, WrittenMemory, WrittenStep } from "./schema-case.js";
 import { showPattern, toExpression } from "./schema-texts.js";
 
-type Captures = Readonly<Record<string, WrittenCapture>>;
+type Remembered = Readonly<Record<string, WrittenMemory>>;
 type Values = ReadonlyMap<string, string>;
 
 /** What the steps of a case are made with. */
@@ -21,10 +21,10 @@ export interface StepContext {
   readonly group: WrittenGroup | undefined;
 }
 
-/** The steps behind a case as a follow-up: each is asked with what was captured before. Undefined where there are none. */
+/** The steps behind a case as a follow-up: each is asked with what was remembered before. Undefined where there are none. */
 export function compileSteps(
   steps: readonly WrittenStep[],
-  capture: Captures,
+  remember: Remembered,
   context: StepContext,
   before: Values = new Map(),
 ): FollowUp[] {
@@ -35,14 +35,14 @@ export function compileSteps(
       name: "then",
       plan(seen) {
         const values = new Map(before);
-        for (const [name, written] of Object.entries(capture)) {
-          const captured = captureValue(seen, written);
-          if ("problem" in captured)
-            return { expected: describeCapture(name, written), problem: captured.problem };
-          values.set(name, captured.value);
+        for (const [name, written] of Object.entries(remember)) {
+          const remembered = takeValue(seen, written);
+          if ("problem" in remembered)
+            return { expected: describeRemembered(name, written), problem: remembered.problem };
+          values.set(name, remembered.value);
         }
         return planStep(fillIn(step, values), seen, context, (own) =>
-          compileSteps(rest, own.capture ?? {}, context, values),
+          compileSteps(rest, own.remember ?? {}, context, values),
         );
       },
     },
@@ -70,7 +70,7 @@ function planStep(
   ];
 }
 
-// What was captured may be relative to the answer it stood in, or whole.
+// What was remembered may be relative to the answer it stood in, or whole.
 function resolve(written: string, address: string, from: string): string | undefined {
   if (written === "*") return written;
   const base = address + (from.startsWith("/") ? from : "/");
@@ -80,7 +80,7 @@ function resolve(written: string, address: string, from: string): string | undef
     : undefined;
 }
 
-function describeCapture(name: string, { field, matches, pointer }: WrittenCapture): string {
+function describeRemembered(name: string, { field, matches, pointer }: WrittenMemory): string {
   const where = field === undefined ? "the body" : `the field ${field}`;
   const what = [
     ...(pointer === undefined ? [] : [`at ${pointer}`]),
@@ -89,9 +89,9 @@ function describeCapture(name: string, { field, matches, pointer }: WrittenCaptu
   return `a value for ${name}, from ${where}${what === "" ? "" : ` ${what}`}`;
 }
 
-function captureValue(
+function takeValue(
   seen: Seen,
-  { field, matches, pointer }: WrittenCapture,
+  { field, matches, pointer }: WrittenMemory,
 ): { value: string } | { problem: string } {
   const content = field === undefined ? readText(seen.reply) : undefined;
   if (content !== undefined && !content.ok) return { problem: content.problem };
@@ -117,7 +117,7 @@ function readPointer(text: string, pointer: string): string | undefined {
   return value === undefined || typeof value === "string" ? value : JSON.stringify(value);
 }
 
-/** The value with what was captured put in: `${name}` in any text of it. */
+/** The value with what was remembered put in: `${name}` in any text of it. */
 function fillIn<Value>(value: Value, values: Values): Value {
   if (typeof value === "string")
     return value.replace(/\$\{(\w+)\}/g, (use, name) => values.get(name) ?? use) as Value;

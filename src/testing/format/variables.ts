@@ -2,10 +2,12 @@ import type { WrittenDocument } from "../../config/document.js";
 import { SiteError, type Told } from "../../config/site-error.js";
 import { suggestName } from "../../core/text/suggest.js";
 
-const USE = /\$(\$?)\{([^}]*)\}/g;
+const USE = /\$\{([^}]*)\}/g;
+/** A variable that is always there, for a text that has a dollar sign and a brace itself. */
+const DOLLAR = "dollar";
 
 /**
- * Puts variables in: `${name}` in any text of the value becomes the variable's; `$${` stands for `${`. Throws a SiteError
+ * Puts variables in: `${name}` in any text of the value becomes the variable's; `${dollar}` is a dollar sign. Throws a SiteError
  * with file, line and column for a name that is not known. The key `variables` itself is left as it is.
  */
 export function substitute(
@@ -13,18 +15,18 @@ export function substitute(
   variables: ReadonlyMap<string, string>,
 ): WrittenDocument {
   const problems: Told[] = [];
-  const captured = listCaptured(document.value);
+  const remembered = listRemembered(document.value);
   const replace = (text: string, path: readonly PropertyKey[], aboutKey: boolean): string =>
-    text.replace(USE, (whole, escaped: string, name: string) => {
-      if (escaped !== "") return whole.slice(1);
+    text.replace(USE, (whole, name: string) => {
+      if (name === DOLLAR) return "$";
       const value = variables.get(name);
       if (value !== undefined) return value;
       // Known once the answer that it is taken from is there.
-      if (captured.has(name) && path.includes("next")) return whole;
+      if (remembered.has(name) && path.includes("next")) return whole;
       const near = suggestName(name, [...variables.keys()]);
       problems.push({
         at: document.locate(path, aboutKey),
-        text: `found \${${name}}; ${captured.has(name) ? "a captured value is only known in the requests of next: use it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
+        text: `found \${${name}}; ${remembered.has(name) ? "a remembered value is only known in the requests of next: use it there" : near === undefined ? `the variables are ${[...variables.keys()].join(", ")}: write one of them, or add it to variables` : `write \${${near}}`}.`,
       });
       return whole;
     });
@@ -44,13 +46,13 @@ export function substitute(
   return { ...document, value };
 }
 
-/** The names under `capture`, wherever they stand. */
-function listCaptured(value: unknown, names = new Set<string>()): Set<string> {
+/** The names under `remember`, wherever they stand. */
+function listRemembered(value: unknown, names = new Set<string>()): Set<string> {
   if (typeof value !== "object" || value === null) return names;
   for (const [key, one] of Object.entries(value)) {
-    if (key === "capture" && typeof one === "object" && one !== null)
+    if (key === "remember" && typeof one === "object" && one !== null)
       for (const name of Object.keys(one)) names.add(name);
-    listCaptured(one, names);
+    listRemembered(one, names);
   }
   return names;
 }
