@@ -495,7 +495,7 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
     HTML,
   );
   expect(themed.body).toMatch(
-    /<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s,
+    /<title>sub · A &amp; B<\/title>.*<link rel="stylesheet" href="\/own\.css">.*<a rel="up" href="\.\.\/">A &amp; B<\/a>.*&lt;above&gt;.*<footer>below<\/footer>/s,
   );
   expect(themed.body).not.toContain("<script");
   expect(themed.fields["content-security-policy"]).toMatch(/style-src 'sha256-[^']+' 'self'; font-src/);
@@ -505,7 +505,7 @@ test("a theme: title, sentences, style sheet, no filter; a rendering of one's ow
     HTML,
   );
   expect(deep.body).toContain(
-    '<li><a href="../../">Files</a></li><li><a href="../"><bdi>sub</bdi></a></li><li aria-current="page"><bdi>d &lt;e</bdi></li>',
+    '<li><a href="../../">Files</a></li><li><a rel="up" href="../"><bdi>sub</bdi></a></li><li aria-current="page"><bdi>d &lt;e</bdi></li>',
   );
   const own = await openMemory(tree, {
     listing: {

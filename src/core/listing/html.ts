@@ -46,7 +46,7 @@ ${theme.header === undefined ? "" : `<p class="note">${escapeHtml(theme.header)}
 <caption>Files in ${heading}: ${describeTotal(listing)}</caption>
 <thead><tr>${COLUMNS.map((column) => renderHeading(listing, theme, column)).join("")}</tr></thead>
 <tbody>
-${path === "/" ? "" : `<tr class="directory up"><th scope="row">${icon("up")}<a rel="up" href="../">One folder up</a></th><td></td><td></td><td></td></tr>\n`}${entries.map(renderRow).join("\n")}
+${entries.map(renderRow).join("\n")}
 </tbody>
 </table>
 ${renderPages(listing, theme)}
@@ -77,9 +77,9 @@ function renderTrail(path: string, theme: ListingTheme): string {
     const text = `<bdi>${escapeHtml(showName(name))}</bdi>`;
     return depth === 0
       ? `<li aria-current="page">${text}</li>`
-      : `<li><a href="${"../".repeat(depth)}">${text}</a></li>`;
+      : `<li><a${depth === 1 ? ' rel="up"' : ""} href="${"../".repeat(depth)}">${text}</a></li>`;
   });
-  const root = `<li><a href="${"../".repeat(names.length)}">${escapeHtml(theme.title ?? "Files")}</a></li>`;
+  const root = `<li><a${names.length === 1 ? ' rel="up"' : ""} href="${"../".repeat(names.length)}">${escapeHtml(theme.title ?? "Files")}</a></li>`;
   return `<nav aria-label="Folders"><ol>${root}${items.join("")}</ol></nav>`;
 }
 
@@ -168,7 +168,6 @@ const icon = (symbol: string): string => `<svg aria-hidden="true"><use href="#${
 
 // One drawing for each kind of thing, in the text's colour: told apart by shape, and the column says it in words.
 const SHAPES: Readonly<Record<string, string>> = {
-  up: '<path d="M4 9l5-5 5 5M9 4v11"/>',
   folder: '<path d="M2 5h5l2 2h7v8H2z"/>',
   text: '<path d="M4 2h7l3 3v11H4zM6.5 8h5M6.5 11h5"/>',
   picture: '<path d="M2 3h14v12H2zM2 13l4-4 3 3 3-4 4 5"/>',

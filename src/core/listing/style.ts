@@ -49,7 +49,7 @@ th,td{padding-right:.75rem}
 
 /** What the filter does while somebody types: it hides the rows of this page whose name does not have the text, and says how to search the others. */
 export const LISTING_SCRIPT = `
-const form=document.querySelector("form"),field=form.querySelector("[type=search]"),rows=[...document.querySelectorAll("tbody tr:not(.up)")],count=document.querySelector("[role=status]"),asked=field.value.trim();
+const form=document.querySelector("form"),field=form.querySelector("[type=search]"),rows=[...document.querySelectorAll("tbody tr")],count=document.querySelector("[role=status]"),asked=field.value.trim();
 const fold=text=>text.normalize("NFKD").replace(/[\\u0300-\\u036f]/g,"").toLowerCase();
 field.addEventListener("input",()=>{const text=field.value.trim(),part=fold(text);let shown=0;for(const row of rows){const keep=fold(row.cells[0].textContent).includes(part);row.hidden=!keep;if(keep)shown++}const all=form.dataset.all;count.textContent=text===asked?"":shown+" of "+rows.length+" on this page"+(all?"; press Enter to search all "+all:"")});
 `;
@@ -60,4 +60,4 @@ export const LISTING_ICON =
 
 /** SHA-256 of the two, in base64, for the page's policy; a test compares them with the texts. */
 export const LISTING_STYLE_DIGEST = "f/gJBU40/e1W3fZoIGavK0cBsSBZRchAnksKQCORoIM=";
-export const LISTING_SCRIPT_DIGEST = "bjZwdP3JwaT6NMBdaXJ82lTTEiK1nvdC01jJGJWU6kI=";
+export const LISTING_SCRIPT_DIGEST = "OyEOdxp36HIF/+fQCwbUj3h4Sm0iEHcYatbg8TWTTPU=";
