@@ -1,5 +1,5 @@
 import { type ChildProcessWithoutNullStreams, spawn } from "node:child_process";
-import { existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { createServer } from "node:net";
 import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
@@ -160,6 +160,7 @@ describe("serve", () => {
 
   test("a log in a file that is opened again, in every form; queries left out; a full disk holds up nothing and is counted", async () => {
     const file = join(tree.root, "logs/deep/site.log");
+    mkdirSync(join(tree.root, "logs/deep"), { recursive: true });
     const server = await listen([
       "serve",
       "public",
@@ -561,11 +562,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
       ["seal", "missing-folder"],
       /^FOLDER: found "missing-folder", which does not exist/,
     ],
-    [
-      "an invalid kind",
-      ["serve", "public", "--kind", "spa"],
-      /^--kind: found "spa"; write pages, app or archive/,
-    ],
+    ["an invalid kind", ["serve", "public", "--kind", "spa"], /^--kind: found "spa"; write "app"/],
     [
       "no file to check",
       ["check"],

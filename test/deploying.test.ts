@@ -1,5 +1,5 @@
 import { type ChildProcess, execFileSync, spawn, spawnSync } from "node:child_process";
-import { readFileSync, writeFileSync } from "node:fs";
+import { mkdirSync, readFileSync, writeFileSync } from "node:fs";
 import { join, resolve } from "node:path";
 import { DockerfileParser, type JSONInstruction } from "dockerfile-ast";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -131,6 +131,8 @@ describe("the units of a service manager", () => {
       .replace("--port 8080", "--port 0")
       .replace("--drain 5s", "--drain 0")
       .split(" ");
+    // systemd makes LOGS_DIRECTORY before it starts the command.
+    mkdirSync(join(tree.root, "log"));
     const child = spawn(process.execPath, [resolve(args[0]!), ...args.slice(1)], {
       cwd: tree.root,
       stdio: ["ignore", "pipe", "pipe"],

@@ -70,6 +70,8 @@ test.each([
 
 // Under the first mount, in the third line of a file: read in this process, as each command reads it.
 test.each([
+  ["kind: spa", 'found "spa"; write "app"'],
+  ["spa: true", 'found the key "spa"; write kind: app, which answers deep links with index.html'],
   ["index: home.html", 'found the key "index"; write "defaultDocuments"'],
   ["fallback: index.html", 'found the key "fallback"; write "appShell"'],
   ["max-age: 1d", 'found the key "max-age"; write "caching"'],

@@ -233,7 +233,7 @@ test.each<[string, Earlier, RegExp]>([
   [
     "the last name has a slash",
     { folders: "releases/*/" },
-    /earlierReleases\.folders: found "releases\/\*\/"; the last name is the pattern: write it as "\.\.\/releases\/\*"\./,
+    /earlierReleases\.folders: found "releases\/\*\/"; the last name is the pattern: write it as "\.\.\/builds\/\*"\./,
   ],
   ["a star in the middle", { folders: "*/assets" }, /only the last name has a star/],
   ["too many", { ...PATTERN, keep: 50 }, /write 20 or less/],
@@ -433,6 +433,6 @@ test("links are followed in earlier releases as in the mount; a pattern needs a 
   }
   const source = memorySource({ "index.html": page(NEW) });
   await expect(openSite({ mounts: [{ source, earlierReleases: { folders: "then/*" } }] })).rejects.toThrow(
-    'mounts[0].earlierReleases.folders: found "then/*", but it is unknown what it is relative to; write base: import.meta.url beside mounts.',
+    'mounts[0].earlierReleases.folders: found "then/*", but it is unknown what it is relative to; write base: import.meta.url (in CommonJS, base: __dirname) beside mounts.',
   );
 });

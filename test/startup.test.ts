@@ -233,7 +233,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     [
       "a relative folder without base",
       () => ({ mounts: [{ folder: "./public" }] }),
-      'mounts[0].folder: found "./public", a relative folder, but it is unknown what it is relative to; write base: import.meta.url beside mounts.',
+      'mounts[0].folder: found "./public", a relative folder, but it is unknown what it is relative to; write base: import.meta.url (in CommonJS, base: __dirname) beside mounts.',
     ],
     [
       "an origin that is no list",

@@ -23,6 +23,10 @@ export function makeWebHandler(
 ): WebHandler {
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return async (request) => {
+    if (typeof request.headers?.get !== "function")
+      throw new TypeError(
+        "webHandler: found a request that is no Request; for one of node:http write nodeHandler, of epistyle/node.",
+      );
     const { signal } = request;
     const { pathname, search, protocol } = new URL(request.url);
     const asked = {

@@ -60,7 +60,9 @@ function printPack(terminal: Terminal, name: PackName, results: readonly CaseRes
     ? "nothing to ask"
     : failed > 0
       ? `${failed} of ${total} cases`
-      : `${total - skipped - advised - known} cases`;
+      : total === skipped + advised + known
+        ? `${advised + known} not held`
+        : `${total - skipped - advised - known} cases`;
   const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
   terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
   for (const { outcome, case: one, because } of results) {

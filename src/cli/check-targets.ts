@@ -1,5 +1,7 @@
+import { existsSync } from "node:fs";
 import { extname, resolve } from "node:path";
 import { SiteError } from "../config/site-error.js";
+import { own } from "../core/text/own.js";
 import { suggestName } from "../core/text/suggest.js";
 import type { Site } from "../site/site.js";
 import type { Asker } from "../testing/ask/ask.js";
@@ -49,11 +51,31 @@ export async function readTargets(request: CheckRequest): Promise<Target[]> {
   return targets;
 }
 
+/** Words that people bring along for what a pack looks at. */
+const PACKS_BY_OTHER_WORDS: Readonly<Record<string, PackName>> = {
+  404: "missing",
+  cache: "caching",
+  compression: "codings",
+  cors: "delivery",
+  csp: "protected",
+  etag: "conditional",
+  etags: "conditional",
+  gzip: "codings",
+  headers: "protected",
+  mime: "types",
+  redirects: "moved",
+  secrets: "exposure",
+  security: "protected",
+  spa: "app-shell",
+  traversal: "path-safety",
+};
+
 // A word without an extension is more likely a pack misspelt than a file.
 function checkWord(word: string): void {
-  const near = suggestName(word, PACK_NAMES);
-  if (extname(word) === "" && !word.includes("/") && near !== undefined)
-    throw new SiteError([`Found ${JSON.stringify(word)}, which is not a pack; write ${near}.`]);
+  if (extname(word) !== "" || word.includes("/") || existsSync(word)) return;
+  const near = own(PACKS_BY_OTHER_WORDS, word.toLowerCase()) ?? suggestName(word, PACK_NAMES);
+  const wanted = near === undefined ? `the packs are ${PACK_NAMES.join(", ")}` : `write ${near}`;
+  throw new SiteError([`Found ${JSON.stringify(word)}, which is neither a pack nor a file; ${wanted}.`]);
 }
 
 async function readFileTarget(path: string, request: CheckRequest, shared: Shared): Promise<Target> {

@@ -23,6 +23,7 @@ import { printChanges } from "./changes-report.js";
 import { reportComparison } from "./compare-html.js";
 import type { CompareOptions } from "./compare-options.js";
 import { printComparisons, toComparisonJson } from "./compare-report.js";
+import { chooseDefinition } from "./definition.js";
 import { printLost } from "./lost-report.js";
 import { openProgress } from "./progress.js";
 import { clearReports, writeReports } from "./report-targets.js";
@@ -158,6 +159,16 @@ async function openPlace(written: string, where: string, options: CompareOptions
   if (!/^https?:/i.test(written) && /\.(?:ya?ml|json|m?js)$/.test(written)) {
     const subject = await openSubject(await loadConfigFile(resolve(written)));
     return { asker: askSite(subject.site, shorten(resolve(written))), subject };
+  }
+  if (!/^https?:/i.test(written)) {
+    if ((await stat(written).catch(() => undefined))?.isDirectory()) {
+      const subject = await openSubject(await chooseDefinition(written, undefined, {}));
+      return { asker: askSite(subject.site, shorten(resolve(written))), subject };
+    }
+    const what = (await isSeal(written))
+      ? "which is a seal: it has no contents to hold against answers; write the folder"
+      : "which does not exist; write the address of a site, a configuration file, a folder or a seal file";
+    throw new SiteError([`${where}: found ${JSON.stringify(written)}, ${what}.`]);
   }
   const { header, timeout, concurrency, insecureTls } = options;
   const server: ServerOptions = { headers: header, timeoutMs: timeout, concurrency, insecureTls, where };

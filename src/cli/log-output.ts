@@ -25,14 +25,17 @@ export interface LogOutput {
  */
 export async function openLogOutput(file: string | undefined, head: () => string): Promise<LogOutput> {
   const destination = new SonicBoom({
-    ...(file === undefined ? { dest: 1 } : { dest: file, append: true, mkdir: true }),
+    ...(file === undefined ? { dest: 1 } : { dest: file, append: true }),
     sync: false,
     maxLength: WAITING_BYTES,
   });
   await new Promise<void>((resolve, reject) => {
     destination.once("ready", resolve);
     destination.once("error", ({ code, message }: NodeJS.ErrnoException) => {
-      const hint = "write a path in a folder that this process may write to";
+      const hint =
+        code === "ENOENT"
+          ? "its folder does not exist: create it, or write another path"
+          : "write a path in a folder that this process may write to";
       reject(new StartError(`The log file ${file} cannot be opened (${code ?? message}); ${hint}.`));
     });
   });

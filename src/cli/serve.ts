@@ -59,6 +59,8 @@ Stop it with Ctrl-C: responses in progress finish first.`,
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
       const { workers = 1, socket, figures } = options;
       if (options.lab) checkLab(options);
+      else if (options.edit)
+        throw new SiteError(["--edit: found it without --lab; it lets the lab save: write --lab --edit."]);
       if (workers > 1 && cluster.isPrimary) {
         if (typeof figures === "string")
           throw new SiteError([

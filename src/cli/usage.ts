@@ -1,4 +1,6 @@
 import type { Command, CommanderError, Option } from "commander";
+import { suggestValue } from "../config/wanted.js";
+import { own } from "../core/text/own.js";
 import { suggestName } from "../core/text/suggest.js";
 import { PACK_NAMES } from "../testing/packs/names.js";
 
@@ -36,7 +38,13 @@ export function describeUsageError({ code, message }: CommanderError, program: C
       const argument = command.registeredArguments.find((one) => `--${one.name().toLowerCase()}` === first);
       if (argument !== undefined)
         return `${title}: found the option ${JSON.stringify(first)}; write it without an option: ${title} ${argument.name()}.`;
-      return `${title}: found the option ${JSON.stringify(first)}; ${nearest(first, names, `its options are ${names.join(", ")}`)}.`;
+      const elsewhere = own(ELSEWHERE, first.replace(/^-+/, ""));
+      const near = nearestOption(first, names);
+      const wanted =
+        near === undefined
+          ? (elsewhere ?? `its options are ${names.join(", ")}`)
+          : `write ${JSON.stringify(near)}`;
+      return `${title}: found the option ${JSON.stringify(first)}; ${wanted}.`;
     }
     case "commander.unknownCommand":
       return describeUnknownCommand(first, program);
@@ -64,6 +72,31 @@ export function describeUsageError({ code, message }: CommanderError, program: C
   }
 }
 
+/** Options that people bring along for what is said elsewhere. */
+const ELSEWHERE: Readonly<Record<string, string>> = {
+  cache: "lifetimes are written in the configuration: caching",
+  compress: "compression is on, and its rules are in the configuration: codings",
+  cors: "other origins are named in the configuration: crossOrigin",
+  dir: "write the folder without an option",
+  directory: "write the folder without an option",
+  gzip: "compression is on, and its rules are in the configuration: codings",
+  headers: "header fields are written in the configuration: headers",
+  https: "write --tls-cert and --tls-key",
+  root: "write the folder without an option",
+  silent: "write --log off",
+  spa: "write --kind app",
+  ssl: "write --tls-cert and --tls-key",
+};
+
+// The dashes that all begin with say nothing of how near two are.
+function nearestOption(found: string, names: readonly string[]): string | undefined {
+  const near = suggestName(
+    found.replace(/^-+/, ""),
+    names.map((name) => name.slice(2)),
+  );
+  return near === undefined ? undefined : `--${near}`;
+}
+
 /** A command that does not exist, and what to write instead. */
 export function describeUnknownCommand(name: string, program: Command): string {
   const found = `Found the command ${JSON.stringify(name)}`;
@@ -74,7 +107,7 @@ export function describeUnknownCommand(name: string, program: Command): string {
 }
 
 function nearest(found: string, names: readonly string[], otherwise: string): string {
-  const near = suggestName(found, names);
+  const near = suggestValue(names, found);
   return near === undefined ? otherwise : `write ${JSON.stringify(near)}`;
 }
 

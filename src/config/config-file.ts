@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import { readdir, readFile, stat } from "node:fs/promises";
 import { basename, dirname, extname, join, relative, resolve } from "node:path";
 import { pathToFileURL } from "node:url";
@@ -76,6 +77,13 @@ async function readText(full: string, file: string): Promise<string> {
   }
 }
 
+// The platform tells the line of what it cannot parse on standard error alone, and only when it runs the file itself.
+function findSyntaxError(error: unknown, full: string): string | undefined {
+  if (!(error instanceof SyntaxError) || !/\.[cm]?js$/.test(full)) return undefined;
+  const { stderr } = spawnSync(process.execPath, ["--check", full], { encoding: "utf8", timeout: 10_000 });
+  return /:(\d+)\n/.exec(stderr ?? "")?.[1];
+}
+
 async function loadModule(full: string, file: string): Promise<SiteDefinition> {
   // The time in the address makes a changed file a new module.
   const { mtimeMs } = await stat(full);
@@ -86,7 +94,7 @@ async function loadModule(full: string, file: string): Promise<SiteDefinition> {
     const { message, stack = "" } = error as Error;
     // What cannot be parsed has its line at the beginning of the stack, and what throws has it further down.
     const lines = [...stack.matchAll(/file:\/\/\S*?\/([^/\s?]+)(?:\?\S*?)?:(\d+)/g)];
-    const line = lines.find(([, name]) => name === basename(full))?.[2];
+    const line = lines.find(([, name]) => name === basename(full))?.[2] ?? findSyntaxError(error, full);
     const at = line === undefined ? file : `${file}:${line}`;
     const hint = /module is not defined/.test(message)
       ? " Write export default { … } instead of module.exports, or name the file .cjs."

@@ -43,7 +43,7 @@ export interface AreaConfig {
     | string
     | false
     | {
-        /** Path of a file from the mount's folder, such as /404.html. */
+        /** Path of a file from the mount's folder, such as /index.html. */
         file: string;
         /** Paths that the app shell does not answer, with everything below them. */
         except?: string[] | undefined;

@@ -63,7 +63,7 @@ export const documentPath = z
     }
   })
   .meta({
-    description: "Path of a file from the mount's folder, such as /404.html.",
+    description: "Path of a file from the mount's folder, such as /index.html.",
     example: "/index.html",
     pattern: "^(?!.*(?:^|/)\\.{1,2}(?:/|$))(?!.*//)[^\\\\\\0]*[^/\\\\\\0]$",
   });

@@ -6,6 +6,16 @@ import { keysAt, nodesAt, unwrap } from "./schema-nodes.js";
 /** Words that mean on and off elsewhere, and are texts in YAML 1.2. */
 const SWITCHES: Readonly<Record<string, string>> = { yes: "true", on: "true", no: "false", off: "false" };
 
+/** Words that people bring along for a value of another name. */
+const OTHER_VALUES: Readonly<Record<string, string>> = {
+  downloads: "archive",
+  files: "archive",
+  mpa: "pages",
+  site: "pages",
+  spa: "app",
+  static: "pages",
+};
+
 /** `true` or `false`, if the value is another word for it. */
 export const switchFor = (value: unknown): string | undefined =>
   typeof value === "string" ? own(SWITCHES, value.toLowerCase()) : undefined;
@@ -59,12 +69,15 @@ export function describeTooSmall({ origin, minimum }: { origin: string; minimum:
 }
 
 /** The choices of a key, or the nearest one. */
+/** The value that was probably meant: the nearest, or the one that has another name elsewhere. */
+export function suggestValue(values: readonly unknown[], found: string): string | undefined {
+  const texts = values.filter((v) => typeof v === "string");
+  return suggestName(found, texts) ?? texts.find((v) => v === own(OTHER_VALUES, found.toLowerCase()));
+}
+
 export function listChoices(values: readonly unknown[], found: string): string {
-  const near = suggestName(
-    found,
-    values.filter((v) => typeof v === "string"),
-  );
-  return near === undefined ? values.map((v) => JSON.stringify(v)).join(" or ") : JSON.stringify(near);
+  const meant = suggestValue(values, found);
+  return meant === undefined ? values.map((v) => JSON.stringify(v)).join(" or ") : JSON.stringify(meant);
 }
 
 function describeType(expected: string): string {

@@ -80,7 +80,7 @@ async function openPattern(
   if (parent === undefined)
     return {
       problems: [
-        `${where}.folders: found ${JSON.stringify(folders)}, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`,
+        `${where}.folders: found ${JSON.stringify(folders)}, but it is unknown what it is relative to; write base: import.meta.url (in CommonJS, base: __dirname) beside mounts.`,
       ],
       warnings: [],
     };

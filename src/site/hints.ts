@@ -195,7 +195,9 @@ async function hintMissing(site: CompiledSite, { mount, path }: Refusal): Promis
     names.find((name) => name.startsWith(`${segment}.`) && rest === "") ??
     names.find((name) => foldName(name).startsWith(`${foldName(segment)}.`) && rest === "");
   if (sameFolded !== undefined) {
-    hints.push(`The name on disk is ${sameFolded}, and case matters: ask for ${beside(sameFolded)}.`);
+    const isFolder = (await readNames(mount, joinPath(parent, sameFolded))) !== undefined;
+    const slash = rest === "" && isFolder ? "/" : "";
+    hints.push(`The name on disk is ${sameFolded}, and case matters: ask for ${beside(sameFolded)}${slash}.`);
   } else if (extended !== undefined && !extended.startsWith(segment)) {
     hints.push(
       `There is ${extended}, and case matters: ask for ${beside(shortenName(mount, path, extended))}.`,

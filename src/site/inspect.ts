@@ -62,7 +62,12 @@ async function inspectArea(rules: RulesConfig, place: InspectedPlace): Promise<F
   if (found === "directory") return inspectPlace(rules, place);
   const what = found === "file" ? "is a file" : "does not exist";
   const shown = area === "" ? "the folder" : area;
-  const text = `${shown} ${what} in ${mount.source.name}; an area is a folder there.`;
+  const prefix = `${mount.at}/`;
+  const inside =
+    mount.at !== "" && area.startsWith(prefix)
+      ? ` Its path starts inside the mount: write /${area.slice(prefix.length)}.`
+      : "";
+  const text = `${shown} ${what} in ${mount.source.name}; an area is a folder there.${inside}`;
   return [warn(where, text), ...(await inspectPlace(rules, place))];
 }
 

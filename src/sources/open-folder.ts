@@ -29,7 +29,7 @@ export async function openFolder(
   const start = base === undefined ? undefined : toFolder(base);
   if (!isAbsolute(folder) && start === undefined) {
     return base === undefined
-      ? `${found}, a relative folder, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`
+      ? `${found}, a relative folder, but it is unknown what it is relative to; write base: import.meta.url (in CommonJS, base: __dirname) beside mounts.`
       : `base: found ${JSON.stringify(String(base))}; write import.meta.url, or the absolute path of a folder.`;
   }
   const path = resolve(start ?? "", folder);

@@ -14,7 +14,7 @@ export async function readTextFile(
   if (!isAbsolute(path) && start === undefined) {
     return {
       ok: false,
-      problem: `${found}, a relative path, but it is unknown what it is relative to; write base: import.meta.url beside mounts.`,
+      problem: `${found}, a relative path, but it is unknown what it is relative to; write base: import.meta.url (in CommonJS, base: __dirname) beside mounts.`,
     };
   }
   try {

@@ -277,7 +277,11 @@ describe("check", () => {
       ["head", "--path", "guide"],
       /found "guide"; a path starts with a slash and has no spaces/,
     ],
-    ["a pack misspelt", ["condtional"], 'Found "condtional", which is not a pack; write conditional.\n'],
+    [
+      "a pack misspelt",
+      ["condtional"],
+      'Found "condtional", which is neither a pack nor a file; write conditional.\n',
+    ],
     [
       "a pack, and a server that does not answer",
       ["head", "--against", "http://127.0.0.1:1/"],
@@ -547,7 +551,9 @@ describe("compare", () => {
     });
     expect(await run("compare", "larkholm", server.url)).toMatchObject({
       status: 2,
-      err: expect.stringContaining('HERE: found "larkholm"; write the address of the site'),
+      err: expect.stringContaining(
+        'HERE: found "larkholm", which does not exist; write the address of a site',
+      ),
     });
     expect(existsSync(join(tree.folder, "larkholm"))).toBe(false);
   });

@@ -39,22 +39,38 @@ export async function readCertificate({ cert, key }: TlsOptions): Promise<Certif
       return await readFile(path);
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
+      const isThere = code === "EACCES" || code === "EPERM";
       const why = code === "ENOENT" ? "which does not exist" : `which cannot be read (${code})`;
-      throw new StartError(
-        `tls.${what}: found ${JSON.stringify(path)}, ${why}; write the path of a PEM file.`,
-      );
+      const fix = isThere ? "let this user read it" : "write the path of a PEM file";
+      throw new StartError(`tls.${what}: found ${JSON.stringify(path)}, ${why}; ${fix}.`);
     }
   };
   const pair = { cert: await read(cert, "cert"), key: await read(key, "key") };
+  const holds = (pem: Buffer, label: RegExp): boolean => label.test(pem.toString("latin1"));
   try {
     createSecureContext(pair);
   } catch (error) {
+    if (!holds(pair.cert, CERTIFICATE) && holds(pair.key, CERTIFICATE))
+      throw new StartError(
+        `tls: ${cert} has no certificate, and ${key} has one: the two are in each other's place; swap them.`,
+      );
+    for (const [what, path, pem, label] of [
+      ["cert", cert, pair.cert, CERTIFICATE],
+      ["key", key, pair.key, KEY],
+    ] as const)
+      if (!holds(pem, label))
+        throw new StartError(
+          `tls.${what}: found ${JSON.stringify(path)}, which has no ${what === "cert" ? "certificate" : "private key"} in PEM form; write the path of a PEM file.`,
+        );
     throw new StartError(
       `tls: the certificate ${cert} and the key ${key} cannot be used together (${(error as Error).message}); write two PEM files that match.`,
     );
   }
   return pair;
 }
+
+const CERTIFICATE = /-----BEGIN (?:TRUSTED )?CERTIFICATE-----/;
+const KEY = /-----BEGIN [A-Z ]*PRIVATE KEY-----/;
 
 /** How long the two files may differ while they are replaced one after the other, in milliseconds. */
 const RENEWAL_MS = 5_000;

@@ -14,10 +14,18 @@ import {
 } from "./schema-texts.js";
 
 const LINE = /^(?:[!#$%&'*+\-.^_`|~\w]+ )?(\S+)$/;
-const requestLine = textThat((text) => {
-  const [, where] = LINE.exec(text) ?? [];
-  return where !== undefined && (where === "*" ? text === "OPTIONS *" : isTarget(where));
-}, 'a request is a method and a path without spaces: write it as "GET /guide/"');
+const requestLine = textThat(
+  (text) => {
+    const [, where] = LINE.exec(text) ?? [];
+    return where !== undefined && (where === "*" ? text === "OPTIONS *" : isTarget(where));
+  },
+  (text) => {
+    const [, method, path] = /^([A-Z]+) ([^\s/:]\S*)$/.exec(text) ?? [];
+    return path === undefined
+      ? 'a request is a method and a path without spaces: write it as "GET /guide/"'
+      : `a path starts with a slash: write it as "${method} /${path}"`;
+  },
+);
 
 const requestShape = {
   method: method.optional().describe("Default GET."),

@@ -4,10 +4,11 @@ import { parseDuration } from "../../config/durations.js";
 type Test = (text: string) => boolean;
 
 /** A text that a test lets pass; what is wanted otherwise, in words. */
-export const textThat = (holds: Test, wanted: string) =>
+export const textThat = (holds: Test, wanted: string | ((text: string) => string)) =>
   z.string().check((payload) => {
-    if (!holds(payload.value))
-      payload.issues.push({ code: "custom", input: payload.value, message: wanted, continue: false });
+    if (holds(payload.value)) return;
+    const message = typeof wanted === "string" ? wanted : wanted(payload.value);
+    payload.issues.push({ code: "custom", input: payload.value, message, continue: false });
   });
 
 export const oneOrMore = <Schema extends z.ZodType>(schema: Schema) =>
