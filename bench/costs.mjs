@@ -27,8 +27,8 @@ const explained = async () => {
   const { answer } = await site.explain({ method: "GET", target: "/1k.html", headers: {} });
   if (answer.body.kind === "file") answer.body.file.close();
 };
-const withFigures = () => {
-  site.memory.figures();
+const withMetrics = () => {
+  site.memory.metrics();
   return plan("/1k.html")();
 };
 const gzip = { "accept-encoding": "gzip" };
@@ -44,7 +44,7 @@ const kinds = {
     makeAsk(nodeHandler(full), "/1k.html"),
     makeAsk(nodeHandler(full, { onResponse() {} }), "/1k.html"),
   ],
-  "figures asked for each time": [plan("/1k.html"), withFigures],
+  "metrics asked for each time": [plan("/1k.html"), withMetrics],
 };
 
 async function time(call) {

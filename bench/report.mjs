@@ -19,34 +19,32 @@ export function formatReport(figures) {
     const own = processor === undefined ? "" : `, ${Math.round(processor.ceiling)} µs`;
     return `| ${title} (${unit}${more}) | ${cell(live, "live")} | ${cell(sealed, "sealed")} | ${number(ceiling)}${own} | ${number(handwritten)} |`;
   });
-  const times = (name) => `${exact(steady[name].p50)} and ${exact(steady[name].p99)}`;
+  const times = (name) => `${exact(steady[name].p50)} / ${exact(steady[name].p99)}`;
   return `| answer | live folder | sealed | the ceiling | handwritten |
 | --- | --- | --- | --- | --- |
 ${lines.join("\n")}
 
-A cell has the rate and the processor time of one answer, then its **share of the ceiling**, and how many times handwritten it is.
+Each cell: the rate, the CPU time per response, the **share of the ceiling**, and the multiple of handwritten.
 
-Under a steady ${number(steady.rate)} requests a second, half of the answers take at most, and 99 of 100: ceiling ${times("ceiling")}, handwritten ${times("handwritten")}, live ${times("live")}, sealed ${times("sealed")}.
+Latency (p50 / p99) at a steady ${number(steady.rate)} requests/s: ceiling ${times("ceiling")}, handwritten ${times("handwritten")}, live ${times("live")}, sealed ${times("sealed")}.
 
-${slow.live.clients} clients that read nothing of a file of 200 MB: memory grows by ${slow.live.growth.toFixed(0)} MB (sealed: ${slow.sealed.growth.toFixed(0)}). 99 of 100 answers to others take at most ${exact(slow.live.beside)} meanwhile, and ${exact(slow.live.alone)} without them.
+${slow.live.clients} stalled clients of a 200 MB file: memory grows by ${slow.live.growth.toFixed(0)} MB (sealed: ${slow.sealed.growth.toFixed(0)}). The p99 of other clients is ${exact(slow.live.beside)} meanwhile, and ${exact(slow.live.alone)} without them.
 
-The same answer of 1 KiB in process, without a socket, in microseconds: bare \`node:http\` ${us(budget.bare)}; sealed ${us(budget.sealed)}; live ${us(budget.live)}, and ${us(budget.shared)} where another request of the same turn of the event loop has looked already; the full way ${us(budget.full)}. One look is an \`lstat\` (${us(budget.lstat)}) and a \`realpath\` of the folder (${us(budget.realpath)}).
+A 1 KiB response in process, without a socket, in µs: bare \`node:http\` ${us(budget.bare)}; sealed ${us(budget.sealed)}; live ${us(budget.live)}, or ${us(budget.shared)} if another request in the same turn of the event loop has already checked the file; nothing cached ${us(budget.full)}. One check is an \`lstat\` (${us(budget.lstat)}) and a \`realpath\` of the folder (${us(budget.realpath)}).
 
-Until a server listens it takes, over a bare server's ${ms(start.bare)}: ${ms(start.open)} to import the package and open a folder, ${ms(start.serve)} for the command \`serve\`.
+Startup, beyond a bare server's ${ms(start.bare)}: ${ms(start.open)} to import the package and open a folder, ${ms(start.serve)} for \`epistyle serve\`.
 
-A plan under 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times one under a single mount (${(rules.manyNs / 1000).toFixed(1)} and ${(rules.oneNs / 1000).toFixed(1)} microseconds, in process, from memory, the full way).
+Choosing a response with 100 mounts and 1,000 areas takes ${rules.ratio.toFixed(2)} times as long as with one mount (${(rules.manyNs / 1000).toFixed(1)} and ${(rules.oneNs / 1000).toFixed(1)} µs, in process, nothing cached).
 
-A folder of 100,000 entries is listed, as HTML in pages of 500: the first page after ${ms(listing.first)} (the event loop stands still for ${ms(listing.firstStall)} at most), another page in ${ms(listing.again)}, the first by size, which wants the metadata of all, after ${ms(listing.bySize)} (${ms(listing.bySizeStall)}); memory grows by ${Math.round(listing.growth)} MB. Medians over seven fresh processes.
+Listing a folder of 100,000 entries, as HTML in pages of 500: the first page takes ${ms(listing.first)} (the event loop is blocked for ${ms(listing.firstStall)} at most), another page ${ms(listing.again)}, the first page by size, which needs the metadata of every entry, ${ms(listing.bySize)} (${ms(listing.bySizeStall)}). Memory grows by ${Math.round(listing.growth)} MB. Medians of seven fresh processes.
 
-\`serve --workers 2\` on the two cores that the load generator runs on, too: a file of 4 KiB is answered ${number(workers.two.small)} times a second by two and ${number(workers.one.small)} times by one, a list of 500 entries ${number(workers.two.list)} and ${number(workers.one.list)} times. Held to ${number(workers.rate)} requests a second, half of the answers take at most, and 99 of 100: one worker ${exact(workers.one.p50)} and ${exact(workers.one.p99)}, two workers ${exact(workers.two.p50)} and ${exact(workers.two.p99)}.
+Workers, one / two, on two cores that also run the load generator: ${number(workers.one.small)} / ${number(workers.two.small)} responses/s for a 4 KiB file, ${number(workers.one.list)} / ${number(workers.two.list)} for a listing of 500 entries. Latency (p50 / p99) of that listing at ${number(workers.rate)} requests/s: one worker ${exact(workers.one.p50)} / ${exact(workers.one.p99)}, two workers ${exact(workers.two.p50)} / ${exact(workers.two.p99)}.
 
-What is paid by who uses it, in microseconds of one answer in process, without it and with it: ${Object.entries(
-    costs,
-  )
-    .map(([name, { off, on }]) => `${name} ${us(off)} and ${us(on)}`)
+Cost of optional features, off / on, in µs per response in process: ${Object.entries(costs)
+    .map(([name, { off, on }]) => `${name} ${us(off)} / ${us(on)}`)
     .join("; ")}.
 
-A test asks the demo 1,000 times through a probe, one after the other, with trace and a check, in ${ms(probe.probe)} (${ms(probe.probeFirst)} in a process that has just started); \`epistyle check\` runs 1,000 of its cases in process in ${ms(probe.runner)} (${ms(probe.runnerFirst)}).
+1,000 requests through a probe, one after another, each with a trace and a check, take ${ms(probe.probe)} (cold ${ms(probe.probeFirst)}). \`epistyle check\` runs 1,000 cases in process in ${ms(probe.runner)} (cold ${ms(probe.runnerFirst)}).
 
 ${machine}`;
 }

@@ -28,11 +28,11 @@ try {
       turns[count].push({ small, list, ...(await measureSteady(PORT, "/", rate, SECONDS)) });
       await stop();
     }
-  const figures = (count) =>
+  const metrics = (count) =>
     Object.fromEntries(
       ["small", "list", "p50", "p99"].map((key) => [key, median(turns[count].map((one) => one[key]))]),
     );
-  console.log(JSON.stringify({ rate, one: figures(1), two: figures(2) }));
+  console.log(JSON.stringify({ rate, one: metrics(1), two: metrics(2) }));
 } finally {
   rmSync(folder, { recursive: true, force: true });
 }

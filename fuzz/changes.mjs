@@ -289,7 +289,7 @@ export async function openChanges({ openSite, nodeHandler, readPlan }) {
     },
 
     /** Answers that were kept so far, to know that they were. */
-    kept: () => site.memory.figures().find(({ name }) => name.startsWith("answers kept")).entries,
+    kept: () => site.memory.metrics().find(({ name }) => name.startsWith("answers kept")).entries,
 
     async close() {
       Date.now = realNow;

@@ -7,7 +7,7 @@ interface Props {
   readonly onAsk: (question: LabQuestion) => void;
 }
 
-/** Which answers are shown, by the first figure of their status. */
+/** Which answers are shown, by the first digit of their status. */
 const FILTERS = { all: "all", 2: "2xx", 3: "3xx", 4: "4xx", 5: "5xx", other: "other" } as const;
 type Filter = keyof typeof FILTERS;
 

@@ -8,7 +8,7 @@ export type { Reason, ReasonCode } from "./core/explain/reason.js";
 export { describeReason } from "./core/explain/reason.js";
 export type { Trace, TraceStep } from "./core/explain/trace.js";
 export type { FieldLine, Fields } from "./core/fields/fields.js";
-export type { Memory, MemoryFigure } from "./core/memory/memory.js";
+export type { Memory, MemoryMetric } from "./core/memory/memory.js";
 export type { RequestHeaders, SiteRequest } from "./core/request/request.js";
 export type { Listing, ListingEntry, ListingRenderer } from "./core/rules/listing.js";
 export type {

@@ -551,7 +551,7 @@ describe("a server of its own", () => {
     const { url } = await serve(site);
     for (let i = 0; i < 3; i++)
       expect((await (await fetch(`${url}/large.bin`)).arrayBuffer()).byteLength).toBe(12_000_000);
-    expect(site.memory.figures().find(({ name }) => name === "buffers to read ahead into")).toMatchObject({
+    expect(site.memory.metrics().find(({ name }) => name === "buffers to read ahead into")).toMatchObject({
       bound: 32,
       unit: "entries",
       entries: expect.toSatisfy((count: number) => count >= 1 && count <= 2) as number,

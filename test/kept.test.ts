@@ -97,7 +97,7 @@ describe("an answer that is given again", () => {
     await once(server.listen(0, "127.0.0.1"), "listening");
     const { port } = server.address() as AddressInfo;
     const kept = (): number =>
-      site.memory.figures().find(({ name }) => name === "answers kept with their bytes")!.entries;
+      site.memory.metrics().find(({ name }) => name === "answers kept with their bytes")!.entries;
     const seen: number[] = [];
     for (const headers of [
       {},

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from "vitest";
-import { Figures, formatFigures } from "../src/adapters/figures.js";
+import { formatMetrics, Metrics } from "../src/adapters/metrics.js";
 import {
   formatLogHead,
   formatLogLine,
@@ -8,7 +8,7 @@ import {
   type ResponseRecord,
 } from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
-import type { MemoryFigure } from "../src/core/memory/memory.js";
+import type { MemoryMetric } from "../src/core/memory/memory.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
 import { nameAnswer, nameFile } from "../src/site/file-names.js";
 
@@ -196,13 +196,13 @@ test.each<[string, string]>([
   expect([nameFile(mounts, file), nameFile(mounts.slice(1), "other.txt")]).toEqual([name, "other.txt"]);
 });
 
-test("figures count an answer by what it was, and its time in seconds", async () => {
-  const figures = new Figures();
+test("metrics count an answer by what it was, and its time in seconds", async () => {
+  const metrics = new Metrics();
   const count = async (
     target: string,
     headers: Record<string, string> = {},
     more: Partial<ResponseRecord> = {},
-  ): Promise<void> => figures.count(await record(target, headers, more));
+  ): Promise<void> => metrics.count(await record(target, headers, more));
   await count("/guide/", {}, { milliseconds: 20 });
   await count("/guide/", { range: "bytes=0-1" }, { milliseconds: 3_600_000 });
   await count("/guide/", { "if-none-match": "*" });
@@ -210,7 +210,7 @@ test("figures count an answer by what it was, and its time in seconds", async ()
   for (const target of ["/assets/app-5f3a91bc.js", "/records/", "/birds/tern", "/none.js", "/alone/none"])
     await count(target);
   await count("/guide/", {}, { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } });
-  const { answers, cuts, times, seconds, bytes, startedAt } = figures.snapshot(site.memory);
+  const { answers, cuts, times, seconds, bytes, startedAt } = metrics.snapshot(site.memory);
   const one = [
     "app shell 200",
     "earlier release 200",
@@ -234,8 +234,8 @@ test("figures count an answer by what it was, and its time in seconds", async ()
   expect(Math.abs(startedAt - Date.now() / 1000)).toBeLessThan(60);
 });
 
-test("figures of two processes are told as one, to the last character", async () => {
-  const [a, b] = [new Figures(), new Figures()];
+test("metrics of two processes are told as one, to the last character", async () => {
+  const [a, b] = [new Metrics(), new Metrics()];
   for (const [milliseconds, status] of [
     [1, 200],
     [1.5, 299],
@@ -256,7 +256,7 @@ test("figures of two processes are told as one, to the last character", async ()
     ),
   );
   const kept = (used: number) => [
-    { name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryFigure,
+    { name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryMetric,
   ];
   const snapshots = [a, b].map((one, i) => ({
     ...one.snapshot(site.memory),
@@ -265,7 +265,7 @@ test("figures of two processes are told as one, to the last character", async ()
     descriptors: 20 + i,
     startedAt: 1_790_000_000.5 + i,
   }));
-  await expect(formatFigures(snapshots)).toMatchFileSnapshot("fixtures/golden/figures.txt");
-  const untold = formatFigures([{ ...snapshots[0]!, descriptors: undefined }]);
+  await expect(formatMetrics(snapshots)).toMatchFileSnapshot("fixtures/golden/metrics.txt");
+  const untold = formatMetrics([{ ...snapshots[0]!, descriptors: undefined }]);
   expect(untold).not.toContain("open_fds");
 });

@@ -210,7 +210,7 @@ describe("a look at a name", () => {
   });
 
   test("files of one folder share the look at their place; of a link each has its own", async () => {
-    const places = (): number => memory.figures().find(({ name }) => name === "places of folders")!.entries;
+    const places = (): number => memory.metrics().find(({ name }) => name === "places of folders")!.entries;
     for (const path of ["sub/a.txt", "sub/deep", "sub/deep/c.txt", "sub/a.txt"]) await lookAt(path);
     expect(places()).toBe(2);
     await lookAt("link.txt");

@@ -15,7 +15,7 @@ import { knownDigest, wholeDigest } from "../src/core/represent/tag.js";
 import type { Mount } from "../src/core/rules/mount.js";
 import type { Rules } from "../src/core/rules/rules.js";
 import type { Variant } from "../src/core/rules/variants.js";
-import type { MemoryFigure, OpenedFile, Site } from "../src/index.js";
+import type { MemoryMetric, OpenedFile, Site } from "../src/index.js";
 import { openSite } from "./counting-source.js";
 import { ask, makeTree } from "./helpers.js";
 
@@ -54,14 +54,14 @@ describe("a store", () => {
     );
   });
 
-  test("figures tell stores of one name together, and what lies on a shelf", () => {
+  test("metrics tell stores of one name together, and what lies on a shelf", () => {
     const memory = new Memory();
     memory.open<string, string>(OPTIONS).set("a", "a", 4);
     memory.open<string, string>(OPTIONS).set("b", "b", 3);
     const shelf = memory.shelf<string>({ ...OPTIONS, name: "buffers", bound: 1 });
     expect([memory.shelf({ ...OPTIONS, name: "buffers" }), shelf.take()]).toEqual([shelf, undefined]);
     for (const value of ["first", "one too many"]) shelf.put(value);
-    expect(memory.figures()).toEqual([
+    expect(memory.metrics()).toEqual([
       { ...OPTIONS, bound: 20, entries: 2, used: 7 },
       { ...OPTIONS, name: "buffers", bound: 1, entries: 1, used: 1 },
     ]);
@@ -174,8 +174,8 @@ test("what is made of a file is known for each use of it, once, and while it is 
 });
 
 describe("what a site remembers", () => {
-  const figure = (site: Site, name: RegExp): MemoryFigure =>
-    site.memory.figures().find((one) => name.test(one.name))!;
+  const figure = (site: Site, name: RegExp): MemoryMetric =>
+    site.memory.metrics().find((one) => name.test(one.name))!;
 
   test("each store has a bound, a proof of being current and a count", async () => {
     const tree = await makeTree({ "page.html": "x".repeat(2000), "list/a.txt": "a" });
@@ -186,7 +186,7 @@ describe("what a site remembers", () => {
     utimesSync(join(tree.root, "list"), 1_790_000_000, 1_790_000_000);
     for (const path of ["/page.html", "/page.html", "/list/", "/nope"])
       await ask(site, `GET ${path}`, { "accept-encoding": "br" });
-    expect(site.memory.figures().map(({ name, entries, unit }) => `${name}: ${entries}, ${unit}`)).toEqual([
+    expect(site.memory.metrics().map(({ name, entries, unit }) => `${name}: ${entries}, ${unit}`)).toEqual([
       "where paths lie: 3, entries",
       "times that a folder's files share: 0, entries",
       "places of folders: 0, entries",
@@ -198,7 +198,7 @@ describe("what a site remembers", () => {
       "codings made on the fly: 1, bytes",
       "answers kept with their bytes: 0, bytes",
     ]);
-    for (const { proof, bound, used } of site.memory.figures())
+    for (const { proof, bound, used } of site.memory.metrics())
       expect([proof.length > 10, used <= bound]).toEqual([true, true]);
     await tree.remove();
   });

@@ -376,9 +376,9 @@ test.each<[string, () => unknown, string]>([
     [
       ["maxConnections", 0, "a whole number from 1 up"],
       ["maxConnections", 1.5, "a whole number from 1 up"],
-      ["figures", 3, 'a path such as "/health/figures", or { port: 9100 }'],
-      ["figures", {}, 'a path such as "/health/figures", or { port: 9100 }'],
-      ["figures", null, "a path such as"],
+      ["metrics", 3, 'a path such as "/health/metrics", or { port: 9100 }'],
+      ["metrics", {}, 'a path such as "/health/metrics", or { port: 9100 }'],
+      ["metrics", null, "a path such as"],
     ] as const
   ).map(([key, value, wanted]): [string, () => unknown, string] => [
     `${key}: ${JSON.stringify(value)}`,

@@ -351,7 +351,7 @@ test("a site that is opened anew answers from the new one; answers under way, ro
   const fetched = async (): Promise<string> =>
     (await fetch(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`)).text();
   const kept = (): number | undefined =>
-    site.memory.figures().find(({ name }) => name === "answers kept with their bytes")?.entries;
+    site.memory.metrics().find(({ name }) => name === "answers kept with their bytes")?.entries;
   expect([await fetched(), await fetched(), await fetched(), kept()]).toEqual(["two", "two", "two", 1]);
   tree = { "index.html": "two and a half" };
   await site.reload();

@@ -98,7 +98,7 @@ test("that a service manager hands over; a port and a host of the environment; e
   await end(own.child);
 });
 
-test("workers on one address: figures of all, a new site, a death and the end lose no request", async () => {
+test("workers on one address: metrics of all, a new site, a death and the end lose no request", async () => {
   const { child, out } = await serve({}, [
     "--port",
     "0",
@@ -106,7 +106,7 @@ test("workers on one address: figures of all, a new site, a death and the end lo
     "2",
     "--log",
     "json",
-    "--figures",
+    "--metrics",
     "0",
   ]);
   await expect.poll(out).toContain("2 workers");
@@ -152,9 +152,9 @@ test("what is wrong with a worker's start is told once, and ends them all", asyn
   const { child, out } = await serve({}, ["--config", "none.yaml", "--workers", "3"]);
   const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
   expect([status, out().match(/none\.yaml/g)?.length]).toEqual([2, 1]);
-  const figures = await serve({}, ["--workers", "2", "--figures", "/figures"]);
-  expect(figures.out()).toContain(
-    '--figures: found "/figures", but each worker counts separately; give a port, such as 9100.',
+  const metrics = await serve({}, ["--workers", "2", "--metrics", "/metrics"]);
+  expect(metrics.out()).toContain(
+    '--metrics: found "/metrics", but each worker counts separately; give a port, such as 9100.',
   );
 });
 
@@ -164,11 +164,11 @@ const childrenOf = (pid: number): number[] => {
   return stdout.split("\n").filter(Boolean).map(Number);
 };
 
-test("a port of the figures that is taken is told, and nothing of a server is left", async () => {
+test("a port of the metrics that is taken is told, and nothing of a server is left", async () => {
   const taken = createListener();
   await new Promise<void>((done) => void taken.listen(0, "127.0.0.1", done));
   const { port } = taken.address() as { port: number };
-  const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--figures", String(port)]);
+  const { child, out } = await serve({}, ["--port", "0", "--workers", "2", "--metrics", String(port)]);
   const status = child.exitCode ?? (await new Promise((done) => child.once("close", done)));
   expect([status, out()]).toEqual([
     2,
@@ -177,7 +177,7 @@ test("a port of the figures that is taken is told, and nothing of a server is le
   taken.close();
 });
 
-test("workers that die, hang, and are asked for their figures meanwhile: the site answers, and the stop ends", async () => {
+test("workers that die, hang, and are asked for their metrics meanwhile: the site answers, and the stop ends", async () => {
   const freePort = (): Promise<number> =>
     new Promise((done) => {
       const probe = createListener().listen(0, "127.0.0.1", () => {
@@ -186,7 +186,7 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
       });
     });
   // With port 0, another one is taken when no worker is left for a moment.
-  const [port, figuresPort] = [await freePort(), await freePort()];
+  const [port, metricsPort] = [await freePort(), await freePort()];
   const { child, out } = await serve({}, [
     "--port",
     String(port),
@@ -194,13 +194,13 @@ test("workers that die, hang, and are asked for their figures meanwhile: the sit
     "2",
     "--log",
     "json",
-    "--figures",
-    String(figuresPort),
+    "--metrics",
+    String(metricsPort),
     "--grace",
     "1s",
   ]);
   await expect.poll(out).toContain("2 workers");
-  const scrape = (): Promise<Told> => ask({ port: figuresPort, path: "/", agent: false });
+  const scrape = (): Promise<Told> => ask({ port: metricsPort, path: "/", agent: false });
   for (let turn = 0; turn < 6; turn++) {
     const asked = Array.from({ length: 20 }, scrape);
     process.kill(childrenOf(child.pid!)[turn % 2]!, "SIGKILL");

@@ -332,9 +332,9 @@ describe("how it is", () => {
   });
 });
 
-describe("figures", () => {
+describe("metrics", () => {
   /** Reads the text with an independent parser; a sample's labels stand in the order of their names. */
-  function parseFigures(text: string): Map<string, number> {
+  function parseMetrics(text: string): Map<string, number> {
     const reader =
       "import json, sys\nfrom prometheus_client.openmetrics.parser import text_string_to_metric_families as read\nprint(json.dumps([[s.name, s.labels, s.value] for f in read(sys.stdin.read()) for s in f.samples]))";
     const samples = JSON.parse(
@@ -349,7 +349,7 @@ describe("figures", () => {
   }
 
   test("answers by status and kind, times, what was cut off, memory; beside health or on a port of its own", async () => {
-    const server = await start({ health: "/health", figures: "/health/figures" });
+    const server = await start({ health: "/health", metrics: "/health/metrics" });
     const read = async (path: string, port = server.port): Promise<Told> => ask({ port, path, agent: false });
     const [{ headers }] = [
       await read("/"),
@@ -363,7 +363,7 @@ describe("figures", () => {
       agent: false,
       headers: { "If-None-Match": String(headers.etag) },
     });
-    const told = await read("/health/figures");
+    const told = await read("/health/metrics");
     expect([told.status, told.headers["content-type"]]).toEqual([
       200,
       "application/openmetrics-text; version=1.0.0; charset=utf-8",
@@ -371,8 +371,8 @@ describe("figures", () => {
     expect(told.body).toMatch(
       /^# TYPE epistyle_answer_seconds histogram\n# UNIT epistyle_answer_seconds seconds\n# HELP /m,
     );
-    const figures = parseFigures(told.body);
-    const of = (name: string): number | undefined => figures.get(name);
+    const metrics = parseMetrics(told.body);
+    const of = (name: string): number | undefined => metrics.get(name);
     expect([
       of('epistyle_answers_total{kind="file",status="200"}'),
       of('epistyle_answers_total{kind="error",status="404"}'),
@@ -382,17 +382,17 @@ describe("figures", () => {
       4, 4,
     ]);
     expect(of("process_open_fds{}")).toBeGreaterThan(3);
-    const buckets = [...figures]
+    const buckets = [...metrics]
       .filter(([name]) => name.startsWith("epistyle_answer_seconds_bucket"))
       .map(([, count]) => count);
     expect(buckets).toEqual([...buckets].sort((a, b) => a - b));
-    const apart = await start({ figures: { port: 0 } });
-    expect(parseFigures((await read("/", apart.figuresPort)).body).get("epistyle_sent_bytes_total{}")).toBe(
+    const apart = await start({ metrics: { port: 0 } });
+    expect(parseMetrics((await read("/", apart.metricsPort)).body).get("epistyle_sent_bytes_total{}")).toBe(
       0,
     );
-    expect((await read("/health/figures", apart.port)).status).toBe(404);
-    await expect(start({ figures: "figures" })).rejects.toThrow(
-      'figures: found "figures"; write a path with a slash at the start and none at the end, such as "/figures".',
+    expect((await read("/health/metrics", apart.port)).status).toBe(404);
+    await expect(start({ metrics: "metrics" })).rejects.toThrow(
+      'metrics: found "metrics"; write a path with a slash at the start and none at the end, such as "/metrics".',
     );
   });
 });

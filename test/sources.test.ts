@@ -481,7 +481,7 @@ describe("what a folder tells of a name", () => {
     const { mtimeMs } = statSync(at("turn"));
     utimesSync(at("other"), mtimeMs / 1000, mtimeMs / 1000);
     renameSync(at("other"), at("turn"));
-    expect([await look(), memory.figures()[0]!.entries <= 2]).toEqual(["beck", true]);
+    expect([await look(), memory.metrics()[0]!.entries <= 2]).toEqual(["beck", true]);
     rmSync(at("turn"));
   });
 });

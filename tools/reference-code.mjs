@@ -20,7 +20,7 @@ releasePlan(none); // if nobody carries it out
 
 const reloadable = await openReloadable(() => openSite(config));
 await reloadable.reload();
-console.log(reloadable.memory.figures()[0].used); // prints: 0
+console.log(reloadable.memory.metrics()[0].used); // prints: 0
 
 try {
   await openSite({ mounts: [{ source, kind: "pagse" }] });

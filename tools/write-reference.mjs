@@ -262,7 +262,7 @@ async function entry({ name, text, facts, type, keys, examples, check }) {
     const [error] = await check(parse(wrong));
     if (error === undefined) throw new Error(`The wrong example of ${name} is right.`);
     parts.push(
-      `Written ${code(`${name}: ${right}`)}. Wrong is ${code(`${name}: ${wrong}`)}: *${cell(error)}*`,
+      `Example: ${code(`${name}: ${right}`)}. Common mistake: ${code(`${name}: ${wrong}`)} (*${cell(error)}*)`,
     );
   }
   return parts.join("\n\n");

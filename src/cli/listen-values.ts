@@ -10,12 +10,12 @@ export function parseProxies(text: string): Proxies {
   return proxies;
 }
 
-/** Reads where figures are told: a path, a port, or a host and a port. */
-export function parseFigures(text: string): ServerOptions["figures"] {
+/** Reads where metrics are told: a path, a port, or a host and a port. */
+export function parseMetrics(text: string): ServerOptions["metrics"] {
   if (text.startsWith("/")) return text;
   const [, host, port] = /^(?:(.+):)?(\d{1,5})$/.exec(text) ?? [];
   if (port === undefined || Number(port) > 65535)
-    throw new InvalidArgumentError("Write a path such as /health/figures, or a separate port such as 9100.");
+    throw new InvalidArgumentError("Write a path such as /health/metrics, or a separate port such as 9100.");
   return { port: Number(port), host };
 }
 

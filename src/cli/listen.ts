@@ -3,7 +3,7 @@ import { once } from "node:events";
 import { networkInterfaces } from "node:os";
 import { type Command, Option } from "commander";
 import { PROXY_FIELDS, type Proxies, type ProxyField } from "../adapters/client.js";
-import { Figures } from "../adapters/figures.js";
+import { Metrics } from "../adapters/metrics.js";
 import {
   type ResponseRecord,
   type RunningServer,
@@ -16,7 +16,7 @@ import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { parsePause } from "./check-options.js";
-import { parseFigures, parsePort, parseProxies } from "./listen-values.js";
+import { parseMetrics, parsePort, parseProxies } from "./listen-values.js";
 import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { openBrowser } from "./open-browser.js";
 import { reloadOnChange } from "./reload.js";
@@ -39,7 +39,7 @@ export interface ListenOptions {
   readonly proxyField?: ProxyField;
   readonly requestIds?: true;
   readonly serverTiming?: true;
-  readonly figures?: ServerOptions["figures"];
+  readonly metrics?: ServerOptions["metrics"];
   /** In milliseconds, as all times of the command line. */
   readonly drain?: number;
   readonly grace?: number;
@@ -100,9 +100,9 @@ export function addServerOptions(command: Command): Command {
     )
     .option("--health <PREFIX>", "answer PREFIX/alive and PREFIX/ready, which is 503 once the server stops")
     .option(
-      "--figures <PATH|PORT>",
-      "serve figures as OpenMetrics text, at this path or on their own port",
-      parseFigures,
+      "--metrics <PATH|PORT>",
+      "serve metrics as OpenMetrics text, at this path or on their own port",
+      parseMetrics,
     )
     .option(
       "--drain <TIME>",
@@ -228,15 +228,15 @@ function silent(terminal: Terminal): Terminal {
 
 // A worker counts, and tells who started it: together they have one port for it.
 function countOrTell(
-  { figures }: ListenOptions,
+  { metrics }: ListenOptions,
   site: Site,
   write: ((record: ResponseRecord) => void) | undefined,
 ): Partial<ServerOptions> {
-  if (figures === undefined || !cluster.isWorker) return { figures, ...(write && { onResponse: write }) };
-  const counted = new Figures();
+  if (metrics === undefined || !cluster.isWorker) return { metrics, ...(write && { onResponse: write }) };
+  const counted = new Metrics();
   process.on("message", (message) => {
-    if (message === "figures" && process.connected)
-      process.send!({ figures: counted.snapshot(site.memory) }, undefined, undefined, () => {});
+    if (message === "metrics" && process.connected)
+      process.send!({ metrics: counted.snapshot(site.memory) }, undefined, undefined, () => {});
   });
   return {
     onResponse(record) {
@@ -278,7 +278,7 @@ function listAddresses({ url, port }: RunningServer): string[] {
 function sayWhere(people: Terminal, server: RunningServer, site: Site): void {
   people.print(`\nListening on ${addressOf(server, site)}`);
   for (const address of listAddresses(server)) people.print(`             ${address}`);
-  if (server.figuresPort !== undefined) people.print(`Figures on port ${server.figuresPort}`);
+  if (server.metricsPort !== undefined) people.print(`Metrics on port ${server.metricsPort}`);
 }
 
 // An address that answers: without a mount at the root, the first one's.

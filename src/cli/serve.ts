@@ -57,18 +57,18 @@ Stop it with Ctrl-C: responses in progress finish first.`,
     )
     .action(async (folder: string | undefined, options: ServeOptions) => {
       if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
-      const { workers = 1, socket, figures } = options;
+      const { workers = 1, socket, metrics } = options;
       if (options.lab) checkLab(options);
       else if (options.edit)
         throw new SiteError(["--edit: found it without --lab; it lets the lab save: write --lab --edit."]);
       if (workers > 1 && cluster.isPrimary) {
-        if (typeof figures === "string")
+        if (typeof metrics === "string")
           throw new SiteError([
-            `--figures: found ${JSON.stringify(figures)}, but each worker counts separately; give a port, such as 9100.`,
+            `--metrics: found ${JSON.stringify(metrics)}, but each worker counts separately; give a port, such as 9100.`,
           ]);
         const { runWorkers } = await import("./workers.js");
         const stopWithinMs = (options.drain ?? 0) + (options.grace ?? 10_000) + SLACK_MS;
-        await runWorkers({ count: workers, socket, figures, stopWithinMs });
+        await runWorkers({ count: workers, socket, metrics, stopWithinMs });
         return;
       }
       let file: string | undefined;

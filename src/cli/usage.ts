@@ -74,6 +74,7 @@ export function describeUsageError({ code, message }: CommanderError, program: C
 
 /** Options that people bring along for what is said elsewhere. */
 const ELSEWHERE: Readonly<Record<string, string>> = {
+  figures: "write --metrics",
   cache: "lifetimes are written in the configuration: caching",
   compress: "compression is on, and its rules are in the configuration: codings",
   cors: "other origins are named in the configuration: crossOrigin",

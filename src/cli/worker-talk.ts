@@ -1,17 +1,17 @@
 import type { Worker } from "node:cluster";
-import type { FiguresSnapshot } from "../adapters/figures.js";
+import type { MetricsSnapshot } from "../adapters/metrics.js";
 
 /** How often a worker is asked whether it is well, in milliseconds. */
 const BEAT_MS = 1000;
 /** A worker that missed so many in a row hangs: it answers nobody. */
 const MISSED_AT_MOST = 15;
-/** How long figures of a worker are waited for, in milliseconds. */
-const FIGURES_MS = 1000;
+/** How long metrics of a worker are waited for, in milliseconds. */
+const METRICS_MS = 1000;
 
 /** What who started a worker says to it, and hears from it. */
 export interface WorkerTalk {
-  /** Its figures; undefined from one that does not answer in time, is ending or has gone. */
-  askFigures(): Promise<FiguresSnapshot | undefined>;
+  /** Its metrics; undefined from one that does not answer in time, is ending or has gone. */
+  askMetrics(): Promise<MetricsSnapshot | undefined>;
   /** From now on it is asked whether it is well. `onHung` is called once, if it does not answer. */
   watchBeats(onHung: () => void): void;
 }
@@ -19,28 +19,28 @@ export interface WorkerTalk {
 /** What a worker answers to. */
 export interface WorkerMessage {
   readonly beat?: true;
-  readonly figures?: FiguresSnapshot;
+  readonly metrics?: MetricsSnapshot;
 }
 
 /** Talks with a worker: one listener and at most one question of each kind under way, however often it is asked. */
 export function talkTo(worker: Worker): WorkerTalk {
-  let waiting: ((figures: FiguresSnapshot | undefined) => void)[] = [];
+  let waiting: ((metrics: MetricsSnapshot | undefined) => void)[] = [];
   let [isAsked, missed] = [false, 0];
   let beats: NodeJS.Timeout | undefined;
-  const answer = (figures: FiguresSnapshot | undefined): void => {
+  const answer = (metrics: MetricsSnapshot | undefined): void => {
     const all = waiting;
     waiting = [];
-    for (const tell of all) tell(figures);
+    for (const tell of all) tell(metrics);
   };
   // A worker may go at any moment: that a message cannot be sent is no error of ours.
   const send = (message: string): void => {
     if (worker.isConnected()) worker.process.send!(message, undefined, undefined, () => {});
   };
-  worker.on("message", ({ beat, figures }: WorkerMessage) => {
+  worker.on("message", ({ beat, metrics }: WorkerMessage) => {
     if (beat) missed = 0;
-    if (figures === undefined) return;
+    if (metrics === undefined) return;
     isAsked = false;
-    answer(figures);
+    answer(metrics);
   });
   worker.on("error", () => {});
   worker.once("exit", () => {
@@ -48,7 +48,7 @@ export function talkTo(worker: Worker): WorkerTalk {
     answer(undefined);
   });
   return {
-    askFigures: () =>
+    askMetrics: () =>
       new Promise((resolve) => {
         if (!worker.isConnected()) {
           resolve(undefined);
@@ -57,13 +57,13 @@ export function talkTo(worker: Worker): WorkerTalk {
         const limit = setTimeout(() => {
           waiting = waiting.filter((one) => one !== tell);
           resolve(undefined);
-        }, FIGURES_MS);
-        const tell = (figures: FiguresSnapshot | undefined): void => {
+        }, METRICS_MS);
+        const tell = (metrics: MetricsSnapshot | undefined): void => {
           clearTimeout(limit);
-          resolve(figures);
+          resolve(metrics);
         };
         waiting.push(tell);
-        if (!isAsked) send("figures");
+        if (!isAsked) send("metrics");
         isAsked = true;
       }),
     watchBeats(onHung) {

@@ -1,8 +1,8 @@
 import cluster, { type Worker } from "node:cluster";
 import { availableParallelism } from "node:os";
 import { InvalidArgumentError } from "commander";
-import { type FiguresSnapshot, formatFigures } from "../adapters/figures.js";
-import { listenForFigures } from "../adapters/server/figures-port.js";
+import { formatMetrics, type MetricsSnapshot } from "../adapters/metrics.js";
+import { listenForMetrics } from "../adapters/server/metrics-port.js";
 import { clearSocket } from "../adapters/server/place.js";
 import { openTerminal } from "./terminal.js";
 import { talkTo, type WorkerTalk } from "./worker-talk.js";
@@ -15,7 +15,7 @@ const WELL_MS = 60_000;
 export interface WorkersOptions {
   readonly count: number;
   readonly socket: string | undefined;
-  readonly figures: { readonly port: number; readonly host?: string | undefined } | undefined;
+  readonly metrics: { readonly port: number; readonly host?: string | undefined } | undefined;
   /** How long workers may take to stop, before they are ended, in milliseconds. */
   readonly stopWithinMs: number;
 }
@@ -31,11 +31,11 @@ export function parseWorkers(text: string): number {
  * Runs this very command in several processes that listen on one address. A worker that dies or hangs is replaced; signals are passed
  * on to all. Resolves when all have stopped. The first worker starts alone: what is wrong is told once, and ends everything.
  */
-export async function runWorkers({ count, socket, figures, stopWithinMs }: WorkersOptions): Promise<void> {
+export async function runWorkers({ count, socket, metrics, stopWithinMs }: WorkersOptions): Promise<void> {
   if (socket !== undefined) await clearSocket(socket);
   // A port that is taken is known before anything runs.
   const told =
-    figures && (await listenForFigures(figures, async () => formatFigures(await collectFigures())));
+    metrics && (await listenForMetrics(metrics, async () => formatMetrics(await collectMetrics())));
   const people = openTerminal(process.stderr);
   const state = { isStopping: false };
   const first = start(0);
@@ -151,7 +151,7 @@ function makeReplacer(state: { readonly isStopping: boolean }, tell: (text: stri
 }
 
 // A worker that does not answer in time is left out.
-async function collectFigures(): Promise<FiguresSnapshot[]> {
-  const all = await Promise.all([...talks.values()].map((talk) => talk.askFigures()));
+async function collectMetrics(): Promise<MetricsSnapshot[]> {
+  const all = await Promise.all([...talks.values()].map((talk) => talk.askMetrics()));
   return all.filter((one) => one !== undefined);
 }

@@ -57,7 +57,7 @@ export interface AreaConfig {
   whenMissing?: "pass" | "answer" | undefined;
   /** Media types by extension. They come before the built-in table; an area adds its own. Default: the built-in table. */
   mediaTypes?: Record<string, string> | undefined;
-  /** The charset to name for text that does not name its own. "" names none. Default: "utf-8". */
+  /** Charset for text files that don't declare one. "" adds none. Default: "utf-8". */
   charset?: string | undefined;
   /** Compression: prebuilt files beside the original, and compressing on the fly. Default: { compress: true }. */
   codings?:

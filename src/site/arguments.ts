@@ -41,8 +41,8 @@ const onOff = kind("true or false", (value) => typeof value === "boolean");
 
 /** The options of all calls that a wrong value would only break later. The others say themselves what they want. */
 const KINDS: Readonly<Record<string, OptionKind>> = {
-  figures: kind(
-    'a path such as "/health/figures", or { port: 9100 }',
+  metrics: kind(
+    'a path such as "/health/metrics", or { port: 9100 }',
     (value) => typeof value === "string" || (isGroup(value) && "port" in (value as object)),
   ),
   maxConnections: kind("a whole number from 1 up", isCount),

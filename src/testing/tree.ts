@@ -13,7 +13,7 @@ export interface TemporaryTree {
   write(tree: Tree): Promise<void>;
   /** Takes a file or a folder away. */
   remove(path: string): Promise<void>;
-  /** Takes everything away. */
+  /** Deletes the folder. */
   close(): Promise<void>;
   [Symbol.asyncDispose](): Promise<void>;
 }

@@ -95,7 +95,7 @@ export async function documented(): Promise<void> {
     status: 200,
     headers: { ETag: { present: true } },
   });
-  for (const { name, bound, entries, proof } of site.memory.figures())
+  for (const { name, bound, entries, proof } of site.memory.metrics())
     console.log(name, bound, entries, proof);
   console.log(chain, trace, hints, response, url, close, askSite(site, "memory"));
 }

@@ -1,4 +1,4 @@
-import { FIGURES_TYPE } from "../figures.js";
+import { METRICS_TYPE } from "../metrics.js";
 import type { NodeHandler } from "../node-handler.js";
 import type { NodeRequest, NodeResponse } from "../node-messages.js";
 
@@ -16,7 +16,7 @@ export interface Health {
 export function withHealth(
   prefix: string | undefined,
   handler: NodeHandler,
-  figures?: FiguresAddress,
+  metrics?: MetricsAddress,
 ): Health {
   let isReady = true;
   const [alive, ready] = prefix === undefined ? [] : [`${prefix}/alive`, `${prefix}/ready`];
@@ -25,7 +25,7 @@ export function withHealth(
       const path = request.url?.replace(/\?.*$/s, "");
       if (path === undefined) handler(request, response, next);
       else if (path === alive) say(request, response, true, "alive");
-      else if (path === figures?.path) sayFigures(request, response, figures.format());
+      else if (path === metrics?.path) sayMetrics(request, response, metrics.format());
       else if (path === ready) say(request, response, isReady, isReady ? "ready" : "stopping");
       else handler(request, response, next);
     },
@@ -35,16 +35,16 @@ export function withHealth(
   };
 }
 
-/** Where figures are told, and what they are just now. */
-export interface FiguresAddress {
+/** Where metrics are told, and what they are just now. */
+export interface MetricsAddress {
   readonly path: string;
   readonly format: () => string;
 }
 
-/** Answers with figures, whatever else is asked. */
-export function sayFigures({ method }: NodeRequest, response: NodeResponse, text: string): void {
+/** Answers with metrics, whatever else is asked. */
+export function sayMetrics({ method }: NodeRequest, response: NodeResponse, text: string): void {
   (response as import("node:http").ServerResponse).writeHead(200, {
-    "Content-Type": FIGURES_TYPE,
+    "Content-Type": METRICS_TYPE,
     "Content-Length": String(Buffer.byteLength(text)),
     "Cache-Control": "no-store",
   });

@@ -6,7 +6,7 @@ import { checkOptions, checkSite } from "../../site/arguments.js";
 import { emitWarning } from "../../site/platform.js";
 import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
-import { Figures, formatFigures } from "../figures.js";
+import { formatMetrics, Metrics } from "../metrics.js";
 import {
   HANDLER_OPTIONS,
   type NodeHandler,
@@ -16,8 +16,8 @@ import {
 } from "../node-handler.js";
 import { CIPHERS, followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
 import { type Connections, followPlain } from "./connections.js";
-import { listenForFigures } from "./figures-port.js";
 import { withHealth } from "./health.js";
+import { listenForMetrics } from "./metrics-port.js";
 import { type Endpoint, listenAt, type PlaceOptions, readPlace, StartError } from "./place.js";
 import { followSecure } from "./secure-connections.js";
 
@@ -33,10 +33,10 @@ export interface ServerOptions extends NodeHandlerOptions, PlaceOptions {
    */
   readonly health?: string | undefined;
   /**
-   * Where figures are served as OpenMetrics text: answers by status and kind, bytes, times, what was cut off, memory, descriptors. A path
-   * on the same port, such as "/health/figures", or its own port, which listens only on this machine, unless you name a host.
+   * Where metrics are served as OpenMetrics text: answers by status and kind, bytes, times, what was cut off, memory, descriptors. A path
+   * on the same port, such as "/health/metrics", or its own port, which listens only on this machine, unless you name a host.
    */
-  readonly figures?: string | { readonly port: number; readonly host?: string | undefined } | undefined;
+  readonly metrics?: string | { readonly port: number; readonly host?: string | undefined } | undefined;
   /**
    * Called with what goes wrong while the server runs, and what to do, such as a renewed certificate that cannot be used. Without it the
    * process warns (`process.emitWarning`).
@@ -58,8 +58,8 @@ export interface RunningServer {
   readonly url: string;
   /** 0 for a server that listens on no port. */
   readonly port: number;
-  /** The port of the figures, if they have their own. */
-  readonly figuresPort?: number;
+  /** The port of the metrics, if they have their own. */
+  readonly metricsPort?: number;
   /**
    * Stops taking connections, lets responses in progress finish, and resolves when all are done. A number is the grace in seconds.
    * A second call shortens nothing and resolves with the first.
@@ -85,7 +85,7 @@ const OPTIONS = [
   "descriptor",
   "tls",
   "health",
-  "figures",
+  "metrics",
   "maxConnections",
   "onWarning",
   ...HANDLER_OPTIONS,
@@ -102,20 +102,20 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     descriptor,
     tls,
     health: prefix,
-    figures,
+    metrics,
     maxConnections = 4096,
     onWarning = emitWarning,
     ...handling
   } = options;
   const place = readPlace({ host, port, socket, descriptor });
   checkPath("health", prefix);
-  if (typeof figures === "string") checkPath("figures", figures);
+  if (typeof metrics === "string") checkPath("metrics", metrics);
 
   const stopping = { isCut: false };
-  const counted = figures === undefined ? undefined : new Figures();
-  const format = (): string => formatFigures([counted!.snapshot(site.memory)]);
+  const counted = metrics === undefined ? undefined : new Metrics();
+  const format = (): string => formatMetrics([counted!.snapshot(site.memory)]);
   const own = nodeHandler(site, tellStops(countIn(counted, handling), stopping));
-  const beside = typeof figures === "string" ? { path: figures, format } : undefined;
+  const beside = typeof metrics === "string" ? { path: metrics, format } : undefined;
   const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
   // A connection on which nothing moves at all is closed, whatever it waits for.
   const timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
@@ -127,7 +127,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   server.maxConnections = maxConnections;
   server.timeout = timeout;
   const apart =
-    typeof figures === "object" ? await listenForFigures(figures, async () => format()) : undefined;
+    typeof metrics === "object" ? await listenForMetrics(metrics, async () => format()) : undefined;
   await listenAt(server, place).catch((error: unknown) => {
     apart?.close();
     throw error;
@@ -147,7 +147,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
   return {
     url: formatUrl(place, taken, tls !== undefined),
     port: taken,
-    ...(apart !== undefined && { figuresPort: (apart.address() as AddressInfo).port }),
+    ...(apart !== undefined && { metricsPort: (apart.address() as AddressInfo).port }),
     close(given = {}) {
       stopped ??= stop(typeof given === "number" ? { graceSeconds: given } : given);
       return stopped;
@@ -175,7 +175,7 @@ async function letFinish(
   clearTimeout(limit);
 }
 
-function checkPath(option: "health" | "figures", path: string | undefined): void {
+function checkPath(option: "health" | "metrics", path: string | undefined): void {
   if (path === undefined || (typeof path === "string" && /^\/[^?#\s]*[^/?#\s]$/.test(path))) return;
   const what = option === "health" ? "a prefix" : "a path";
   throw new StartError(
@@ -183,13 +183,13 @@ function checkPath(option: "health" | "figures", path: string | undefined): void
   );
 }
 
-function countIn(figures: Figures | undefined, handling: NodeHandlerOptions): NodeHandlerOptions {
-  if (figures === undefined) return handling;
+function countIn(metrics: Metrics | undefined, handling: NodeHandlerOptions): NodeHandlerOptions {
+  if (metrics === undefined) return handling;
   const { onResponse } = handling;
   return {
     ...handling,
     onResponse(record) {
-      figures.count(record);
+      metrics.count(record);
       onResponse?.(record);
     },
   };

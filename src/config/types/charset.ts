@@ -12,7 +12,7 @@ const schema = name;
 
 export const charset = defineRule({
   ...charsetCompiler,
-  description: 'The charset to name for text that does not name its own. "" names none.',
+  description: `Charset for text files that don't declare one. "" adds none.`,
   example: "iso-8859-1",
   scope: "site",
   schema,

@@ -24,7 +24,7 @@ export async function answerError(
   refusal: Refusal,
 ): Promise<Draft> {
   const { errorPages } = context.rules;
-  // What is gone is missing, too, where nothing more is said.
+  // Without a page of its own, 410 uses the page for 404.
   const path = errorPages.get(refusal.status) ?? (refusal.status === 410 ? errorPages.get(404) : undefined);
   const own =
     path === undefined || context.files === undefined

@@ -2,13 +2,13 @@ import { Shelf } from "./shelf.js";
 import { Store, type StoreOptions } from "./store.js";
 
 /** What a memory holds now, beside its bound. */
-export interface MemoryFigure extends StoreOptions {
+export interface MemoryMetric extends StoreOptions {
   readonly entries: number;
   /** In `unit`. */
   readonly used: number;
 }
 
-/** What is told of by its figures. */
+/** What is told of by its metrics. */
 export interface Counted {
   readonly options: StoreOptions;
   readonly size: number;
@@ -43,18 +43,18 @@ export class Memory {
     return shelf;
   }
 
-  /** The figures of each store; stores of one name are told together. */
-  figures(): MemoryFigure[] {
-    const figures = new Map<string, MemoryFigure>();
+  /** The metrics of each store; stores of one name are told together. */
+  metrics(): MemoryMetric[] {
+    const metrics = new Map<string, MemoryMetric>();
     for (const { options, size, cost } of this.#counted) {
-      const before = figures.get(options.name) ?? { ...options, bound: 0, entries: 0, used: 0 };
-      figures.set(options.name, {
+      const before = metrics.get(options.name) ?? { ...options, bound: 0, entries: 0, used: 0 };
+      metrics.set(options.name, {
         ...before,
         bound: before.bound + options.bound,
         entries: before.entries + size,
         used: before.used + cost,
       });
     }
-    return [...figures.values()];
+    return [...metrics.values()];
   }
 }

@@ -1,4 +1,4 @@
-/** What a store is for, for the figures: how much it may hold, and why what it holds is current. */
+/** What a store is for, for the metrics: how much it may hold, and why what it holds is current. */
 export interface StoreOptions {
   /** What it remembers, in the plural. */
   readonly name: string;

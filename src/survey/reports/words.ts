@@ -24,11 +24,11 @@ export function describeSum({ findings, files, folders, accepted, gone }: Judged
     advice > 0 ? `${formatCount(advice)} ${advice === 1 ? "piece" : "pieces"} of advice` : "",
   ].filter(Boolean);
   const looked = `${formatCount(files)} ${files === 1 ? "file" : "files"} in ${formatCount(folders)} ${folders === 1 ? "folder" : "folders"} can be reached`;
-  const known =
-    accepted === 0 ? "" : ` ${formatCount(accepted)} more ${accepted === 1 ? "is" : "are"} accepted.`;
+  const known = accepted === 0 ? "" : `; ${formatCount(accepted)} accepted`;
+  const found = parts.length > 0 ? parts.join(", ") : accepted > 0 ? "No new findings" : "No findings";
   const old =
     gone.length === 0
       ? ""
       : ` ${gone.length} accepted ${gone.length === 1 ? "entry no longer occurs" : "entries no longer occur"}.`;
-  return `${parts.length === 0 ? "Nothing was found" : parts.join(", ")}. ${looked}.${known}${old}`;
+  return `${found}${known}. ${looked}.${old}`;
 }

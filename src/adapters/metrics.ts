@@ -1,22 +1,22 @@
 import { readdirSync } from "node:fs";
-import type { Memory, MemoryFigure } from "../core/memory/memory.js";
+import type { Memory, MemoryMetric } from "../core/memory/memory.js";
 import type { ResponseRecord } from "./node-handler.js";
 
 /** The media type of the text (OpenMetrics 1.0 §"Protocol negotiation"). */
-export const FIGURES_TYPE = "application/openmetrics-text; version=1.0.0; charset=utf-8";
+export const METRICS_TYPE = "application/openmetrics-text; version=1.0.0; charset=utf-8";
 
 /** Upper bounds of the times that are counted, in seconds. */
 const BOUNDS = [0.001, 0.0025, 0.005, 0.01, 0.025, 0.05, 0.1, 0.25, 0.5, 1, 2.5, 5, 10, 30];
 
 /** What one process counted, as plain data: several are told as one. */
-export interface FiguresSnapshot {
+export interface MetricsSnapshot {
   readonly answers: readonly (readonly [labels: string, count: number])[];
   readonly cuts: readonly (readonly [labels: string, count: number])[];
   /** How many took so long, by the bounds. */
   readonly times: readonly number[];
   readonly seconds: number;
   readonly bytes: number;
-  readonly kept: readonly MemoryFigure[];
+  readonly kept: readonly MemoryMetric[];
   readonly residentBytes: number;
   /** Undefined where the platform does not tell. */
   readonly descriptors: number | undefined;
@@ -25,7 +25,7 @@ export interface FiguresSnapshot {
 }
 
 /** Counts what a server answered, for whoever watches it. What it holds does not grow with the requests. */
-export class Figures {
+export class Metrics {
   /** By status and kind: at most a few hundred, whatever is asked. */
   readonly #answers = new Map<string, number>();
   readonly #cuts = new Map<string, number>();
@@ -47,15 +47,15 @@ export class Figures {
     this.#times[at]!++;
   }
 
-  /** The figures as they are now, with what is kept in memory. */
-  snapshot(memory: Memory): FiguresSnapshot {
+  /** The metrics as they are now, with what is kept in memory. */
+  snapshot(memory: Memory): MetricsSnapshot {
     return {
       answers: [...this.#answers],
       cuts: [...this.#cuts],
       times: [...this.#times],
       seconds: this.#seconds,
       bytes: this.#bytes,
-      kept: memory.figures(),
+      kept: memory.metrics(),
       residentBytes: process.memoryUsage.rss(),
       descriptors: countDescriptors(),
       startedAt: this.#startedAt,
@@ -63,11 +63,11 @@ export class Figures {
   }
 }
 
-/** The figures of a process, or of several together, as OpenMetrics text. */
-export function formatFigures(snapshots: readonly FiguresSnapshot[]): string {
-  const total = (read: (one: FiguresSnapshot) => number): number =>
+/** The metrics of a process, or of several together, as OpenMetrics text. */
+export function formatMetrics(snapshots: readonly MetricsSnapshot[]): string {
+  const total = (read: (one: MetricsSnapshot) => number): number =>
     snapshots.reduce((sum, one) => sum + read(one), 0);
-  const byLabels = (name: string, read: (one: FiguresSnapshot) => FiguresSnapshot["answers"]): string[] => {
+  const byLabels = (name: string, read: (one: MetricsSnapshot) => MetricsSnapshot["answers"]): string[] => {
     const sums = new Map<string, number>();
     for (const one of snapshots) for (const [labels, count] of read(one)) add(sums, labels, count);
     return [...sums].map(([labels, count]) => `${name}{${labels}} ${count}`);
@@ -110,8 +110,8 @@ function formatTimes(times: readonly number[], seconds: number): string[] {
   ];
 }
 
-function formatKept(all: readonly (readonly MemoryFigure[])[]): string[] {
-  const samples = (name: string, read: (one: MemoryFigure) => number): string[] => {
+function formatKept(all: readonly (readonly MemoryMetric[])[]): string[] {
+  const samples = (name: string, read: (one: MemoryMetric) => number): string[] => {
     const sums = new Map<string, number>();
     for (const one of all.flat())
       add(sums, `store="${escapeLabel(one.name)}",unit="${escapeLabel(one.unit)}"`, read(one));
@@ -158,8 +158,8 @@ function escapeLabel(text: string): string {
 }
 
 function formatProcess(
-  snapshots: readonly FiguresSnapshot[],
-  total: (read: (one: FiguresSnapshot) => number) => number,
+  snapshots: readonly MetricsSnapshot[],
+  total: (read: (one: MetricsSnapshot) => number) => number,
 ): string[] {
   const isTold = snapshots.some(({ descriptors }) => descriptors !== undefined);
   return [
