@@ -29,5 +29,5 @@ function restore() {
 export function withoutPictures(text) {
   return text
     .replace(/^!\[[^\]]*\]\([^)]*\)\n\n?/gm, "")
-    .replace(/\[([^\]]*)\]\((?!https?:|#|docs\/[\w-]+\.md)[^)]*\)/g, "$1");
+    .replace(/\[([^\]]*)\]\((?!https?:|#|docs\/[\w-]+\.md|CHANGELOG\.md|SECURITY\.md)[^)]*\)/g, "$1");
 }
