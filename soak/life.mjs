@@ -34,9 +34,9 @@ export async function live({ rounds, onRound = () => {} }) {
     execFileSync("mkdir", ["-p", join(folder, "public")]);
     for (const [name, text] of Object.entries(FILES)) writeFileSync(join(folder, "public", name), text);
     renewCertificate(folder, 0);
-    const [port, figures, plain] = [await freePort(), await freePort(), await freePort()];
+    const [port, metrics, plain] = [await freePort(), await freePort(), await freePort()];
     const secure = await serve(commands, folder, [
-      ...["public", "--seal", "--port", String(port), "--workers", "2", "--figures", String(figures)],
+      ...["public", "--seal", "--port", String(port), "--workers", "2", "--metrics", String(metrics)],
       ...[
         "--tls-cert",
         "one.pem",
@@ -67,7 +67,7 @@ export async function live({ rounds, onRound = () => {} }) {
     const memory = [];
     for (let round = 1; round <= rounds; round++) {
       const told = await Promise.allSettled([
-        liveSecure({ folder, secure, port, figures, round }),
+        liveSecure({ folder, secure, port, metrics, round }),
         liveWithLab({ folder, withLab, plain, lab, round }),
       ]);
       for (const { reason } of told)
@@ -98,7 +98,7 @@ export async function live({ rounds, onRound = () => {} }) {
   }
 }
 
-async function liveSecure({ folder, secure, port, figures, round }) {
+async function liveSecure({ folder, secure, port, metrics, round }) {
   if (round % 3 === 0) renewCertificate(folder, round);
   if (round % 2 === 0) secure.child.kill("SIGHUP");
   if (round % 4 === 1) {
@@ -106,7 +106,7 @@ async function liveSecure({ folder, secure, port, figures, round }) {
     if (worker !== undefined) process.kill(worker, "SIGKILL");
   }
   await Promise.all([
-    ...Array.from({ length: 20 }, () => ask(`http://127.0.0.1:${figures}/`)),
+    ...Array.from({ length: 20 }, () => ask(`http://127.0.0.1:${metrics}/`)),
     ...Array.from({ length: 40 }, (_, index) => resetSoon(port, index % 20)),
     ...Array.from({ length: 5 }, () => leaveSilent(port)),
   ]);

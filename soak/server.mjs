@@ -26,7 +26,7 @@ server.listen(0, "127.0.0.1", () => process.send({ port: server.address().port }
 process.on("message", () => {
   const { rss, heapUsed, external } = process.memoryUsage();
   const descriptors = readdirSync("/proc/self/fd").length;
-  const figures = site.memory.figures().map(({ name, used, bound, unit }) => ({ name, used, bound, unit }));
-  process.send({ rss, heapUsed, external, descriptors, answers: Object.fromEntries(answers), figures });
+  const metrics = site.memory.metrics().map(({ name, used, bound, unit }) => ({ name, used, bound, unit }));
+  process.send({ rss, heapUsed, external, descriptors, answers: Object.fromEntries(answers), metrics });
 });
 process.on("disconnect", () => process.exit());

@@ -30,7 +30,7 @@ const versions = new Versions(folder);
 const server = fork(join(import.meta.dirname, "server.mjs"), [folder]);
 const [{ port }] = await once(server, "message");
 const ask = async () => {
-  server.send("figures");
+  server.send("metrics");
   return (await once(server, "message"))[0];
 };
 const before = await ask();
@@ -50,14 +50,14 @@ for (let next = 5; Date.now() - started < seconds * 1000; ) {
   const elapsed = (Date.now() - started) / 1000;
   if (elapsed < next) continue;
   next += 5;
-  const figures = await ask();
-  samples.push(figures.rss);
+  const metrics = await ask();
+  samples.push(metrics.rss);
   if (samples.length % 6 === 0) {
-    const told = Object.entries(figures.answers).map(
+    const told = Object.entries(metrics.answers).map(
       ([key, count]) => `${key} ${count.toLocaleString("en-GB")}`,
     );
     console.log(
-      `${Math.round(elapsed)} s: ${Math.round(figures.rss / MB)} MB resident, ${Math.round(figures.heapUsed / MB)} MB heap, ${Math.round(figures.external / MB)} MB buffers, ${figures.descriptors} descriptors; ${told.join(", ")}`,
+      `${Math.round(elapsed)} s: ${Math.round(metrics.rss / MB)} MB resident, ${Math.round(metrics.heapUsed / MB)} MB heap, ${Math.round(metrics.external / MB)} MB buffers, ${metrics.descriptors} descriptors; ${told.join(", ")}`,
     );
   }
 }
@@ -76,7 +76,7 @@ const checked = [...clients.counts]
   .join(", ");
 console.log(`Own clients: ${checked}; ${exchanged.toLocaleString("en-GB")} exchanges of files.`);
 console.log(
-  after.figures.map(({ name, used, bound, unit }) => `${name}: ${used} of ${bound} ${unit}`).join("\n"),
+  after.metrics.map(({ name, used, bound, unit }) => `${name}: ${used} of ${bound} ${unit}`).join("\n"),
 );
 console.log(`Bodies that never existed, and answers that were wrong: ${clients.wrong.length}.`);
 for (const one of clients.wrong.slice(0, 10)) console.log(`  ${one}`);

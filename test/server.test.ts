@@ -449,7 +449,7 @@ describe("over TLS", () => {
     await expect.poll(() => subject(server.port), { interval: 100 }).toBe("two.larkholm.example");
     writeFileSync(at("live.pem"), "no certificate");
     const told =
-      /^The renewed certificate is not used, the old one still is\. tls: the certificate \S+live\.pem and the key \S+live\.key cannot be used together \(.+\); write two PEM files that match\.$/;
+      /^The renewed certificate is not used, the old one still is\. tls\.cert: found "\S+live\.pem", which has no certificate in PEM form; write the path of a PEM file\.$/;
     await expect.poll(() => warnings).toEqual([expect.stringMatching(told)]);
     expect(await subject(server.port)).toBe("two.larkholm.example");
     stop = true;

@@ -24,7 +24,7 @@ sub vcl_init {
 
 sub vcl_recv {
   set req.backend_hint = replicas.backend();
-  # Health and figures are for this side of the cache.
+  # Health and metrics are for this side of the cache.
   if (req.url ~ "^/health(/|$)") { return (synth(404)); }
   # One copy for each coding, and not for each way to ask for it.
   if (req.http.Accept-Encoding ~ "(^|,)\s*br\s*($|,|;\s*q=(1|0\.[0-9]*[1-9]))") {
