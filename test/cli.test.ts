@@ -5,7 +5,7 @@ import { join, resolve } from "node:path";
 import { setTimeout as wait } from "node:timers/promises";
 import { Ajv } from "ajv";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { openLogOutput } from "../src/cli/log-output.js";
+import { openLogOutput } from "../src/adapters/log/log-output.js";
 import { RULE_NAMES } from "../src/config/rules.js";
 import { makeTree } from "./helpers.js";
 

@@ -1,3 +1,8 @@
+import { once } from "node:events";
+import { readFileSync } from "node:fs";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { join } from "node:path";
 import { beforeAll, describe, expect, test } from "vitest";
 import { formatMetrics, Metrics } from "../src/adapters/metrics.js";
 import {
@@ -5,12 +10,15 @@ import {
   formatLogLine,
   type LineForm,
   type LineOptions,
+  nodeHandler,
   type ResponseRecord,
+  startServer,
 } from "../src/adapters/node.js";
 import { describeReason } from "../src/core/explain/reason.js";
 import type { MemoryMetric } from "../src/core/memory/memory.js";
 import { memorySource, openSite, readPlan, type Site } from "../src/index.js";
 import { nameAnswer, nameFile } from "../src/site/file-names.js";
+import { makeTemporaryTree } from "../src/testing/tree.js";
 
 // A line of the log says which file answered, or why none did, in each form.
 const NOW = new Date("2026-09-21T06:02:03.456Z");
@@ -268,4 +276,48 @@ test("metrics of two processes are told as one, to the last character", async ()
   await expect(formatMetrics(snapshots)).toMatchFileSnapshot("fixtures/golden/metrics.txt");
   const untold = formatMetrics([{ ...snapshots[0]!, descriptors: undefined }]);
   expect(untold).not.toContain("open_fds");
+});
+
+describe("a log that is asked for in code", () => {
+  const open = () => openSite({ mounts: [{ source: memorySource({ "index.html": "<h1>Larkholm" }) }] });
+  test("of a server, and of a handler, each line in its form; it is whole once the server has stopped", async () => {
+    await using disk = await makeTemporaryTree({ "logs/": "" });
+    const file = join(disk.folder, "logs/site.log");
+    const server = await startServer(await open(), {
+      port: 0,
+      log: { form: "json", file, redactQuery: true },
+    });
+    await fetch(`${server.url}?ring=LK3301`);
+    await fetch(`${server.url}none`);
+    await server.close();
+    const lines = readFileSync(file, "utf8").trim().split("\n");
+    expect(lines.map((line) => JSON.parse(line)).map(({ status, target }) => [status, target])).toEqual([
+      [200, "/?…"],
+      [404, "/none"],
+    ]);
+    const told: number[] = [];
+    const other = join(disk.folder, "logs/other.log");
+    const handler = nodeHandler(await open(), {
+      log: { file: other },
+      onResponse: ({ delivery }) => void told.push(delivery.status),
+    });
+    const http = createServer(handler).listen(0, "127.0.0.1");
+    await once(http, "listening");
+    await (await fetch(`http://127.0.0.1:${(http.address() as AddressInfo).port}/`)).text();
+    await expect.poll(() => readFileSync(other, "utf8")).toMatch(/"GET \/ HTTP\/1\.1" 200 /);
+    expect(told).toEqual([200]);
+    http.close();
+  });
+
+  test.each<[string, unknown, string]>([
+    ["a form that there is not", "jsn", 'startServer: found the log form "jsn"; write "pretty", "common", '],
+    ["no form at all", 3, 'startServer: found the option "log" as 3; write "pretty", '],
+    [
+      "a file that cannot be opened",
+      { file: "no/such/site.log" },
+      "The log file no/such/site.log cannot be opened",
+    ],
+  ])("%s is told before the server starts", async (_what, log, message) => {
+    await expect(startServer(await open(), { port: 0, log: log as "json" })).rejects.toThrow(message);
+  });
 });

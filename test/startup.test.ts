@@ -566,12 +566,12 @@ test.each<[string, (site: Site) => unknown, string | RegExp]>([
   [
     "an option like no other",
     (site) => nodeHandler(site, { root: "x" } as never),
-    'nodeHandler: found the option "root"; the options are onResponse, proxies, proxyField, requestIds, serverTiming, stalledAfterSeconds.',
+    'nodeHandler: found the option "root"; the options are log, onResponse, proxies, proxyField, requestIds, serverTiming, stalledAfterSeconds.',
   ],
   [
     "a function for options",
     (site) => nodeHandler(site, null as never),
-    "nodeHandler: found nothing instead of options; write { onResponse: … }.",
+    "nodeHandler: found nothing instead of options; write { log: … }.",
   ],
   [
     "a misspelt option of a route",

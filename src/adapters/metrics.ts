@@ -1,6 +1,6 @@
 import { readdirSync } from "node:fs";
 import type { Memory, MemoryMetric } from "../core/memory/memory.js";
-import type { ResponseRecord } from "./node-handler.js";
+import type { ResponseRecord } from "./response-record.js";
 
 /** The media type of the text (OpenMetrics 1.0 §"Protocol negotiation"). */
 export const METRICS_TYPE = "application/openmetrics-text; version=1.0.0; charset=utf-8";

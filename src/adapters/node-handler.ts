@@ -1,8 +1,8 @@
-import type { Answer } from "../core/answer/plan.js";
 import { describeReason } from "../core/explain/reason.js";
-import type { RequestHeaders, SiteRequest } from "../core/request/request.js";
+import type { RequestHeaders } from "../core/request/request.js";
 import { checkOptions, checkSite } from "../site/arguments.js";
 import { type Keeper, keeperOf } from "../site/keeper.js";
+import { emitWarning } from "../site/platform.js";
 import type { Responder, Site, SiteFileOptions } from "../site/site.js";
 import { type AnnotateOptions, type Annotation, makeAnnotator } from "./annotate.js";
 import { answerAtOnce, type OnSent } from "./answer-at-once.js";
@@ -16,8 +16,9 @@ import {
   readPeer,
 } from "./client.js";
 import { deliver } from "./deliver.js";
-import { cutOff, type Delivery, STALLED_SECONDS } from "./delivery.js";
+import { cutOff, STALLED_SECONDS } from "./delivery.js";
 import { readKey } from "./kept.js";
+import { type Logging, startLog } from "./log/start-log.js";
 import {
   breakOff,
   findLine,
@@ -27,29 +28,16 @@ import {
   toOutgoing,
 } from "./node-messages.js";
 import { readRequest } from "./read-request.js";
+import type { ResponseRecord } from "./response-record.js";
 import { type Turn, takeTurn } from "./turns.js";
-
-/** One request and how its answer ended. */
-export interface ResponseRecord {
-  readonly request: SiteRequest;
-  readonly answer: Answer;
-  readonly delivery: Delivery;
-  /** From the request head to the end of the answer, in milliseconds. */
-  readonly milliseconds: number;
-  /** Address of the peer as the socket knows it: the last proxy's, where there are some. */
-  readonly remoteAddress: string | undefined;
-  /** Who asked, behind the proxies that are trusted. */
-  readonly client: Client;
-  /** The version of HTTP on the connection: "1.0", "1.1", "2.0". */
-  readonly httpVersion: string;
-  /** The request's id, where requests have one (`requestIds`). */
-  readonly id?: string | undefined;
-  /** Why the answer is what it is, in words for the developer. */
-  readonly why: string;
-}
 
 /** How a Node handler answers. */
 export interface NodeHandlerOptions extends AnnotateOptions {
+  /**
+   * Logs each answer: `"pretty"` (for people), `"common"`, `"combined"`, `"extended"` or `"json"`, to standard output; or an object that names a
+   * `file`, too.
+   */
+  readonly log?: Logging;
   /** Called once for each answer, when it was handed over or its client disconnected. */
   readonly onResponse?: (record: ResponseRecord) => void;
   /**
@@ -81,7 +69,7 @@ export type NodeHandler = (
 export function nodeHandler(site: Site, options: NodeHandlerOptions = {}): NodeHandler {
   checkSite("nodeHandler", site);
   checkOptions("nodeHandler", options, HANDLER_OPTIONS);
-  return makeHandler(site, options);
+  return makeHandler(site, withLog("nodeHandler", options, site));
 }
 
 /**
@@ -95,11 +83,12 @@ export function fileHandler(
 ): NodeHandler {
   checkSite("fileHandler", site);
   checkOptions("fileHandler", options, [...HANDLER_OPTIONS, "saveAs"]);
-  return makeHandler(site.file(path, options), options);
+  return makeHandler(site.file(path, options), withLog("fileHandler", options, site));
 }
 
 /** The names of the options. */
 export const HANDLER_OPTIONS = [
+  "log",
   "onResponse",
   "proxies",
   "proxyField",
@@ -107,6 +96,27 @@ export const HANDLER_OPTIONS = [
   "serverTiming",
   "stalledAfterSeconds",
 ];
+
+function withLog(call: string, options: NodeHandlerOptions, site: Site): NodeHandlerOptions {
+  if (options.log === undefined) return options;
+  const { log, ...rest } = options;
+  const { write, opened } = startLog(call, log, site);
+  // A handler is made without waiting: what cannot be opened is told by the process.
+  opened.catch((error: Error) => emitWarning(error.message));
+  return { ...rest, onResponse: both(write, rest.onResponse) };
+}
+
+/** Tells two of each answer. */
+export function both<Value>(
+  first: ((value: Value) => void) | undefined,
+  second: ((value: Value) => void) | undefined,
+): ((value: Value) => void) | undefined {
+  if (first === undefined || second === undefined) return first ?? second;
+  return (value) => {
+    first(value);
+    second(value);
+  };
+}
 
 function makeHandler(responder: Responder, options: NodeHandlerOptions): NodeHandler {
   const keeper = keeperOf(responder);

@@ -24,9 +24,7 @@ export function makeWebHandler(
   const stalledAfterMs = stalledAfterSeconds * 1000;
   return async (request) => {
     if (typeof request.headers?.get !== "function")
-      throw new TypeError(
-        "webHandler: found a request that is no Request; for one of node:http write nodeHandler, of epistyle/node.",
-      );
+      throw new TypeError("webHandler: this is no Request; for one of node:http write nodeHandler.");
     const { signal } = request;
     const { pathname, search, protocol } = new URL(request.url);
     const asked = {

@@ -1,5 +1,5 @@
+import { beam, printable, printHeading, type Terminal, wrap } from "../adapters/log/terminal.js";
 import type { Changes } from "../lab/shapes.js";
-import { beam, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
 /** So many addresses of a group are named. */
 const NAMED_AT_MOST = 5;

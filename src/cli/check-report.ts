@@ -1,3 +1,4 @@
+import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "../adapters/log/terminal.js";
 import { formatCount } from "../core/text/size.js";
 import { PACKS_IN_WORDS, type PackName } from "../testing/packs/names.js";
 import { describeFailure, type FailureLine } from "../testing/reports/failure.js";
@@ -11,7 +12,6 @@ import {
   speakCounts,
 } from "../testing/reports/run.js";
 import { type CaseResult, isBad } from "../testing/run.js";
-import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
 /** Beyond so many cases of a group, the ones that passed are told in one line. */
 const LISTED_AT_MOST = 100;

@@ -1,4 +1,5 @@
 import { existsSync } from "node:fs";
+import { openTerminal } from "../adapters/log/terminal.js";
 import { SiteError } from "../config/site-error.js";
 import { formatCount } from "../core/text/size.js";
 import { type AcceptedFailure, loadAcceptedFailures, makeBaseline } from "../testing/accepted.js";
@@ -11,7 +12,6 @@ import { openProgress } from "./progress.js";
 import type { ReportTarget } from "./report-targets.js";
 import { openReports } from "./reports.js";
 import { runTargets } from "./run-targets.js";
-import { openTerminal } from "./terminal.js";
 
 export interface CheckOptions extends Omit<CheckRequest, "words"> {
   readonly firstFailure?: true;

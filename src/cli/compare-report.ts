@@ -1,3 +1,4 @@
+import { beam, printable, printHeading, type Terminal, wrap } from "../adapters/log/terminal.js";
 import { formatFieldName } from "../core/fields/grammar.js";
 import { formatCount } from "../core/text/size.js";
 import { markDifference } from "../testing/checks/check.js";
@@ -6,7 +7,6 @@ import { gatherComparisons, listFields } from "../testing/compare/gather.js";
 import type { Comparison } from "../testing/compare/pair.js";
 import type { FailureLine } from "../testing/reports/failure.js";
 import { printFailureLines } from "./check-report.js";
-import { beam, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
 interface Names {
   readonly here: string;

@@ -1,5 +1,6 @@
 import { stat } from "node:fs/promises";
 import { resolve } from "node:path";
+import { openTerminal } from "../adapters/log/terminal.js";
 import { loadConfigFile } from "../adapters/node.js";
 import { shorten } from "../config/config-file.js";
 import { SiteError } from "../config/site-error.js";
@@ -27,7 +28,6 @@ import { chooseDefinition } from "./definition.js";
 import { printLost } from "./lost-report.js";
 import { openProgress } from "./progress.js";
 import { clearReports, writeReports } from "./report-targets.js";
-import { openTerminal } from "./terminal.js";
 
 interface Party {
   readonly asker: Asker;

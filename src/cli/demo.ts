@@ -1,9 +1,9 @@
 import { fileURLToPath } from "node:url";
 import type { Command } from "commander";
+import type { Terminal } from "../adapters/log/terminal.js";
 import { loadConfigFile, type RunningServer } from "../adapters/node.js";
 import { openSite } from "../site/open.js";
 import { addListenOptions, type ListenOptions, listen } from "./listen.js";
-import type { Terminal } from "./terminal.js";
 
 const CONFIG = fileURLToPath(new URL("../../demo/epistyle.config.yaml", import.meta.url));
 

@@ -1,8 +1,8 @@
+import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "../adapters/log/terminal.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { type Row, toBlocks } from "../inspection/explain/blocks.js";
 import { describeAnswer, describeStatus } from "../inspection/explain/outcome.js";
 import type { Explanation } from "../site/site.js";
-import { beam, cutToFit, printable, printHeading, type Terminal, wrap } from "./terminal.js";
 
 /** Prints an explanation: first what a person asked, which is what answers, why, and what to do; then how it came about. */
 export function printExplanation(

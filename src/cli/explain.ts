@@ -1,11 +1,11 @@
 import type { Command } from "commander";
+import { openTerminal } from "../adapters/log/terminal.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { printableJson } from "../core/text/printable.js";
 import { openSite } from "../site/open.js";
 import { collectHeader } from "./check-options.js";
 import { chooseDefinition } from "./definition.js";
 import { printExplanation, toJson } from "./explain-report.js";
-import { openTerminal } from "./terminal.js";
 
 interface ExplainOptions {
   readonly config?: string;

@@ -1,11 +1,11 @@
 import { resolve } from "node:path";
+import { openTerminal, printHeading } from "../adapters/log/terminal.js";
 import { findConfigFile, startServer } from "../adapters/node.js";
 import { openLab } from "../lab/server/open-lab.js";
 import { Watch } from "../lab/server/watch.js";
 import { openSite } from "../site/open.js";
 import { reloadable } from "../site/reloadable.js";
 import { chooseDefinition } from "./definition.js";
-import { openTerminal, printHeading } from "./terminal.js";
 
 export interface LabOptions {
   readonly config?: string;

@@ -3,6 +3,8 @@ import { once } from "node:events";
 import { networkInterfaces } from "node:os";
 import { type Command, Option } from "commander";
 import { PROXY_FIELDS, type Proxies, type ProxyField } from "../adapters/client.js";
+import { LOG_FORMS, type LogForm, openLog } from "../adapters/log/open-log.js";
+import { openTerminal, printHeading, type Terminal } from "../adapters/log/terminal.js";
 import { Metrics } from "../adapters/metrics.js";
 import {
   type ResponseRecord,
@@ -11,16 +13,15 @@ import {
   StartError,
   startServer,
 } from "../adapters/node.js";
+import { both } from "../adapters/node-handler.js";
 import { SiteError } from "../config/site-error.js";
 import { formatPath } from "../core/request/target.js";
 import type { ReloadableSite } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
 import { parsePause } from "./check-options.js";
 import { parseMetrics, parsePort, parseProxies } from "./listen-values.js";
-import { LOG_FORMS, type LogForm, openLog } from "./log.js";
 import { openBrowser } from "./open-browser.js";
 import { reloadOnChange } from "./reload.js";
-import { openTerminal, printHeading, type Terminal } from "./terminal.js";
 import { answerBeats } from "./worker-talk.js";
 import { parseWorkers } from "./workers.js";
 
@@ -205,16 +206,6 @@ function nameVariables({ host, port }: ListenOptions): string {
   return names.length === 0
     ? ""
     : ` (${names.join(" and ")} of the environment ${names.length === 1 ? "says" : "say"} so.)`;
-}
-
-type Tell = (record: ResponseRecord) => void;
-
-function both(first: Tell | undefined, second: Tell | undefined): Tell | undefined {
-  if (first === undefined || second === undefined) return first ?? second;
-  return (record) => {
-    first(record);
-    second(record);
-  };
 }
 
 // Of several workers the first one speaks.

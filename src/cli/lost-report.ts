@@ -1,7 +1,7 @@
+import { beam, cutToFit, printable, printHeading, type Terminal } from "../adapters/log/terminal.js";
 import { formatCount } from "../core/text/size.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";
 import { formatRules } from "../survey/lost/ready-rules.js";
-import { beam, cutToFit, printable, printHeading, type Terminal } from "./terminal.js";
 
 /** So many addresses are shown; the rules and the JSON report have all. */
 const SHOWN = 20;

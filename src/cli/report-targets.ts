@@ -1,7 +1,7 @@
 import { InvalidArgumentError } from "commander";
 import pc from "picocolors";
+import type { Terminal } from "../adapters/log/terminal.js";
 import { clearReport, writeReport } from "./report-file.js";
-import type { Terminal } from "./terminal.js";
 
 /** A report, and the file it goes to; undefined for standard output. */
 export interface ReportTarget<Form extends string = string> {

@@ -1,4 +1,5 @@
 import { readFileSync } from "node:fs";
+import type { Terminal } from "../adapters/log/terminal.js";
 import { reportHar } from "../testing/reports/har.js";
 import { reportHtml } from "../testing/reports/html.js";
 import { reportJson } from "../testing/reports/json.js";
@@ -10,7 +11,6 @@ import type { CheckReport } from "./check-options.js";
 import { reportPretty } from "./check-report.js";
 import { clearReport, writeReport } from "./report-file.js";
 import { clearReports, formOnTerminal, type ReportTarget, writePlain } from "./report-targets.js";
-import type { Terminal } from "./terminal.js";
 
 const FORMS: Readonly<Record<Exclude<CheckReport, "pretty">, (runs: readonly Run[]) => string>> = {
   tap: reportTap,

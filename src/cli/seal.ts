@@ -1,5 +1,6 @@
 import { stat } from "node:fs/promises";
 import { type Command, Option } from "commander";
+import { openTerminal, type Terminal } from "../adapters/log/terminal.js";
 import type { SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/site-error.js";
 import { formatCount, formatSize } from "../core/text/size.js";
@@ -7,7 +8,6 @@ import { openSite } from "../site/open.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";
 import { chooseDefinition } from "./definition.js";
 import { printLost } from "./lost-report.js";
-import { openTerminal, type Terminal } from "./terminal.js";
 
 interface SealOptions {
   readonly config?: string;

@@ -1,8 +1,8 @@
+import { cutToFit, printable, type Terminal, wrap } from "../adapters/log/terminal.js";
 import { formatCount } from "../core/text/size.js";
 import type { Finding, FindingGroup, JudgedSurvey, Severity } from "../survey/index.js";
 import { describeSum } from "../survey/reports/words.js";
 import { groupFindings } from "../survey/survey.js";
-import { cutToFit, printable, type Terminal, wrap } from "./terminal.js";
 
 /** So many addresses of a kind are shown, unless all are asked for. */
 const SHOWN = 3;

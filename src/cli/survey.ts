@@ -1,4 +1,5 @@
 import { type Command, InvalidArgumentError, Option } from "commander";
+import { openTerminal } from "../adapters/log/terminal.js";
 import { parseSize } from "../config/sizes.js";
 import { formatCount } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
@@ -11,7 +12,6 @@ import {
   readReport,
   writeReports,
 } from "./report-targets.js";
-import { openTerminal } from "./terminal.js";
 
 const REPORTS = ["pretty", "json", "sarif", "html"] as const;
 const LEVELS = ["severe", "warning", "advice", "never"] as const;

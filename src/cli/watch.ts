@@ -1,6 +1,6 @@
 import { watch } from "chokidar";
+import { openTerminal } from "../adapters/log/terminal.js";
 import { SiteError } from "../config/site-error.js";
-import { openTerminal } from "./terminal.js";
 
 /** Editors write a file in several steps; a run begins when nothing has changed for so long, in milliseconds. */
 const QUIET_MS = 150;

@@ -1,10 +1,10 @@
 import cluster, { type Worker } from "node:cluster";
 import { availableParallelism } from "node:os";
 import { InvalidArgumentError } from "commander";
+import { openTerminal } from "../adapters/log/terminal.js";
 import { formatMetrics, type MetricsSnapshot } from "../adapters/metrics.js";
 import { listenForMetrics } from "../adapters/server/metrics-port.js";
 import { clearSocket } from "../adapters/server/place.js";
-import { openTerminal } from "./terminal.js";
 import { talkTo, type WorkerTalk } from "./worker-talk.js";
 
 /** How long a worker that died is waited for before another takes its place, in milliseconds: doubled each time, up to a bound. */

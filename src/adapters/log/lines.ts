@@ -2,7 +2,7 @@ import { fieldValue } from "../../core/request/request.js";
 import { printable, printableJson } from "../../core/text/printable.js";
 import { nameAnswer } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
-import type { ResponseRecord } from "../node-handler.js";
+import type { ResponseRecord } from "../response-record.js";
 import { describeOutcome, tellMediaType, tellTarget } from "./outcome.js";
 
 /**

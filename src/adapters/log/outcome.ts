@@ -4,7 +4,7 @@ import { printable } from "../../core/text/printable.js";
 import { nameAnswer } from "../../site/file-names.js";
 import type { SiteMount } from "../../site/site.js";
 import { describeCutOff } from "../delivery.js";
-import type { ResponseRecord } from "../node-handler.js";
+import type { ResponseRecord } from "../response-record.js";
 
 /** The file that answered, or why none did, and how it was cut off, in one line. */
 export function describeOutcome(

@@ -6,14 +6,16 @@ import { checkOptions, checkSite } from "../../site/arguments.js";
 import { emitWarning } from "../../site/platform.js";
 import type { Site } from "../../site/site.js";
 import { STALLED_SECONDS } from "../delivery.js";
+import { startLog } from "../log/start-log.js";
 import { formatMetrics, Metrics } from "../metrics.js";
 import {
+  both,
   HANDLER_OPTIONS,
   type NodeHandler,
   type NodeHandlerOptions,
   nodeHandler,
-  type ResponseRecord,
 } from "../node-handler.js";
+import type { ResponseRecord } from "../response-record.js";
 import { CIPHERS, followCertificate, readCertificate, type TlsOptions } from "./certificate.js";
 import { type Connections, followPlain } from "./connections.js";
 import { withHealth } from "./health.js";
@@ -105,12 +107,16 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     metrics,
     maxConnections = 4096,
     onWarning = emitWarning,
-    ...handling
+    log: logging,
+    ...handled
   } = options;
   const place = readPlace({ host, port, socket, descriptor });
   checkPath("health", prefix);
   if (typeof metrics === "string") checkPath("metrics", metrics);
 
+  const log = logging === undefined ? undefined : startLog("startServer", logging, site);
+  await log?.opened;
+  const handling = { ...handled, onResponse: both(log?.write, handled.onResponse) };
   const stopping = { isCut: false };
   const counted = metrics === undefined ? undefined : new Metrics();
   const format = (): string => formatMetrics([counted!.snapshot(site.memory)]);
@@ -141,6 +147,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     close();
     apart?.close();
     apart?.closeAllConnections();
+    await log?.close();
   };
   const address = server.address() as AddressInfo | string | null;
   const taken = typeof address === "object" && address !== null ? (address.port ?? 0) : 0;

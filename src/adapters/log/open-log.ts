@@ -1,9 +1,9 @@
-import { formatLogHead, formatLogLine, LINE_FORMS, type LineForm } from "../adapters/log/lines.js";
-import { describeOutcome, tellMediaType, tellTarget } from "../adapters/log/outcome.js";
-import type { ResponseRecord } from "../adapters/node.js";
-import { formatCount, formatSize } from "../core/text/size.js";
-import type { SiteMount } from "../site/site.js";
+import { formatCount, formatSize } from "../../core/text/size.js";
+import type { SiteMount } from "../../site/site.js";
+import type { ResponseRecord } from "../response-record.js";
+import { formatLogHead, formatLogLine, LINE_FORMS, type LineForm } from "./lines.js";
 import type { LogOutput } from "./log-output.js";
+import { describeOutcome, tellMediaType, tellTarget } from "./outcome.js";
 import { cutToFit, printable, type Terminal } from "./terminal.js";
 
 export const LOG_FORMS = ["pretty", ...LINE_FORMS, "off"] as const;
@@ -34,7 +34,7 @@ const TELL_LOST_MS = 60_000;
 /** Opens a log. `people` is told when lines were lost. Undefined for no log at all. Rejects with a StartError. */
 export async function openLog(
   { form, file, redactQuery }: LogOptions,
-  { terminal, people }: { readonly terminal: Terminal; readonly people: Terminal },
+  { terminal, people }: { readonly terminal: Terminal; readonly people: Pick<Terminal, "print"> },
   mounts: Mounts,
 ): Promise<Log | undefined> {
   if (form === "off") return undefined;
@@ -60,7 +60,7 @@ export async function openLog(
   };
 }
 
-function tellLost(output: LogOutput, people: Terminal): void {
+function tellLost(output: LogOutput, people: Pick<Terminal, "print">): void {
   const lost = output.takeLost();
   if (lost > 0)
     people.print(

@@ -1,5 +1,5 @@
 import { SonicBoom } from "sonic-boom";
-import { StartError } from "../adapters/node.js";
+import { StartError } from "../server/place.js";
 
 /** So many bytes of a log wait to be written at most: answers are never held up by it. */
 const WAITING_BYTES = 4 * 1024 * 1024;

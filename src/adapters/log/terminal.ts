@@ -1,6 +1,6 @@
 import pc from "picocolors";
 
-import { printable } from "../core/text/printable.js";
+import { printable } from "../../core/text/printable.js";
 
 export { printable };
 
