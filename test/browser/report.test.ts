@@ -1,3 +1,4 @@
+import { execFile } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { tmpdir } from "node:os";
@@ -82,6 +83,46 @@ test("the HTML report: what failed is open, the rest opens, in both colour schem
   }
   await page.setViewportSize({ width: 390, height: 800 });
   expect(await page.evaluate("document.documentElement.scrollWidth")).toBeLessThanOrEqual(390);
+  await page.close();
+});
+
+test("the pages of a survey and of comparisons: everybody can use them, and none is too wide for a telephone", async () => {
+  // The server is in this process: nothing may wait for a command.
+  const cli = (...args: string[]): Promise<void> =>
+    new Promise((done) => {
+      execFile(process.execPath, [resolve("dist/cli/bin.js"), ...args], { cwd: folder }, () => done());
+    });
+  const config = readFileSync("demo/epistyle.config.yaml", "utf8").replaceAll(
+    /folder: (site|archive)/g,
+    `folder: ${resolve("demo")}/$1`,
+  );
+  writeFileSync(join(folder, "old.yaml"), config);
+  writeFileSync(
+    join(folder, "new.yaml"),
+    config.replace(
+      "  - at: /archive",
+      "    withheld: ['*.pdf']\n    caching: [{ files: '*.html', policy: { maxAge: 1h } }]\n  - at: /archive",
+    ),
+  );
+  await cli("compare", "old.yaml", "new.yaml", "--report", "html=configurations.html");
+  await cli("compare", server.url, "new.yaml", "--report", "html=server.html");
+  await cli("survey", "--config", "old.yaml", "--report", "html=survey.html");
+  const page = await browser.context.newPage();
+  for (const name of ["configurations", "server", "survey"]) {
+    await page.setViewportSize({ width: 1280, height: 800 });
+    await page.goto(`file://${join(folder, name)}.html`);
+    await page.evaluate("for (const one of document.querySelectorAll('details')) one.open = true");
+    await page.evaluate(AXE);
+    for (const colorScheme of ["light", "dark"] as const) {
+      await page.emulateMedia({ colorScheme });
+      const violations = await page.evaluate(
+        "axe.run().then(({ violations }) => violations.map(({ id, nodes }) => id + ' ' + nodes[0].html))",
+      );
+      expect([name, violations]).toEqual([name, []]);
+    }
+    await page.setViewportSize({ width: 390, height: 800 });
+    expect([name, await page.evaluate("document.documentElement.scrollWidth")]).toEqual([name, 390]);
+  }
   await page.close();
 });
 
