@@ -9,7 +9,7 @@ import { SidePanel } from "./side-panel.js";
 import { Splitter, useWidths } from "./splitter.js";
 import { Tree } from "./tree.js";
 
-/** So many requests are shown. */
+/** How many requests are shown. */
 const REQUESTS_AT_MOST = 200;
 
 /** Where the keyboard skips to, by what it is called. */

@@ -85,7 +85,7 @@ test.each([
   ["at: /a/../b", 'a prefix has no empty or dot segments: write it as "/a/b"'],
   ["at: /a/..", "a prefix has no empty or dot segments: write it as"],
   ["protect: { allow: { script-src: ['self x'] } }", "a source is one host, one scheme or one word"],
-  ["at: null", "found nothing; a text is needed here: write at: /archive"],
+  ["at: null", "found nothing; a string is needed here: write at: /archive"],
   [
     "caching: immutable",
     "a list is needed here: write caching: [{ files: fingerprinted, policy: immutable }]",
@@ -123,12 +123,12 @@ test.each([
   ["withheld: ['/./x']", 'write "x"'],
   ["withheld: ['drafts\\old']", 'folders are separated by slashes: write "drafts/old"'],
   ["withheld: ['!keep']", 'a pattern cannot start with "!", which would reverse it: write "keep"'],
-  ["withheld: [null]", "found nothing; a text is needed here"],
+  ["withheld: [null]", "found nothing; a string is needed here"],
   [
     "headers: { X-A: b }",
     'a list is needed here: write headers: [{ files: "*.html", set: { X-Season: spring } }]',
   ],
-  ["headers: [{ files: '*', set: { X-A: 3 } }]", 'a text is needed here: write "3"'],
+  ["headers: [{ files: '*', set: { X-A: 3 } }]", 'a string is needed here: write "3"'],
   [
     "headers: [{ files: '*', set: { ETag: b } }]",
     "you cannot set this field here, because the key validators sets it",
@@ -153,7 +153,7 @@ test.each([
   ["listing: { titel: Records }", 'found the key "titel"; write "title"'],
   ["digests: 'no'", 'digests: found "no"; write false'],
   ["errorPages: /404.html", "a group of keys is needed here: write errorPages: { 404: /404.html }"],
-  ["errorPages: { 404: null }", 'errorPages["404"]: found nothing; a text is needed here'],
+  ["errorPages: { 404: null }", 'errorPages["404"]: found nothing; a string is needed here'],
   ["mediaTypes: { .md: 'text/markdown; charset' }", 'write it as "text/markdown"'],
   ["mediaTypes: { .md: 'text/markdown; a=b c' }", 'write it as "text/markdown"'],
   ["charset: utf-8 or so", 'a charset is a name such as "utf-8"; "" names none'],
@@ -274,7 +274,7 @@ test.each([
   ["cases: [{ request: /, alsoAsk: revisit }]", 'a list is needed here: write ["revisit"]'],
   ["packs: links", 'a list is needed here: write ["links"]'],
   ["variables: [a]", "a group of keys is needed here: write variables: { prefix: /explorer }"],
-  ["config: null", "found nothing; a text is needed here: write config: epistyle.config.yaml"],
+  ["config: null", "found nothing; a string is needed here: write config: epistyle.config.yaml"],
 ])("of an expectations file: %s", async (text, message) => {
   writeFileSync(join(tree.root, "wrong.yaml"), `version: 1\n${text}\n`);
   const problems = await loadExpectations(join(tree.root, "wrong.yaml")).then(
@@ -299,12 +299,12 @@ test.each<[string, () => unknown, string]>([
   [
     "a function for a folder",
     () => openSite({ mounts: [{ folder: (() => "x") as never }] }),
-    "mounts[0].folder: found a function; a text is needed here: write folder: ./public.",
+    "mounts[0].folder: found a function; a string is needed here: write folder: ./public.",
   ],
   [
     "a regular expression for a pattern",
     () => openSite({ mounts: [{ folder: "/", withheld: [/x/ as never] }] }),
-    "found a regular expression; a text is needed here",
+    "found a regular expression; a string is needed here",
   ],
   ["a number for a base", () => openSite({ base: 7, mounts: [{ folder: "x" }] } as never), "base: found 7; "],
   [

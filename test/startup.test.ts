@@ -92,7 +92,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     [
       "a wrong type inside a list",
       () => mount({ withheld: ["*.bak", 7] }),
-      'mounts[0].withheld[1]: found 7; a text is needed here: write "7".',
+      'mounts[0].withheld[1]: found 7; a string is needed here: write "7".',
     ],
     ["a wrong choice", () => mount({ kind: "page" }), 'mounts[0].kind: found "page"; write "pages".'],
     [
@@ -248,7 +248,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     [
       "a folder that is a URL",
       () => mount({ folder: new URL("file:///public/") as unknown as string }),
-      "mounts[0].folder: found a URL; a path is a text: write fileURLToPath(url), from node:url.",
+      "mounts[0].folder: found a URL; a path is a string: write fileURLToPath(url), from node:url.",
     ],
     [
       "a base that is no place",
@@ -435,7 +435,7 @@ describe("a configuration file", () => {
     ],
     [
       "bad/type.yaml",
-      /type\.yaml:3:24: mounts\[0\]\.errorPages\["404"\]: found \["a"\]; a text is needed here: write "a"\.$/,
+      /type\.yaml:3:24: mounts\[0\]\.errorPages\["404"\]: found \["a"\]; a string is needed here: write "a"\.$/,
     ],
     ["bad/syntax.yaml", /syntax\.yaml:\d+:\d+: .*\.$/],
     ["bad/empty.yaml", /empty\.yaml.*: found nothing; a group of keys is needed here: begin with /],
@@ -448,7 +448,7 @@ describe("a configuration file", () => {
       /noexport\.mjs: the module has no default export; write export default \{ mounts: \[ … \] \}\.$/,
     ],
     ["bad/throws.mjs", /throws\.mjs(?::\d+)?: the module could not be loaded: no luck\.$/],
-    ["bad/wrong.mjs", /wrong\.mjs: mounts\[0\]\.folder: found 7; a text is needed here: /],
+    ["bad/wrong.mjs", /wrong\.mjs: mounts\[0\]\.folder: found 7; a string is needed here: /],
     ["bad/null.mjs", /null\.mjs: found nothing; a group of keys is needed here: /],
     [
       "bad/config.toml",

@@ -9,7 +9,7 @@ import { release } from "./release.mjs";
 
 const here = (path) => join(import.meta.dirname, path);
 const LIVE = here("live");
-/** So often the server looks whether another release is present, in milliseconds. */
+/** How often the server looks whether another release is present, in milliseconds. */
 const LOOK_MS = 1000;
 
 /** Makes the first release, where there is none. */

@@ -25,7 +25,7 @@ export const LEAST_BYTES_PER_SECOND = 512;
 const KEEPS_UP_MS = 100;
 /** A piece that is not gone within this time waits for the client, in milliseconds: the system's buffers are full. */
 const STALL_MS = 0.5;
-/** So many waits that were over quickly show a client that reads on, too. */
+/** How many waits that were over quickly show a client that reads on, too. */
 const CLEARED_AT_LEAST = 4;
 
 /** Large buffers that a finished delivery left: reading 256 KiB into one takes 19 µs, and 155 into new memory. */
@@ -166,7 +166,7 @@ interface Writer {
   stop(): void;
   /** Why the connection ended. */
   readonly cause: CutOff;
-  /** So many bytes were taken over by the system. */
+  /** How many bytes were taken over by the system. */
   readonly goneBytes: number;
 }
 

@@ -1,7 +1,7 @@
 import { beam, printable, printHeading, type Terminal, wrap } from "../adapters/log/terminal.js";
 import type { Changes } from "../lab/shapes.js";
 
-/** So many addresses of a group are named. */
+/** How many addresses of a group are named. */
 const NAMED_AT_MOST = 5;
 
 /** Prints what a change of configuration does, in groups: how many addresses change in one way, from what to what, and some of them. */

@@ -17,7 +17,7 @@ import { type CaseResult, isBad } from "../testing/run.js";
 const LISTED_AT_MOST = 100;
 /** Of one `each`, so many failures in a row have their own line. */
 const FAILED_IN_A_ROW = 10;
-/** So many failures that differ are told in full. */
+/** How many failures that differ are told in full. */
 const TOLD_AT_MOST = 50;
 
 /** Prints a run for a person: a line a case or pack, then what failed with all that is known of it, the sum last. */
@@ -100,7 +100,7 @@ function printAdvice(terminal: Terminal, results: readonly CaseResult[]): void {
   }
 }
 
-/** So many addresses stand below a piece of advice. */
+/** How many addresses stand below a piece of advice. */
 const ADVISED_PATHS = 3;
 
 /** A line of the list: a case, or those of one `each` with the same outcome in a row. */

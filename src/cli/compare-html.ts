@@ -15,9 +15,9 @@ export interface Compared {
   readonly lost?: LostAddresses | undefined;
 }
 
-/** So many addresses are listed in all: a browser shows such a page at once. */
+/** How many addresses are listed in all: a browser shows such a page at once. */
 const LISTED = 1000;
-/** So many of one group are listed without opening more. */
+/** How many of one group are listed without opening more. */
 const SHOWN = 5;
 
 const STYLE = `

@@ -3,7 +3,7 @@ import { formatCount } from "../core/text/size.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";
 import { formatRules } from "../survey/lost/ready-rules.js";
 
-/** So many addresses are shown; the rules and the JSON report have all. */
+/** How many addresses are shown; the rules and the JSON report have all. */
 const SHOWN = 20;
 
 /** Prints the addresses that were lost, where they probably are now, and rules that lead there; the sum last. */

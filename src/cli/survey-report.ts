@@ -4,7 +4,7 @@ import type { Finding, FindingGroup, JudgedSurvey, Severity } from "../survey/in
 import { describeSum } from "../survey/reports/words.js";
 import { groupFindings } from "../survey/survey.js";
 
-/** So many addresses of a kind are shown, unless all are asked for. */
+/** How many addresses of a kind are shown, unless all are asked for. */
 const SHOWN = 3;
 const WORDS: Readonly<Record<Severity, string>> = { severe: "severe", warning: "warning", advice: "advice" };
 

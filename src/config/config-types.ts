@@ -297,11 +297,11 @@ export interface SiteConfig extends SharedRules {
     | undefined;
   /** Addresses that are gone for good: they are answered with 410. A folder ends with a slash, and includes everything below it. */
   gone?: string[] | undefined;
-  /** Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project. */
+  /** Makes startup fail if a quick look finds files that nobody should reach: keys, secrets, a whole project. */
   refuse?:
     | "severe"
     | {
-        /** Findings of this severity stop the start. */
+        /** Findings of this severity make startup fail. */
         severity: "severe";
         /** Files and folders that are meant to be reached, as patterns from the mount's folder. */
         except: string[];

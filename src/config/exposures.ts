@@ -1,5 +1,5 @@
 /**
- * What should not be reachable, in one table: the packs ask for it, a draft does not expect it, the start warns of it, and the
+ * What should not be reachable, in one table: the packs ask for it, a draft does not expect it, startup warns of it, and the
  * survey looks for it.
  */
 export type Severity = "severe" | "warning" | "advice";

@@ -1,7 +1,7 @@
 import { walkMount } from "../core/resolve/walk.js";
 import type { Mount } from "../core/rules/mount.js";
 
-/** So many names are looked at: in a larger folder nothing is said. */
+/** How many names are looked at: in a larger folder nothing is said. */
 const NAMES_AT_MOST = 5000;
 
 /** Those of the wanted that no file of an area is, of a mount that can be looked over; none where it cannot. */

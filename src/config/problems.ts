@@ -90,7 +90,7 @@ function toProblems(
       });
     case "invalid_type":
       if (issue.expected === "string" && Object.prototype.toString.call(value) === "[object URL]")
-        return [problem("a path is a text: write fileURLToPath(url), from node:url", "a URL")];
+        return [problem("a path is a string: write fileURLToPath(url), from node:url", "a URL")];
       if (value === undefined)
         return [problem(describeWanted(issue.expected, value, schema, path), "nothing")];
       return [problem(describeWanted(issue.expected, value, schema, path))];

@@ -23,7 +23,7 @@ import { codings } from "./variants/codings.js";
 import { variants } from "./variants/variants.js";
 
 /**
- * Every rule of the configuration, by its key, in the order of the work. The schema, explanations, the start's checks and the
+ * Every rule of the configuration, by its key, in the order of the work. The schema, explanations, the checks at startup and the
  * documentation's table are made from this list. It holds just the rules that the core works with: one that only one of the two
  * knows does not compile.
  */

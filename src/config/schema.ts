@@ -184,7 +184,7 @@ const refuse = z
   .union([
     z.literal("severe"),
     z.strictObject({
-      severity: z.literal("severe").describe("Findings of this severity stop the start."),
+      severity: z.literal("severe").describe("Findings of this severity make startup fail."),
       except: z
         .array(pattern)
         .min(1)
@@ -193,7 +193,7 @@ const refuse = z
   ])
   .optional()
   .describe(
-    "Stops the start if a quick look finds files that nobody should reach: keys, secrets, a whole project.",
+    "Makes startup fail if a quick look finds files that nobody should reach: keys, secrets, a whole project.",
   );
 
 const budget = z

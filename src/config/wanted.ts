@@ -65,7 +65,7 @@ export function exampleAt(schema: z.ZodType, path: readonly PropertyKey[]): stri
 
 export function describeTooSmall({ origin, minimum }: { origin: string; minimum: number | bigint }): string {
   if (origin === "array") return "at least one entry is needed";
-  return origin === "string" ? "a text that is not empty is needed" : `write ${minimum} or more`;
+  return origin === "string" ? "a string that is not empty is needed" : `write ${minimum} or more`;
 }
 
 /** The choices of a key, or the nearest one. */
@@ -82,7 +82,7 @@ export function listChoices(values: readonly unknown[], found: string): string {
 
 function describeType(expected: string): string {
   const words: Record<string, string> = {
-    string: "a text",
+    string: "a string",
     number: "a number",
     int: "a whole number",
     boolean: "true or false",

@@ -51,7 +51,7 @@ export function extractManifestLinks(json: string): string[] {
   return links;
 }
 
-/** So many addresses may stand in a sitemap (sitemaps.org protocol). */
+/** How many addresses may stand in a sitemap (sitemaps.org protocol). */
 const SITEMAP_AT_MOST = 50_000;
 
 /** The addresses in a sitemap, as it writes them. */

@@ -96,7 +96,7 @@ async function openPattern(
   return { earlier, problems: [], warnings: [] };
 }
 
-/** So many files are compared at start, and none that is longer, in bytes. */
+/** How many files are compared at start, and none that is longer, in bytes. */
 const COMPARED_AT_MOST = 500;
 const COMPARED_BYTES = 1024 * 1024;
 

@@ -8,7 +8,7 @@ import { readTokens } from "../reading/builds/token.js";
 import { isLoadedByPages } from "../reading/contents/kinds.js";
 import { makeRests } from "../reading/slices.js";
 
-/** So many names of a mount are looked at. */
+/** How many names of a mount are looked at. */
 const NAMES_AT_MOST = 2000;
 
 /** Files that a build named from their content, and that browsers ask for again and again, because no rule says more: one sentence. */

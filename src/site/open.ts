@@ -49,10 +49,10 @@ export async function openSite(
   return assembleSite(compiled, warnings);
 }
 
-/** The start waits so long for a look at what can be reached, in milliseconds; what is found later is told later. */
+/** Startup waits this long for a look at what can be reached, in milliseconds; what is found later is told later. */
 const LOOK_MS = 40;
 
-// What should not be reachable is told at once, and stops the start only where that is asked for.
+// What should not be reachable is told at once, and makes startup fail only where that is asked for.
 async function warnOfExposed(
   definition: SiteDefinition | SiteConfig,
   compiled: CompiledSite,
@@ -89,7 +89,7 @@ export function assembleSite(compiled: CompiledSite, warnings: string[]): Site {
   return site;
 }
 
-/** From a definition to what answers, and what the start has to say of it. */
+/** From a definition to what answers, with its warnings. */
 export async function compileSite(
   definition: SiteDefinition | SiteConfig,
   { seal = false }: OpenOptions,

@@ -10,7 +10,7 @@ export interface WrittenSeal {
   readonly files: number;
   /** Bytes of all files together. */
   readonly bytes: number;
-  /** What was left out, and what the start says of the site: a sentence for each. */
+  /** What was left out, and the warnings about the site: a sentence each. */
   readonly warnings: readonly string[];
 }
 

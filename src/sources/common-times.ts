@@ -3,7 +3,7 @@ import { lstat, opendir, stat } from "node:fs/promises";
 import { join } from "node:path";
 import type { Store } from "../core/memory/store.js";
 
-/** So many files of a folder are looked at. */
+/** How many files of a folder are looked at. */
 const LOOKED_AT = 16;
 
 /** A time that is older than its own setting by more than this was set by a tool, in nanoseconds. */

@@ -7,7 +7,7 @@ import type { LinkPolicy } from "./links.js";
 import { isLocalFileSystem } from "./local-file-system.js";
 import { toFolder } from "./open-folder.js";
 
-/** So many releases are looked at at most, however many folders a pattern finds. */
+/** How many releases are looked at at most, however many folders a pattern finds. */
 export const RELEASES_AT_MOST = 20;
 /** For how long a list of folders is used first, in milliseconds: mostly, what a page asks for was deployed before. */
 const LISTED_MS = 1000;

@@ -52,7 +52,7 @@ export class FolderFile implements OpenedFile {
   readonly #memory: ReadMemory;
   #descriptor: number;
   #reading = 0;
-  /** So much was read of it from its start on. */
+  /** How much was read of it from its start on. */
   #readTo = 0;
   #closed = false;
 

@@ -212,7 +212,7 @@ function countPlaces(findings: readonly Finding[]): number | undefined {
   return sum > findings.length ? sum : undefined;
 }
 
-/** So many patterns are in one line. */
+/** How many patterns are in one line. */
 const PATTERNS_AT_MOST = 8;
 
 // One fix for all of a kind: the same, or the patterns of all in one line.

@@ -17,7 +17,7 @@ const algorithms = makeAlgorithms({ br: 11, gzip: 9 });
 /** What was written, in files and bytes, and what this platform cannot make. */
 export interface WrittenCodings {
   readonly files: number;
-  /** So many of the files were made by an earlier build of the same content. */
+  /** How many of the files were made by an earlier build of the same content. */
   readonly kept: number;
   /** How many bytes less they are than the files they stand for. */
   readonly savedBytes: number;

@@ -1,7 +1,7 @@
 import { SonicBoom } from "sonic-boom";
 import { StartError } from "../server/place.js";
 
-/** So many bytes of a log wait to be written at most: answers are never held up by it. */
+/** How many bytes of a log wait to be written at most: answers are never held up by it. */
 const WAITING_BYTES = 4 * 1024 * 1024;
 
 /** How long what waits may take to be written when the log is closed, in milliseconds. */

@@ -11,7 +11,7 @@ import { defaultDocumentsCompiler } from "./compile.js";
 /** Names that people give to the page of a folder. */
 export const PAGE_NAMES = /^(?:index|home|default|main|start|welcome)\.(?:html?|xhtml|php)$/i;
 
-/** So many names are looked at for a front page of another name. */
+/** How many names are looked at for a front page of another name. */
 const NAMES_AT_MOST = 5000;
 
 // A program is not sent as a page.

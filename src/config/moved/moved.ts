@@ -128,7 +128,7 @@ function findShapes(rules: readonly AddressRule[]): Told[] {
 /** A redirect may lead to the next rule so often; browsers give up at twenty. */
 const MOST_HOPS = 10;
 
-/** So many of the rules that begin below a rule's new folder are tried with it. */
+/** How many of the rules that begin below a rule's new folder are tried with it. */
 const MOST_SAMPLES = 1000;
 
 // A circle of rules answers nobody, whatever files there are beside it.

@@ -91,7 +91,7 @@ class Entry {
 
 /** What a kept answer costs besides its body and its target, in bytes. */
 const ENTRY_BYTES = 1024;
-/** So many answers are kept for one target: as codings and clients differ. */
+/** How many answers are kept for one target: as codings and clients differ. */
 const VARIANTS = 8;
 /** A longer target is no address that many ask for, in UTF-16 code units. */
 const TARGET_UP_TO = 1024;

@@ -8,7 +8,7 @@ import { formatListingQuery } from "./query.js";
 
 /** A larger file has no digest in a list unless that is known, as a sealed site's is; in bytes. */
 const FILE_UP_TO = 64 * 1024 * 1024;
-/** So many bytes are read for one list at most; what is known is not read. */
+/** How many bytes are read for one list at most; what is known is not read. */
 const LIST_UP_TO = 512 * 1024 * 1024;
 
 /** Adds the digests of a page of a listing: one file after the other, each once while it is unchanged. */

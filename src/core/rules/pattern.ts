@@ -8,7 +8,7 @@ export interface Pattern {
   readonly covers: (path: string) => boolean;
 }
 
-/** So many patterns may stand behind one with braces. */
+/** How many patterns may stand behind one with braces. */
 export const ALTERNATIVES_AT_MOST = 256;
 
 /**

@@ -12,7 +12,7 @@ export interface LinkingDocument {
 
 /** How it is found out what a document needs at once. */
 export interface Preloads {
-  /** So much of a document is read for it, in bytes. */
+  /** How much of a document is read for it, in bytes. */
   readonly readUpTo: number;
   /** Values of Link (RFC 8288), from a document's first bytes. */
   readonly read: (bytes: Uint8Array) => Promise<readonly string[]>;

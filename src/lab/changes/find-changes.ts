@@ -8,9 +8,9 @@ import { ANYWHERE, findReach } from "./changed-rules.js";
 import { type Difference, findDifferences, type Side } from "./kinds.js";
 import { type ChangeQuestion, listQuestions, nameAddress, toQuestion } from "./questions.js";
 
-/** So many addresses of a group are named. */
+/** How many addresses of a group are named. */
 const NAMED_AT_MOST = 20;
-/** So many questions are asked before others have their turn. */
+/** How many questions are asked before others have their turn. */
 const AT_A_TIME = 32;
 
 interface Gathered {
@@ -128,7 +128,7 @@ function gather(
   }
 }
 
-/** So many values are told of one kind of change; the groups of all others are one. */
+/** How many values are told of one kind of change; the groups of all others are one. */
 const VALUES_AT_MOST = 12;
 
 // What differs from file to file, such as a policy made of each page, would be a group for each of them.

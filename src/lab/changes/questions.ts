@@ -32,7 +32,7 @@ export interface Alike {
 const NO_SUCH_NAME = "no-such-name-4f1c";
 /** The same with a dot, as routes have it that are written down. */
 const NO_SUCH_ROUTE = "no.such-name-4f1c";
-/** So many addresses are asked about at most. */
+/** How many addresses are asked about at most. */
 const ADDRESSES_AT_MOST = 100_000;
 /** Who else asks for a file. */
 const ALSO = ["other", "json", "plain", "player"] as const;

@@ -1,7 +1,7 @@
 import type { BodyPart, ResponsePlan } from "../../core/answer/plan.js";
 import type { BodyView } from "../shapes.js";
 
-/** So much of a text, a picture and other bytes is shown, in bytes. */
+/** How much of a text, a picture and other bytes is shown, in bytes. */
 const TEXT_BYTES = 64 * 1024;
 const PICTURE_BYTES = 4 * 1024 * 1024;
 const BYTES = 512;

@@ -9,7 +9,7 @@ export interface Subject {
   readonly compiled: CompiledSite;
   readonly site: Site;
   readonly config: SiteConfig;
-  /** What the start has to say of it. */
+  /** Its warnings at startup. */
   readonly warnings: readonly Told[];
   /** Where a key stands in the configuration's text; undefined where it does not, or where there is no text. */
   readonly locate: (path: readonly PropertyKey[]) => Position | undefined;

@@ -11,7 +11,7 @@ import { describeAnswer, describeStatus } from "../../inspection/explain/outcome
 import type { SiteMount } from "../../site/site.js";
 import type { Otherwise } from "../shapes.js";
 
-/** So many files are thought away, one after another. */
+/** How many files are thought away, one after another. */
 const AT_MOST = 4;
 
 /** What would answer without the file that does, and then without that one, until nothing is left. */

@@ -3,13 +3,13 @@ import type { ResponseRecord } from "../../adapters/node.js";
 import type { SiteMount } from "../../site/site.js";
 import type { Watched } from "../shapes.js";
 
-/** So many requests are kept for whoever opens the page later. */
+/** How many requests are kept for whoever opens the page later. */
 const KEPT = 200;
 /** And so much of them, in characters. */
 const KEPT_LENGTH = 256 * 1024;
-/** So many pages look on at a time. */
+/** How many pages look on at a time. */
 const LISTENERS_AT_MOST = 16;
-/** So many fields of a request are kept, and so much of each and of its target, in characters: strangers may send long ones. */
+/** How many fields of a request are kept, and so much of each and of its target, in characters: strangers may send long ones. */
 const FIELDS_AT_MOST = 40;
 const LENGTH_AT_MOST = 400;
 const cut = (text: string): string =>

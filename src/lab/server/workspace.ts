@@ -50,7 +50,7 @@ export interface WorkspaceOptions {
 
 /** Names are read again for a search when they were read so long ago, in milliseconds. */
 const BOOK_MS = 20_000;
-/** So often a look at what changes tells how far it has come, in milliseconds. */
+/** How often a look at what changes tells how far it has come, in milliseconds. */
 const PROGRESS_MS = 500;
 
 /** A text as a site, or what is wrong with it. */

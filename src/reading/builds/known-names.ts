@@ -19,7 +19,7 @@ import { readTokens } from "./token.js";
 /** Where the plugin for Vite writes the names that it made, and Vite its manifest: in folders that no visitor gets. */
 export const OWN_LISTS = [".epistyle/fingerprints.txt", ".vite/manifest.json"] as const;
 
-/** So many names that stood for other bytes are told one by one. */
+/** How many names that stood for other bytes are told one by one. */
 const TOLD_AT_MOST = 10;
 
 const FOLDERS = {

@@ -11,7 +11,7 @@ const KNOWN_MS = 1000;
  * such a rule a tenth slower. The name of a file that did not change is known that much later.
  */
 const PROVED_MS = 100;
-/** So many names of a folder are looked at. */
+/** How many names of a folder are looked at. */
 const NAMES_AT_MOST = 2000;
 /** A longer list is not read, in bytes. */
 const LIST_AT_MOST = 8 * 1024 * 1024;

@@ -15,9 +15,9 @@ export interface Shape {
 
 /** Fewer endings have no shape. */
 const FEWEST = 2;
-/** So many endings of a shape are weighed. */
+/** How many endings of a shape are weighed. */
 const WEIGHED = 128;
-/** So many kinds of endings are weighed, those of the most names. */
+/** How many kinds of endings are weighed, those of the most names. */
 const KINDS_WEIGHED = 32;
 /** A single ending counts for no more than this, in bits: one odd name proves nothing of the others. */
 const ONE_AT_MOST = 12;

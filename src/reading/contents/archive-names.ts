@@ -1,4 +1,4 @@
-/** So many names of an archive are read. */
+/** How many names of an archive are read. */
 const NAMES_AT_MOST = 2000;
 
 /**

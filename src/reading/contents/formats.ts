@@ -19,7 +19,7 @@ interface Format {
   /** How it begins. */
   readonly start: readonly number[];
   readonly name: string;
-  /** So much of its end tells whether it is whole, in bytes. */
+  /** How much of its end tells whether it is whole, in bytes. */
   readonly tailBytes: number;
   findFlaw(seen: Seen): Flaw | undefined;
 }

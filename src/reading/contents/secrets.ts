@@ -135,7 +135,7 @@ const EVERYWHERE = new Set(["private-key", "credentials"]);
 const SETTING = /^(?:export )?[A-Z][A-Z0-9_]{1,60}=[^\n]*$/gm;
 const SECRET_SETTING =
   /^(?:export )?[A-Z0-9_]{0,60}(?:SECRET|PASSWORD|PASSWD|TOKEN|API_?KEY|PRIVATE_KEY|DATABASE_URL|DSN)[A-Z0-9_]{0,30}=["']?[^\s"'$<{]{3}/m;
-/** So much of a text is looked at, in characters. */
+/** How much of a text is looked at, in characters. */
 const LOOKED_AT = 1024 * 1024;
 /** What stands in so many characters is what a file is about. */
 const FIRST_LINES = 300;

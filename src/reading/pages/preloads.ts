@@ -1,6 +1,6 @@
 import type { Page } from "./element.js";
 
-/** So many are named at most: what is fetched early takes the place of something else. */
+/** How many are named at most: what is fetched early takes the place of something else. */
 const AT_MOST = 12;
 
 /**

@@ -2,7 +2,7 @@ import { html, Parser, type Token, type TreeAdapter, type TreeAdapterTypeMap } f
 import type { Slices } from "../slices.js";
 import type { ElementInProgress, Found } from "./element.js";
 
-/** So much is read between two chances for others, in characters. */
+/** How much is read between two chances for others, in characters. */
 const SLICE = 2 * 1024;
 /** Elements that a page may have beyond one for each two characters: the parser makes some that nobody wrote. */
 const UNWRITTEN = 1000;

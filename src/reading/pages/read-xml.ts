@@ -2,7 +2,7 @@ import { type SaxesAttributeNS, SaxesParser, type SaxesTagNS } from "saxes";
 import type { Slices } from "../slices.js";
 import type { ElementInProgress, Found } from "./element.js";
 
-/** So much is read between two chances for others, in characters. */
+/** How much is read between two chances for others, in characters. */
 const SLICE = 2 * 1024;
 /** A document that nests deeper is not read on: a prefix of each element is looked for in all around it. */
 const DEEPEST = 256;

@@ -11,7 +11,7 @@ const SIMPLE = /^(?!\/\/)[\w~./-]+$/;
 
 /** What was resolved against the folder that was last asked for: pages of one folder name the same addresses. */
 let known = { base: "", urls: new Map<string, string>() };
-/** So many are kept. */
+/** How many are kept. */
 const KNOWN_AT_MOST = 20_000;
 
 /** Resolves the addresses that one document names (URL Standard §4.4): those of a few plain letters without the platform's parser. */

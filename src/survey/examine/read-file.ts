@@ -11,7 +11,7 @@ import { unpack } from "../../reading/unpack.js";
 import { FolderFile } from "../../sources/folder-file.js";
 import type { SurveyContext, SurveyedFile } from "../survey-context.js";
 
-/** So much of a file tells what it is, in bytes. */
+/** How much of a file tells what it is, in bytes. */
 const START_BYTES = 4096;
 /** A longer text is not read whole, in bytes. */
 const TEXT_UP_TO = 64 * 1024 * 1024;

@@ -85,7 +85,7 @@ function unpack(start: Uint8Array): Uint8Array {
   }
 }
 
-/** So much of a compressed archive is unpacked, in bytes. */
+/** How much of a compressed archive is unpacked, in bytes. */
 const UNPACKED_AT_MOST = 4 * 1024 * 1024;
 
 function findSecretText({ file, mediaType = "" }: ReadFile, text: string): Telling | undefined {

@@ -10,12 +10,12 @@ import { examine, type Wanted } from "./examine.js";
 import type { FileNotes } from "./notes.js";
 import { type PackedNotes, unpackNotes } from "./pack.js";
 
-/** So much is read before other threads are worth their start, in bytes. */
+/** How much is read before other threads are worth their start, in bytes. */
 const WORTH_THREADS = 32 * 1024 * 1024;
 const THREADS_AT_MOST = 4;
 /** A batch ends with the file that brings it to so many bytes, or so many files. */
 const BATCH = { bytes: 1024 * 1024, files: 64 };
-/** So many files are read between two turns of the event loop. */
+/** How many files are read between two turns of the event loop. */
 const AT_A_TIME = 16;
 /** What a thread may use, in MiB: more, and this one reads what it had. */
 const LIMITS = { maxYoungGenerationSizeMb: 16, maxOldGenerationSizeMb: 512 };

@@ -4,7 +4,7 @@ import { unescapeText } from "../../core/text/unescape.js";
 import { addressOf, type SurveyContext, type SurveyedFile } from "../survey-context.js";
 import type { BrokenTarget, Targets } from "./targets.js";
 
-/** So many fragments of a page are named. */
+/** How many fragments of a page are named. */
 const FRAGMENTS = 3;
 
 /** Reports each address that leads to nothing once, with all the files that name it. */

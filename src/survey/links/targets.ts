@@ -7,7 +7,7 @@ import { type Anchors, leadsTo } from "./anchors.js";
 
 /** Where the site is taken to be while its pages are read: no page names this host. */
 export const ORIGIN = "http://site.invalid";
-/** So many redirects are followed from an address. */
+/** How many redirects are followed from an address. */
 const HOPS = 5;
 
 /** Why an address leads to nothing, with the file that is there all the same, if there is one. */

@@ -63,7 +63,7 @@ async function fileAt({ site }: Release, address: string): Promise<string | unde
     : undefined;
 }
 
-/** So many redirects are followed. */
+/** How many redirects are followed. */
 const HOPS = 5;
 const ORIGIN = "http://site.invalid";
 

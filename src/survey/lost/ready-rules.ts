@@ -18,7 +18,7 @@ export interface ReadyRules {
   readonly gone: readonly string[];
 }
 
-/** So many addresses of a folder that moved alike are one rule for the folder. */
+/** How many addresses of a folder that moved alike are one rule for the folder. */
 const FOLDER_FROM = 3;
 
 /** Writes the guesses as rules: where a whole folder moved, one for the folder. */

@@ -6,7 +6,7 @@ import { groupFindings } from "../survey.js";
 import type { JudgedSurvey } from "./json.js";
 import { countBySeverity, describeSum, NOUNS } from "./words.js";
 
-/** So many addresses of a kind are shown at once. */
+/** How many addresses of a kind are shown at once. */
 const SHOWN = 20;
 
 const STYLE = `
@@ -52,7 +52,7 @@ function renderSeverity(severity: Severity, groups: readonly FindingGroup[], lis
   return `<div class="${severity}"><h2>${HEADINGS[severity]}</h2>\n${own.map((group) => renderGroup(group, listed)).join("")}</div>\n`;
 }
 
-/** So many addresses are listed in all: a browser shows such a page at once. */
+/** How many addresses are listed in all: a browser shows such a page at once. */
 const LISTED = 1000;
 
 function renderGroup({ code, title, findings, places, fix: common }: FindingGroup, listed: number): string {

@@ -9,7 +9,7 @@ const LEVELS: Readonly<Record<Severity, SarifResult["level"]>> = {
   advice: "note",
 };
 
-/** So many files of one finding are told: hosts take no more. */
+/** How many files of one finding are told: hosts take no more. */
 const LOCATIONS = 100;
 
 /** The survey in the Static Analysis Results Interchange Format 2.1.0 (OASIS), which code hosts show beside the files. */

@@ -27,7 +27,7 @@ export function readMessage(bytes: Buffer, method: string, hasEnded: boolean): R
   return undefined;
 }
 
-/** So many interim responses are passed over. */
+/** How many interim responses are passed over. */
 const INTERIM_AT_MOST = 20;
 
 function readHead(bytes: Buffer) {

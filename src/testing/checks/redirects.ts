@@ -31,7 +31,7 @@ export function readRedirect({ question, reply, address }: Seen): Target | undef
   return { kind: "here", location, path: url.href.slice(address.length) || "/" };
 }
 
-/** So many redirects are followed: browsers stop a little later (Fetch §4.4 takes 20). */
+/** How many redirects are followed: browsers stop a little later (Fetch §4.4 takes 20). */
 export const STEPS_AT_MOST = 5;
 
 /**

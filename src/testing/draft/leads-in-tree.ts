@@ -5,7 +5,7 @@ import type { Site } from "../../site/site.js";
 import { BROWSER, findAlike, get, isRedirect, type Lead, leadsToNavigation, ok, PAGE } from "./leads.js";
 import { isNeverMeant, nameKind } from "./names.js";
 
-/** So many files of one folder are asked for one case about all of them. */
+/** How many files of one folder are asked for one case about all of them. */
 const LIKE_IT_AT_MOST = 300;
 
 /** One example of each kind of thing among the files of each mount. */

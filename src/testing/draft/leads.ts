@@ -28,7 +28,7 @@ export function findAlike(path: string, names: AddressNames, all: readonly strin
   return { pattern, paths };
 }
 
-/** So many files are asked for one case about all of them. */
+/** How many files are asked for one case about all of them. */
 const ALIKE_AT_MOST = 300;
 
 /** How somebody asks who needs a page: enough to be told from a program. */

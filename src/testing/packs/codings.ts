@@ -15,7 +15,7 @@ const WORTH_BYTES = 1024;
 /** Formats that are compressed in themselves; others may get smaller. */
 const PACKED =
   /^(?:image\/(?:png|jpeg|gif|webp|avif)|font\/woff2?|audio\/(?:mpeg|ogg|mp4|flac|aac)|video\/(?:mp4|webm|ogg)|application\/(?:zip|gzip))$/;
-/** So many more texts are held against their coded forms. */
+/** How many more texts are held against their coded forms. */
 const OTHERS_AT_MOST = 60;
 const BROWSERS = "gzip, deflate, br, zstd";
 

@@ -22,7 +22,7 @@ const ONCE = [
   "age",
   "retry-after",
 ];
-/** So many files are asked for, each over its own connection, and none that is longer, in bytes. */
+/** How many files are asked for, each over its own connection, and none that is longer, in bytes. */
 const FILES_AT_MOST = 40;
 const READ_AT_MOST = 256 * 1024;
 /** The slowest that the faster of two first bytes may be, in milliseconds. A machine may be busy for a moment: three times count. */

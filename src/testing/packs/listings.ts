@@ -16,7 +16,7 @@ import { findLeak } from "./leaks.js";
 import { asAdvice, demand, get, makeCase, type Pack, skipCase, withFollowUps } from "./pack.js";
 
 const FOLDERS_AT_MOST = 8;
-/** So many entries of one list are asked for. */
+/** How many entries of one list are asked for. */
 const ENTRIES_AT_MOST = 30;
 
 /** Folders of files: whether they are listed, and whether a list is right. */

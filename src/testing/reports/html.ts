@@ -63,9 +63,9 @@ function renderContents(runs: readonly Run[], results: readonly CaseResult[]): s
 
 const CONTENTS_FROM = 20;
 
-/** So many causes are told in full; the others stand in the list of cases, each with its first difference. */
+/** How many causes are told in full; the others stand in the list of cases, each with its first difference. */
 const IN_FULL = 12;
-/** So many cases of one cause are linked to. */
+/** How many cases of one cause are linked to. */
 const LINKED = 12;
 
 // One cause is told once, however many cases it has.
@@ -107,7 +107,7 @@ ${["all", "failed", "advice", "skipped", "passed"].map((one, index) => `<label><
 </fieldset>
 `;
 
-/** So many addresses stand beside a piece of advice. */
+/** How many addresses stand beside a piece of advice. */
 const ADDRESSES = 5;
 
 // Told once, apart from what failed.
@@ -137,7 +137,7 @@ function weighBeam({ total, passed, failed }: Counts): string {
 /** So few causes show all at once, before somebody opens them. */
 const OPEN_AT_MOST = 3;
 
-/** So many cases of a group that passed are listed at once. */
+/** How many cases of a group that passed are listed at once. */
 const FOLDED_BEYOND = 30;
 
 function renderRun(run: Run, index: number, context: Context): string {
@@ -192,7 +192,7 @@ function renderLine(result: CaseResult, { ids }: Context): string {
 
 interface CaseOptions {
   readonly isOpen?: boolean;
-  /** So many others have the same cause. */
+  /** How many others have the same cause. */
   readonly more?: number;
   /** Links to these, as HTML. */
   readonly same?: string;
