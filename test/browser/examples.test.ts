@@ -27,11 +27,15 @@ afterEach(async () => {
   server.close();
 });
 
+/** Examples that were built already. */
+const built = new Set<string>();
+
 /** Builds and serves an example; gives its address. What goes wrong in the page is kept. */
 async function open(name: string): Promise<string> {
   const path = `../../examples/${name}/server.mjs`;
   const example = (await import(/* @vite-ignore */ path)) as Example;
-  await example.build?.();
+  if (!built.has(name)) await example.build?.();
+  built.add(name);
   server = await example.makeServer();
   await new Promise<void>((done) => server.listen(0, "127.0.0.1", done));
   page = await browser.context.newPage();
@@ -173,7 +177,7 @@ test("a whole application: deep links, parts on demand, pictures, its error page
   await page.getByRole("cell", { name: "2026-05-14" }).waitFor();
   await page.getByRole("navigation").getByRole("link", { name: "Birds" }).click();
   await page.getByRole("heading", { name: "Birds of Larkholm" }).waitFor();
-  expect(await page.evaluate("document.querySelector('img').naturalWidth")).toBeGreaterThan(0);
+  await expect.poll(() => page.evaluate("document.querySelector('img').naturalWidth")).toBeGreaterThan(0);
   const bundle = (await page.evaluate("document.querySelector('script[type=module]').src")) as string;
   expect(said).toEqual([]);
   const missing = await page.goto(`${url}/assets/none.js`);
