@@ -325,6 +325,24 @@ describe("how it is", () => {
     expect((await ask({ port: server.port, path: "/", agent: false })).status).toBe(200);
   });
 
+  test("a file of the site in the place of a health address is told, since nobody gets it", async () => {
+    const warnings: string[] = [];
+    const site = await openSite({
+      mounts: [
+        { source: memorySource({ "health/ready.html": "r", "health/index.html": "h" }), kind: "pages" },
+      ],
+    });
+    const server = await startServer(site, {
+      port: 0,
+      health: "/health",
+      onWarning: (text) => void warnings.push(text),
+    });
+    await server.close();
+    expect(warnings).toEqual([
+      "health: /health/ready is a file of the site, too (health/ready.html), and is never sent; choose another prefix.",
+    ]);
+  });
+
   test.each(["health", "/", "/health/", "/a b"])("a prefix that is none: %s", async (health) => {
     await expect(start({ health })).rejects.toThrow(
       `health: found ${JSON.stringify(health)}; write a prefix with a slash at the start and none at the end, such as "/health".`,

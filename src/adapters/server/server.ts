@@ -2,6 +2,7 @@ import { createServer, type Server as HttpServer } from "node:http";
 import type { Http2SecureServer } from "node:http2";
 import type { AddressInfo } from "node:net";
 import { setTimeout as wait } from "node:timers/promises";
+import { releasePlan } from "../../core/answer/plan.js";
 import { checkOptions, checkSite } from "../../site/arguments.js";
 import { emitWarning } from "../../site/platform.js";
 import type { Site } from "../../site/site.js";
@@ -138,6 +139,7 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     apart?.close();
     throw error;
   });
+  for (const text of await findShadowed(site, prefix)) onWarning(text);
 
   let stopped: Promise<void> | undefined;
   const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
@@ -160,6 +162,21 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
       return stopped;
     },
   };
+}
+
+/** Files of the site that nobody gets, because a health address takes their place. */
+async function findShadowed(site: Site, prefix: string | undefined): Promise<string[]> {
+  if (prefix === undefined) return [];
+  const found: string[] = [];
+  for (const target of [`${prefix}/alive`, `${prefix}/ready`]) {
+    const answer = await site.respond({ method: "HEAD", target, headers: {}, mayPass: true });
+    releasePlan(answer);
+    if (answer.kind === "response" && answer.status === 200 && answer.file !== undefined)
+      found.push(
+        `health: ${target} is a file of the site, too (${answer.file}), and is never sent; choose another prefix.`,
+      );
+  }
+  return found;
 }
 
 // Lets answers in progress finish, and cuts off what then still runs.
