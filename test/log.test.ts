@@ -1,5 +1,5 @@
 import { once } from "node:events";
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync, readlinkSync } from "node:fs";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { join } from "node:path";
@@ -278,6 +278,15 @@ test("metrics of two processes are told as one, to the last character", async ()
   expect(untold).not.toContain("open_fds");
 });
 
+const listOpenFiles = (): string[] =>
+  readdirSync("/proc/self/fd").flatMap((fd) => {
+    try {
+      return [readlinkSync(`/proc/self/fd/${fd}`)];
+    } catch {
+      return [];
+    }
+  });
+
 describe("a log that is asked for in code", () => {
   const open = () => openSite({ mounts: [{ source: memorySource({ "index.html": "<h1>Larkholm" }) }] });
   test("of a server, and of a handler, each line in its form; it is whole once the server has stopped", async () => {
@@ -317,7 +326,39 @@ describe("a log that is asked for in code", () => {
       { file: "no/such/site.log" },
       "The log file no/such/site.log cannot be opened",
     ],
+    [
+      "a key that there is not",
+      { forms: "json" },
+      'startServer: log: found the option "forms"; write "form".',
+    ],
+    ["a file that is none", { file: 5 }, 'startServer: log: found file: 5; write a path such as "site.log".'],
+    ["a word for a switch", { redactQuery: "yes" }, "startServer: log: found redactQuery: "],
   ])("%s is told before the server starts", async (_what, log, message) => {
     await expect(startServer(await open(), { port: 0, log: log as "json" })).rejects.toThrow(message);
+  });
+
+  test("a server that cannot start keeps neither its log nor its metrics open", async () => {
+    await using disk = await makeTemporaryTree({ "logs/": "", "cert.pem": "none" });
+    const taken = createServer().listen(0, "127.0.0.1");
+    await once(taken, "listening");
+    const { port } = taken.address() as AddressInfo;
+    const free = createServer().listen(0, "127.0.0.1");
+    await once(free, "listening");
+    const metrics = { port: (free.address() as AddressInfo).port };
+    await new Promise((done) => free.close(done));
+    const pem = join(disk.folder, "cert.pem");
+    for (const options of [
+      { port, metrics },
+      { port: 0, metrics: { port } },
+      { port: 0, tls: { cert: pem, key: pem } },
+    ]) {
+      const file = join(disk.folder, "logs/site.log");
+      await expect(startServer(await open(), { ...options, log: { file } })).rejects.toThrow();
+      expect(listOpenFiles()).not.toContain(file);
+    }
+    // Its own port is free again.
+    const again = createServer().listen(metrics.port, "127.0.0.1");
+    await once(again, "listening");
+    for (const one of [again, taken]) await new Promise((done) => one.close(done));
   });
 });

@@ -41,6 +41,7 @@ const onOff = kind("true or false", (value) => typeof value === "boolean");
 
 /** The options of all calls that a wrong value would only break later. The others say themselves what they want. */
 const KINDS: Readonly<Record<string, OptionKind>> = {
+  file: kind('a path such as "site.log"', (value) => typeof value === "string" && value !== ""),
   metrics: kind(
     'a path such as "/health/metrics", or { port: 9100 }',
     (value) => typeof value === "string" || (isGroup(value) && "port" in (value as object)),
@@ -48,6 +49,7 @@ const KINDS: Readonly<Record<string, OptionKind>> = {
   maxConnections: kind("a whole number from 1 up", isCount),
   mayPass: onOff,
   onResponse: kind("a function: (record) => { … }", (value) => typeof value === "function"),
+  redactQuery: onOff,
   requestIds: onOff,
   saveAs: kind(
     'a file name such as "Season.pdf", or true',

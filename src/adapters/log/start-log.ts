@@ -1,3 +1,4 @@
+import { checkOptions } from "../../site/arguments.js";
 import { emitWarning } from "../../site/platform.js";
 import type { Site } from "../../site/site.js";
 import type { ResponseRecord } from "../response-record.js";
@@ -62,6 +63,7 @@ function readLogging(call: string, logging: Logging): Exclude<Logging, string> {
   const wanted = `write "${forms.slice(0, -1).join('", "')}" or "${forms.at(-1)}", or { form, file }`;
   if (typeof given !== "object" || given === null)
     throw new TypeError(`${call}: found the option "log" as ${JSON.stringify(logging)}; ${wanted}.`);
+  checkOptions(`${call}: log`, given, ["form", "file", "redactQuery"]);
   const { form } = given;
   if (form !== undefined && !(forms as readonly string[]).includes(form))
     throw new TypeError(`${call}: found the log form ${JSON.stringify(form)}; ${wanted}.`);

@@ -98,26 +98,44 @@ const OPTIONS = [
 export async function startServer(site: Site, options: ServerOptions = {}): Promise<RunningServer> {
   checkSite("startServer", site);
   checkOptions("startServer", options, OPTIONS);
+  const { host, port, socket, descriptor, log: logging, ...others } = options;
+  const place = readPlace({ host, port, socket, descriptor });
+  checkPath("health", options.health);
+  if (typeof options.metrics === "string") checkPath("metrics", options.metrics);
+
+  const log = logging === undefined ? undefined : startLog("startServer", logging, site);
+  const ends: End[] = log === undefined ? [] : [() => log.close()];
+  try {
+    await log?.opened;
+    return await listen(site, place, { ...others, onResponse: both(log?.write, others.onResponse) }, ends);
+  } catch (error) {
+    await endAll(ends);
+    throw error;
+  }
+}
+
+/** Ends what a server has opened. */
+type End = () => Promise<void> | void;
+
+async function endAll(ends: readonly End[]): Promise<void> {
+  for (const end of ends) await end();
+}
+
+// What ends what was opened is put before `ends` at once: it holds as well when the rest cannot start.
+async function listen(
+  site: Site,
+  place: Endpoint,
+  options: Omit<ServerOptions, keyof PlaceOptions | "log">,
+  ends: End[],
+): Promise<RunningServer> {
   const {
-    host,
-    port,
-    socket,
-    descriptor,
     tls,
     health: prefix,
     metrics,
     maxConnections = 4096,
     onWarning = emitWarning,
-    log: logging,
-    ...handled
+    ...handling
   } = options;
-  const place = readPlace({ host, port, socket, descriptor });
-  checkPath("health", prefix);
-  if (typeof metrics === "string") checkPath("metrics", metrics);
-
-  const log = logging === undefined ? undefined : startLog("startServer", logging, site);
-  await log?.opened;
-  const handling = { ...handled, onResponse: both(log?.write, handled.onResponse) };
   const stopping = { isCut: false };
   const counted = metrics === undefined ? undefined : new Metrics();
   const format = (): string => formatMetrics([counted!.snapshot(site.memory)]);
@@ -131,25 +149,25 @@ export async function startServer(site: Site, options: ServerOptions = {}): Prom
     tls && { ...tls, onWarning },
     timeout,
   );
+  ends.unshift(close);
   server.maxConnections = maxConnections;
   server.timeout = timeout;
   const apart =
     typeof metrics === "object" ? await listenForMetrics(metrics, async () => format()) : undefined;
-  await listenAt(server, place).catch((error: unknown) => {
-    apart?.close();
-    throw error;
-  });
+  if (apart !== undefined)
+    ends.unshift(() => {
+      apart.close();
+      apart.closeAllConnections();
+    });
   for (const text of await findShadowed(site, prefix)) onWarning(text);
+  await listenAt(server, place);
 
   let stopped: Promise<void> | undefined;
   const stop = async ({ graceSeconds = 10, drainSeconds = 0 }: CloseOptions): Promise<void> => {
     health?.stop();
     if (drainSeconds > 0) await wait(drainSeconds * 1000);
     await letFinish(connections, graceSeconds, stopping);
-    close();
-    apart?.close();
-    apart?.closeAllConnections();
-    await log?.close();
+    await endAll(ends);
   };
   const address = server.address() as AddressInfo | string | null;
   const taken = typeof address === "object" && address !== null ? (address.port ?? 0) : 0;
