@@ -4,8 +4,11 @@ import { join, resolve } from "node:path";
 import { promisify } from "node:util";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { parse } from "yaml";
+import { reportComparison } from "../src/cli/compare-html.js";
 import { openSite } from "../src/index.js";
 import { findLost, formatRules } from "../src/survey/index.js";
+import { writeRules } from "../src/survey/lost/ready-rules.js";
+import type { Comparison } from "../src/testing/compare/pair.js";
 import { makeTree, type Tree } from "./helpers.js";
 
 // Which addresses answered in one release, and do not in the next; and where their content is now.
@@ -139,6 +142,65 @@ describe("on the command line", () => {
     expect((await run(["seal", now.root, "--out", seal])).out).toContain("16 addresses no longer answer.");
     expect((await run(["compare", seal, now.root])).out).toContain("Every old address still answers.");
     rmSync(seal);
+  });
+
+  test("a page of thousands that differ or are lost stays small, and says what it leaves out", () => {
+    const differing = (path: string, to: string): Comparison => ({
+      question: { method: "GET", path, headers: {} },
+      unanswered: undefined,
+      status: { here: 200, there: 301 },
+      refused: false,
+      fields: [
+        { name: "location", here: undefined, there: to, noise: false },
+        { name: "cache-control", here: "max-age=60", there: "no-cache", noise: false },
+      ],
+      body: { here: "1 line of HTML", there: "nothing" },
+      reasons: ["one leads on to a path with a slash at its end"],
+    });
+    const each = <Value>(make: (i: number) => Value): Value[] =>
+      Array.from({ length: 3000 }, (_, i) => make(i));
+    const name = (i: number): string => `/guide/a-folder-with-a-long-name/page-${i}`;
+    const comparisons = [
+      ...each((i) => differing(name(i), `${name(i)}/`)),
+      ...each((i) => differing(name(i + 3000), "/")),
+    ];
+    const addresses = each((i) => ({ address: name(i), now: undefined }));
+    const lost = {
+      earlier: "then",
+      current: "now",
+      addresses,
+      moved: {},
+      gone: addresses.map((one) => one.address),
+    };
+    const html = reportComparison(
+      { here: "then", there: "now" },
+      { answers: { comparisons, all: false }, lost },
+    );
+    expect([html.length < 300_000, (html.match(/<[a-z]/g) ?? []).length < 5000]).toEqual([true, true]);
+    const notes = html.match(/[\d,]+ more [^<]*/g)!.filter((text) => text.includes("not listed"));
+    expect(notes).toEqual(
+      ["2,941", "2,600", "2,001"].map(
+        (count) => `${count} more are not listed here: --report json has them all.`,
+      ),
+    );
+    // What most addresses have in common comes first.
+    expect(html.indexOf("2,999 more")).toBeLessThan(html.indexOf(`${name(0)}/`));
+  });
+
+  test("what was lost is read a few times, however many folders moved", () => {
+    const readOften = (length: number): number => {
+      let read = 0;
+      const lost = Array.from({ length }, (_, i) => ({
+        get address() {
+          read++;
+          return `/old/year-${i >> 2}/page-${i}`;
+        },
+        now: { address: `/new/season-${i >> 2}/page-${i}`, because: "the same content" as const },
+      }));
+      expect(Object.keys(writeRules(lost).moved)).toHaveLength(length / 4);
+      return read / length;
+    };
+    expect(readOften(4000)).toBe(readOften(40));
   });
 
   test.each<[string, string[], string]>([

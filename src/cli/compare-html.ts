@@ -15,10 +15,14 @@ export interface Compared {
   readonly lost?: LostAddresses | undefined;
 }
 
-/** How many addresses are listed in all: a browser shows such a page at once. */
-const LISTED = 1000;
-/** How many of one group are listed without opening more. */
-const SHOWN = 5;
+/** How many groups are told, the largest first: with what is below, a browser shows such a page at once. */
+const GROUPS_AT_MOST = 60;
+/** How many addresses are listed in all groups together; each group lists a few of its own in any case. */
+const LISTED = 600;
+const LISTED_AT_LEAST = 5;
+/** How many lost addresses are listed, and how many lines of rules. */
+const LOST_AT_MOST = 400;
+const RULES_AT_MOST = 1000;
 
 const STYLE = `
 summary b{font-weight:600}
@@ -35,7 +39,9 @@ export function reportComparison(
   { here, there }: { readonly here: string; readonly there: string },
   { answers, changes, lost }: Compared,
 ): string {
-  const groups = answers === undefined ? [] : gatherComparisons(answers.comparisons, answers.all);
+  const groups = (answers === undefined ? [] : gatherComparisons(answers.comparisons, answers.all)).toSorted(
+    (a, b) => b.length - a.length,
+  );
   const different = answers?.comparisons.filter(differs).length ?? changes?.changed ?? 0;
   const total = answers?.comparisons.length ?? changes?.asked;
   const gone = lost?.addresses.length;
@@ -48,13 +54,12 @@ export function reportComparison(
       ? ""
       : sum(answers === undefined ? "requests sent to both" : "addresses asked", total),
   ];
-  const listed = Math.max(SHOWN, Math.floor(LISTED / Math.max(1, groups.length)));
   const main = `<header style="--passed:${(share * 100).toFixed(1)}%;--known:100%">
 <h1>Comparison</h1>
 <p>here: ${show(here)}<br>there: ${show(there)}</p>
 <dl class="sums">${sums.join("")}</dl>
 </header>
-${changes === undefined ? "" : renderChanges(changes)}${answers === undefined ? "" : renderAnswers(groups, answers.all, listed)}${lost === undefined ? "" : renderLost(lost)}
+${changes === undefined ? "" : renderChanges(changes)}${answers === undefined ? "" : renderAnswers(groups, answers.all)}${lost === undefined ? "" : renderLost(lost)}
 <footer>Written by epistyle compare.${answers === undefined || answers.all ? "" : " Differences of dates, connection fields and fields that proxies add are left out; --all-fields lists them."}</footer>`;
   return renderPage({ title: `${here} and ${there} compared`, main, style: STYLE });
 }
@@ -76,8 +81,10 @@ function renderChanges({ sentence, groups, isSampled }: Changes): string {
   return `<section>\n<h2>What changes</h2>\n<p>${show(sentence)}</p>\n${note}${shown.join("")}</section>\n`;
 }
 
-function renderAnswers(groups: readonly (readonly Comparison[])[], all: boolean, listed: number): string {
-  const shown = groups.map((same) => {
+function renderAnswers(groups: readonly (readonly Comparison[])[], all: boolean): string {
+  const told = groups.slice(0, GROUPS_AT_MOST);
+  const listed = Math.max(LISTED_AT_LEAST, Math.floor(LISTED / Math.max(1, told.length)));
+  const shown = told.map((same) => {
     const [first] = same;
     const { question, unanswered, status, body, reasons } = first!;
     const rows = [
@@ -102,34 +109,37 @@ function renderAnswers(groups: readonly (readonly Comparison[])[], all: boolean,
     );
   });
   const none = shown.length === 0 ? "<p>Nothing differs.</p>\n" : "";
-  return `<section>\n<h2>What differs</h2>\n${none}${shown.join("")}</section>\n`;
+  const omitted = groups.slice(told.length).reduce((sum, same) => sum + same.length, 0);
+  return `<section>\n<h2>What differs</h2>\n${none}${shown.join("")}${noteOmitted(omitted)}</section>\n`;
 }
 
 function renderLost({ addresses, ...rules }: LostAddresses): string {
   if (addresses.length === 0)
     return "<section>\n<h2>Addresses lost</h2>\n<p>Every old address still answers.</p>\n</section>\n";
   const rows = addresses
-    .slice(0, LISTED)
+    .slice(0, LOST_AT_MOST)
     .map(
       ({ address, now }) =>
         `<tr><th scope="row">${show(address)}</th><td>${now === undefined ? "nothing like it" : `${show(now.address)} <small>${show(now.because)}</small>`}</td></tr>`,
     );
-  const omitted = addresses.length - rows.length;
-  const more =
-    omitted > 0
-      ? `<p class="note">${formatCount(omitted)} more are not listed here: --report json has them all.</p>\n`
-      : "";
-  const text = formatRules(rules);
+  const lines = formatRules(rules).trimEnd().split("\n");
   const ready =
-    text === ""
+    lines[0] === ""
       ? ""
-      : `<h3>Rules for the configuration; check them before you copy them</h3>\n<pre tabindex="0">${text.trimEnd().split("\n").map(show).join("\n")}</pre>\n`;
+      : `<h3>Rules for the configuration; check them before you copy them</h3>\n<pre tabindex="0">${lines.slice(0, RULES_AT_MOST).map(show).join("\n")}</pre>\n${noteOmitted(lines.length - RULES_AT_MOST)}`;
   return `<section class="lost">\n<h2>Addresses lost</h2>
 <table class="mono"><thead><tr><th scope="col">address</th><th scope="col">probably now</th></tr></thead><tbody>
 ${rows.join("\n")}
 </tbody></table>
-${more}${ready}</section>
+${noteOmitted(addresses.length - rows.length)}${ready}</section>
 `;
+}
+
+/** Says how many are left out; "" where none are. */
+function noteOmitted(count: number): string {
+  if (count <= 0) return "";
+  const are = count === 1 ? "1 more is" : `${formatCount(count)} more are`;
+  return `<p class="note">${are} not listed here: --report json has them all.</p>\n`;
 }
 
 function group(title: string, inside: string): string {

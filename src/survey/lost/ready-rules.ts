@@ -26,9 +26,10 @@ export function writeRules(lost: readonly LostAddress[]): ReadyRules {
   const moved: Record<string, string> = {};
   const folders = findFolders(lost);
   for (const { address, now } of lost) {
-    if (now === undefined || folders.some(([from, to]) => isCovered(address, now.address, from, to)))
-      continue;
-    moved[address] = now.address;
+    if (now === undefined) continue;
+    const from = foldersOf(address).find((folder) => folders.has(folder));
+    const isCovered = from !== undefined && now.address === folders.get(from)! + address.slice(from.length);
+    if (!isCovered) moved[address] = now.address;
   }
   return {
     moved: { ...Object.fromEntries(folders), ...moved },
@@ -38,28 +39,33 @@ export function writeRules(lost: readonly LostAddress[]): ReadyRules {
   };
 }
 
-const isCovered = (address: string, now: string, from: string, to: string): boolean =>
-  address.startsWith(from) && now === to + address.slice(from.length);
-
 // The outermost pair of folders of which each lost address below the old one is below the new one under the same name.
-function findFolders(lost: readonly LostAddress[]): [from: string, to: string][] {
-  const counts = new Map<string, { from: string; to: string; count: number }>();
-  for (const { address, now } of lost)
+function findFolders(lost: readonly LostAddress[]): ReadonlyMap<string, string> {
+  const below = new Map<string, number>();
+  const pairs = new Map<string, { from: string; to: string; count: number }>();
+  for (const { address, now } of lost) {
+    for (const folder of foldersOf(address)) below.set(folder, (below.get(folder) ?? 0) + 1);
     for (const [from, to] of now === undefined ? [] : commonEnds(address, now.address)) {
       const key = `${from} ${to}`;
-      const known = counts.get(key);
-      counts.set(key, { from, to, count: (known?.count ?? 0) + 1 });
+      const known = pairs.get(key);
+      pairs.set(key, { from, to, count: (known?.count ?? 0) + 1 });
     }
-  const whole = [...counts.values()]
-    .filter(
-      ({ from, count }) =>
-        count >= FOLDER_FROM && count === lost.filter(({ address }) => address.startsWith(from)).length,
-    )
+  }
+  const whole = [...pairs.values()]
+    .filter(({ from, count }) => count >= FOLDER_FROM && count === below.get(from))
     .sort((a, b) => a.from.length - b.from.length);
-  const chosen: [string, string][] = [];
+  const chosen = new Map<string, string>();
   for (const { from, to } of whole)
-    if (!chosen.some(([outer]) => from.startsWith(outer))) chosen.push([from, to]);
+    if (!foldersOf(from).some((outer) => chosen.has(outer))) chosen.set(from, to);
   return chosen;
+}
+
+// The folders that an address is below, but not the root.
+function foldersOf(address: string): string[] {
+  const folders: string[] = [];
+  for (let slash = address.indexOf("/", 1); slash > 0; slash = address.indexOf("/", slash + 1))
+    folders.push(address.slice(0, slash + 1));
+  return folders;
 }
 
 // The pairs of folders behind which two addresses go on alike: /birds/a/b and /guide/a/b have /birds/ and /guide/, /birds/a/ and /guide/a/.
