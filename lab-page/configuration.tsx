@@ -18,7 +18,7 @@ interface Props {
   readonly position: { readonly line: number; readonly turn: number } | undefined;
   readonly onAsk: (question: LabQuestion) => void;
   readonly onSaved: () => void;
-  /** Told of a text that could be saved, and of undefined where there is none. */
+  /** Called with the text when it can be saved, with undefined when it cannot. */
   readonly onDraft: (text: string | undefined) => void;
 }
 

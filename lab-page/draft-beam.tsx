@@ -2,7 +2,7 @@ import { useEffect, useState } from "preact/hooks";
 import type { Beam, LabConnection, LabQuestion } from "../src/lab/shapes.js";
 import { BeamView } from "./beam-view.js";
 
-/** How the question would be answered with a configuration that is not saved; undefined where there is none. */
+/** The answer that the unsaved configuration would give; undefined without one. */
 export function useDraftBeam(
   connection: LabConnection,
   question: LabQuestion,

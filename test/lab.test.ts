@@ -705,7 +705,7 @@ describe("beside an application of one's own", () => {
     await own.remove();
   });
 
-  test("a token in a file: made for its owner alone, the same again, and refused where it is none", async () => {
+  test("a token in a file: readable by its owner alone, kept for the next start, refused if malformed", async () => {
     const own = await makeTree({ "index.html": "home", "short.txt": "abc" });
     const site = await openSite({ mounts: [{ folder: own.root }] });
     const open = (name: string) =>

@@ -12,7 +12,7 @@ const LIVE = here("live");
 /** How often the server looks whether another release is present, in milliseconds. */
 const LOOK_MS = 1000;
 
-/** Makes the first release, where there is none. */
+/** Builds a first release unless one exists. */
 export async function build() {
   if (!existsSync(LIVE)) await release();
 }

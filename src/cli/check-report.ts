@@ -13,9 +13,9 @@ import {
 } from "../testing/reports/run.js";
 import { type CaseResult, isBad } from "../testing/run.js";
 
-/** Beyond so many cases of a group, the ones that passed are told in one line. */
+/** In a group with more cases than this, those that passed share one line. */
 const LISTED_AT_MOST = 100;
-/** Of one `each`, so many failures in a row have their own line. */
+/** How many failures in a row of one `each` get a line each. */
 const FAILED_IN_A_ROW = 10;
 /** How many failures that differ are told in full. */
 const TOLD_AT_MOST = 50;
@@ -54,15 +54,16 @@ export function reportPretty(terminal: Terminal, run: Run): void {
 function printPack(terminal: Terminal, name: PackName, results: readonly CaseResult[]): void {
   const { total, failed, skipped, advised, known } = countResults(results);
   const { colors } = terminal;
-  const isEmpty = total === skipped;
-  const word = failed > 0 ? colors.red("failed ") : isEmpty ? colors.dim("skipped") : colors.green("passed ");
-  const count = isEmpty
-    ? "nothing to ask"
-    : failed > 0
-      ? `${failed} of ${total} cases`
-      : total === skipped + advised + known
-        ? `${advised + known} not held`
-        : `${total - skipped - advised - known} cases`;
+  const asked = total - skipped;
+  const passed = asked - advised - known;
+  const [word, count] =
+    failed > 0
+      ? [colors.red("failed "), `${failed} of ${total} cases`]
+      : asked === 0
+        ? [colors.dim("skipped"), "nothing to ask"]
+        : passed > 0
+          ? [colors.green("passed "), `${passed} ${passed === 1 ? "case" : "cases"}`]
+          : [colors.yellow(known > 0 ? "known  " : "advised"), `${asked} ${asked === 1 ? "case" : "cases"}`];
   const room = (terminal.columns ?? Number.POSITIVE_INFINITY) - 9 - 13 - 17;
   terminal.print(`${word}  ${name.padEnd(13)}${count.padEnd(17)}${cutToFit(PACKS_IN_WORDS[name], room)}`);
   for (const { outcome, case: one, because } of results) {

@@ -72,14 +72,14 @@ export function describeUsageError({ code, message }: CommanderError, program: C
   }
 }
 
-/** Options that people bring along for what is said elsewhere. */
+/** Options of other programs, and what to write here instead. */
 const ELSEWHERE: Readonly<Record<string, string>> = {
-  figures: "write --metrics",
   cache: "lifetimes are written in the configuration: caching",
   compress: "compression is on, and its rules are in the configuration: codings",
   cors: "other origins are named in the configuration: crossOrigin",
   dir: "write the folder without an option",
   directory: "write the folder without an option",
+  figures: "write --metrics",
   gzip: "compression is on, and its rules are in the configuration: codings",
   headers: "header fields are written in the configuration: headers",
   https: "write --tls-cert and --tls-key",

@@ -3,7 +3,7 @@ import type { MetricsSnapshot } from "../adapters/metrics.js";
 
 /** How often a worker is asked whether it is well, in milliseconds. */
 const BEAT_MS = 1000;
-/** A worker that missed so many in a row hangs: it answers nobody. */
+/** A worker that misses this many heartbeats in a row hangs: it answers nobody. */
 const MISSED_AT_MOST = 15;
 /** How long metrics of a worker are waited for, in milliseconds. */
 const METRICS_MS = 1000;

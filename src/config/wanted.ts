@@ -68,13 +68,13 @@ export function describeTooSmall({ origin, minimum }: { origin: string; minimum:
   return origin === "string" ? "a string that is not empty is needed" : `write ${minimum} or more`;
 }
 
-/** The choices of a key, or the nearest one. */
 /** The value that was probably meant: the nearest, or the one that has another name elsewhere. */
 export function suggestValue(values: readonly unknown[], found: string): string | undefined {
   const texts = values.filter((v) => typeof v === "string");
   return suggestName(found, texts) ?? texts.find((v) => v === own(OTHER_VALUES, found.toLowerCase()));
 }
 
+/** The choices of a key, or only the one that was probably meant. */
 export function listChoices(values: readonly unknown[], found: string): string {
   const meant = suggestValue(values, found);
   return meant === undefined ? values.map((v) => JSON.stringify(v)).join(" or ") : JSON.stringify(meant);

@@ -153,7 +153,7 @@ export interface Changes {
   /** "12 addresses change: 9 get another lifetime, 3 become not found." */
   readonly sentence: string;
   readonly asked: number;
-  /** There are so many addresses that others than browsers were asked about samples. */
+  /** There are too many URLs to ask all for every client: all were asked as a browser, samples as the others. */
   readonly isSampled: boolean;
   readonly changed: number;
   readonly groups: readonly ChangeGroup[];

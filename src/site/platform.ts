@@ -64,7 +64,7 @@ export function emitWarning(text: string): void {
   process?.emitWarning?.(text, "SiteWarning");
 }
 
-/** Resolves after so many milliseconds, and keeps no process alive for it. */
+/** Resolves after the given milliseconds, without keeping the process alive. */
 export function later(milliseconds: number): Promise<void> {
   return new Promise((resolve) => {
     const timer = setTimeout(resolve, milliseconds) as unknown as { unref?: () => void };

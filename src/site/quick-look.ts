@@ -7,7 +7,7 @@ import { joinPath } from "../core/text/path.js";
 
 /** So deep is looked, from the mount's folder. */
 const LEVELS = 2;
-/** A look stops after this many names, and so many milliseconds: startup waits for it. */
+/** A look stops after this many names or milliseconds: startup waits for it. */
 const NAMES_AT_MOST = 2000;
 const MS_AT_MOST = 50;
 

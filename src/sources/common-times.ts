@@ -19,7 +19,7 @@ export const COMMON_TIMES = {
 /** What is known about a folder. */
 export interface CommonTime {
   readonly version: string;
-  /** The time that most of its files have, in nanoseconds since the epoch; undefined where there is none. */
+  /** The time that most of its files have, in nanoseconds since the epoch; undefined without files. */
   readonly timeNs: bigint | undefined;
 }
 

@@ -19,7 +19,7 @@ export interface EarlierFoldersOptions {
   readonly shownParent: string;
   /** True for the name of a folder that is a release. */
   readonly matches: (name: string) => boolean;
-  /** The newest so many; at most RELEASES_AT_MOST. */
+  /** How many of the newest; at most RELEASES_AT_MOST. */
   readonly keep: number;
   /** Not older than this, in milliseconds. */
   readonly withinMs: number;

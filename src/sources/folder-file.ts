@@ -52,7 +52,7 @@ export class FolderFile implements OpenedFile {
   readonly #memory: ReadMemory;
   #descriptor: number;
   #reading = 0;
-  /** How much was read of it from its start on. */
+  /** How many bytes have been read, from its beginning. */
   #readTo = 0;
   #closed = false;
 

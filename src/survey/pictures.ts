@@ -3,7 +3,7 @@ import type { PictureNote } from "./examine/notes.js";
 import type { Targets } from "./links/targets.js";
 import { addressOf, type SurveyContext, type SurveyedFile } from "./survey-context.js";
 
-/** A picture with so many times the pixels that are shown is larger than any screen needs. */
+/** A picture with this many times the pixels shown is larger than any screen needs. */
 const TOO_MANY_PIXELS = 3;
 const LARGE_PICTURE = 100 * 1024;
 /** A picture that pages load is not larger without reason, in bytes. */

@@ -173,7 +173,7 @@ interface Reading extends Pick<SurveyOptions, "onProgress" | "pictureBudget"> {
   readonly config: SiteConfig;
 }
 
-/** Progress is told after so many files. */
+/** Files between two reports of progress. */
 const TOLD_EVERY = 16;
 
 function sortFindings(findings: readonly Finding[]): Finding[] {

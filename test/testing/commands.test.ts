@@ -133,7 +133,7 @@ describe("check", () => {
   test("failures that are known, told apart; what is known and does not occur; an open standard's report", async () => {
     await tree.write({
       "known.yaml":
-        'version: 1\naccept:\n  - { case: "GET /*", about: status, reason: the guide moves in autumn }\n  - { case: "of old: *", reason: gone long since }\n',
+        'version: 1\naccept:\n  - { case: "GET /*", about: status, reason: the guide moves in autumn }\n  - { case: "of old: *", reason: gone long since }\n  - { case: "protected: *", reason: this pack does not run here }\n',
       "else.yaml": 'version: 1\naccept: [{ case: "GET /guide/", about: Vary, reason: another thing }]\n',
     });
     const { status, out, err } = await run(

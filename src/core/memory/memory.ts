@@ -8,7 +8,7 @@ export interface MemoryMetric extends StoreOptions {
   readonly used: number;
 }
 
-/** What is told of by its metrics. */
+/** The counts that its metrics report. */
 export interface Counted {
   readonly options: StoreOptions;
   readonly size: number;

@@ -128,7 +128,7 @@ export class OpenFiles {
       : { kind: "absent", reason: { code: "not-fingerprinted", subject } };
   }
 
-  /** Opens a file for the length of a call; undefined where there is none to be sent. */
+  /** Opens a file for the length of a call; undefined if there is none to send. */
   async useFile<Outcome>(
     path: string,
     use: (file: OpenedFile) => Promise<Outcome>,

@@ -24,7 +24,7 @@ export interface ListingEntry {
   readonly modifiedMs: number | undefined;
   /** Undefined for what is no file. */
   readonly mediaType: string | undefined;
-  /** Relative address; undefined where there is none. */
+  /** Relative URL; undefined for a name that no URL reaches. */
   readonly href: string | undefined;
   /** The SHA-256 of a file's bytes, in base64url without padding, where digests were asked for. */
   readonly digest?: string;

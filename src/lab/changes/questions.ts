@@ -30,7 +30,7 @@ export interface Alike {
 
 /** A name that no site has. */
 const NO_SUCH_NAME = "no-such-name-4f1c";
-/** The same with a dot, as routes have it that are written down. */
+/** The same with a dot in it: routes written in a configuration may have one. */
 const NO_SUCH_ROUTE = "no.such-name-4f1c";
 /** How many addresses are asked about at most. */
 const ADDRESSES_AT_MOST = 100_000;

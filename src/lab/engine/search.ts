@@ -2,7 +2,7 @@ import { unescapeText } from "../../core/text/unescape.js";
 import type { Found } from "../shapes.js";
 import type { Subject } from "./subject.js";
 
-/** How many names are kept for searching, and so many of what was found are told. */
+/** The most names kept for searching, and the most results told. */
 const NAMES_AT_MOST = 250_000;
 const TOLD_AT_MOST = 200;
 

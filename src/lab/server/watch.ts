@@ -5,11 +5,11 @@ import type { Watched } from "../shapes.js";
 
 /** How many requests are kept for whoever opens the page later. */
 const KEPT = 200;
-/** And so much of them, in characters. */
+/** The most that is kept of them, in characters. */
 const KEPT_LENGTH = 256 * 1024;
 /** How many pages look on at a time. */
 const LISTENERS_AT_MOST = 16;
-/** How many fields of a request are kept, and so much of each and of its target, in characters: strangers may send long ones. */
+/** The most fields kept of a request, and the most characters of each and of its target: strangers may send long ones. */
 const FIELDS_AT_MOST = 40;
 const LENGTH_AT_MOST = 400;
 const cut = (text: string): string =>

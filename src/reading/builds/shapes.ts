@@ -4,7 +4,7 @@ import { bitsAsWritten } from "./likeness.js";
 import { kindByName, withoutCompanion } from "./named-after.js";
 import { readTokens, type Token } from "./token.js";
 
-/** How the names of a folder end that a build made: a separator and so many characters of an alphabet. */
+/** How names end in a folder that a build made: a separator, then a number of characters from an alphabet. */
 export interface Shape {
   readonly separator: Token["separator"];
   readonly length: number;
@@ -32,20 +32,20 @@ const ENOUGH_OF_TWO = 9;
 const ENOUGH_ALONE = 6;
 /** The same for a length that no digest has as a rule. */
 const ENOUGH_OF_RARE_LENGTH = 10;
-/** A place of the endings has an order, as in serial numbers and dates, if that saves so many bits: it was not drawn. */
+/** A position of the endings is ordered, as in serial numbers and dates, if that saves this many bits: it is not random. */
 const ORDERED = 3;
-/** With an order at so many of its places it is no digest; some begin with a few letters only. */
+/** Ordered at this many of its positions, an ending is no digest; some digests begin with a few letters only. */
 const ORDERED_PLACES = 0.5;
-/** Signs that are the same throughout, if they save so many bits together, are a word that the names share. */
+/** Characters that never change, if they save this many bits together, are a word that the names share. */
 const SHARED = 12;
-/** Of so many endings, a half is found in others, too: then it means something. */
+/** If this many endings share a half with others, that half means something. */
 const REPEATED = 0.3;
 /** A name that reads this well was given by somebody, even if it is as long as the others: in bits, and in bits for each character. */
 const TOO_READABLE = 17;
 const TOO_READABLE_EACH = 1.8;
 /** The same for a single word in an alphabet that has much besides small letters: few digests look so. */
 const TOO_READABLE_WORD_EACH = 1.5;
-/** A larger alphabet is taken where it is as good by so many bits: then a sign of a few endings belongs to it. */
+/** A larger alphabet wins if it is within this many bits of the smaller: then a character that few endings have belongs to it. */
 const AS_GOOD = 12;
 /** What a name alone must not fall below, in bits, by the kind of its ending. */
 const BEYOND_DOUBT = { capitals: 45, whole: 22, rareLength: 22, usual: 12, code: 5, oddCode: -4 } as const;

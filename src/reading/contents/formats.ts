@@ -168,7 +168,7 @@ export function findFlaw(type: string, seen: Seen): Flaw | undefined {
 /** Formats whose bytes are like chance: each of them is there, beside each other. */
 const PACKED =
   /^(?:image\/(?:png|jpeg|webp|avif|gif)|font\/woff2?|(?:audio|video)\/|application\/(?:zip|gzip|x-gzip|wasm|font-woff))/;
-/** In so many such bytes, a carriage return is missing once in billions of files. */
+/** Among this many such bytes, a carriage return is missing by chance once in billions of files. */
 const TELLING_BYTES = 6000;
 const TELLING_FEEDS = 8;
 

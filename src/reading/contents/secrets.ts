@@ -137,7 +137,7 @@ const SECRET_SETTING =
   /^(?:export )?[A-Z0-9_]{0,60}(?:SECRET|PASSWORD|PASSWD|TOKEN|API_?KEY|PRIVATE_KEY|DATABASE_URL|DSN)[A-Z0-9_]{0,30}=["']?[^\s"'$<{]{3}/m;
 /** How much of a text is looked at, in characters. */
 const LOOKED_AT = 1024 * 1024;
-/** What stands in so many characters is what a file is about. */
+/** A file is about what its first characters say: this many of them. */
 const FIRST_LINES = 300;
 /** What shows how such a thing looks. */
 const SAMPLE =

@@ -13,7 +13,7 @@ import { type PackedNotes, unpackNotes } from "./pack.js";
 /** How much is read before other threads are worth their start, in bytes. */
 const WORTH_THREADS = 32 * 1024 * 1024;
 const THREADS_AT_MOST = 4;
-/** A batch ends with the file that brings it to so many bytes, or so many files. */
+/** A batch ends with the file that brings it to this many bytes, or to this many files. */
 const BATCH = { bytes: 1024 * 1024, files: 64 };
 /** How many files are read between two turns of the event loop. */
 const AT_A_TIME = 16;

@@ -31,7 +31,7 @@ export interface Reply {
   readonly headers: Readonly<Record<string, string>>;
   /** The bytes as they came: a content coding is not undone. */
   readonly body: Uint8Array;
-  /** Bytes of the body that were left unread, where a question reads at most so many; undefined when all is here. */
+  /** Bytes of the body left unread, if the request limits how much is read; undefined when the body is complete. */
   readonly isCut?: boolean;
   /** The field lines one by one; undefined where they are not known. */
   readonly lines?: readonly FieldLine[];

@@ -161,7 +161,7 @@ function renderRun(run: Run, index: number, context: Context): string {
   return `<h2 id="run-${index + 1}">${show(run.title)} <small>${show(run.about)}</small></h2>\n${groups.join("")}`;
 }
 
-/** Beyond so many cases, lists have a line for each, without its answers; what failed is told in full above them. */
+/** With more cases than this, lists have one line a case, without its responses; failures are told in full above them. */
 const DETAILED_UP_TO = 200;
 
 const inLines = (lines: readonly string[]): string => `<ul class="lines">\n${lines.join("")}</ul>\n`;
