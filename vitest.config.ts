@@ -63,6 +63,7 @@ export default defineConfig({
     projects: [
       over("proved", "test/folder.test.ts", "test/sources.test.ts"),
       over("sealed"),
+      over("stored"),
       {
         test: {
           name: "unit",

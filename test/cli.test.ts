@@ -479,7 +479,7 @@ describe("what cannot be done ends with status 2 and one sentence", () => {
     [
       "a command like no other",
       ["fly"],
-      /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, lab, demo\.\n$/,
+      /^Found the command "fly"; the commands are serve, explain, check, draft, compare, survey, seal, publish, releases, lab, demo\.\n$/,
     ],
     [
       "an option like no other",

@@ -1,3 +1,6 @@
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { afterEach, expect } from "vitest";
 import { READ_FIELDS } from "../src/core/keep/kept-answers.js";
 import { Memory } from "../src/core/memory/memory.js";
@@ -14,11 +17,15 @@ import {
   type Site,
   type SiteConfig,
 } from "../src/index.js";
+import { assembleSite, compileSite } from "../src/site/compile-site.js";
 import { foldHeaderNames } from "../src/site/header-names.js";
 import { keeperOf } from "../src/site/keeper.js";
-import { assembleSite, compileSite } from "../src/site/open.js";
 import { sealNow } from "../src/site/seal.js";
+import { Follower } from "../src/site/store/follow.js";
+import { publishMounts } from "../src/site/store/publish.js";
+import { followStore, type StoredSite } from "../src/site/store/stored-site.js";
 import { openFolder } from "../src/sources/open-folder.js";
+import { FolderStore } from "../src/sources/store/folder-store.js";
 
 /** What was opened in a test: each has to be closed once, whatever the answer was. */
 let opened: { path: string; closed: number }[] = [];
@@ -70,8 +77,8 @@ function count(path: string, found: Found): Found {
 }
 
 /**
- * Opens a site whose sources, folders among them, are counted. EPISTYLE_SOURCES=sealed has them sealed, =proved has each request
- * answered with what is kept for it: the same tables are to hold.
+ * Opens a site whose sources, folders among them, are counted. EPISTYLE_SOURCES=sealed has them sealed, =stored publishes them to a
+ * release store first, =proved has each request answered with what is kept for it: the same tables are to hold.
  */
 export async function openSite(config: SiteConfig): Promise<Site> {
   const mounts = await Promise.all(
@@ -89,6 +96,7 @@ export async function openSite(config: SiteConfig): Promise<Site> {
   );
   const counted = { ...config, mounts };
   if (process.env.EPISTYLE_SOURCES === "sealed") return openSealed(counted);
+  if (process.env.EPISTYLE_SOURCES === "stored") return openStored(counted);
   return process.env.EPISTYLE_SOURCES === "proved" ? openProved(counted) : openRealSite(counted);
 }
 
@@ -101,6 +109,36 @@ async function openSealed(config: SiteConfig): Promise<Site> {
     sealed.set(mount.at, mount);
   return assembleSite({ ...compiled, mounts: sealed }, warnings);
 }
+
+/** Folders of the stores of a test. */
+let stores: string[] = [];
+let following: StoredSite[] = [];
+
+// The files come from a release store, to which the sealed mounts were published.
+async function openStored(config: SiteConfig): Promise<Site> {
+  const { compiled, warnings: told } = await compileSite(config, {});
+  const warnings = told.map(({ text }) => text);
+  const { mounts } = await sealNow([...compiled.mounts.values()], compiled.pause, { pieces: true });
+  const folder = await mkdtemp(join(tmpdir(), "epistyle-store-"));
+  stores.push(folder);
+  const store = new FolderStore(folder, "store");
+  await publishMounts(store, mounts);
+  const written = config.mounts.map(({ source: _source, ...rules }) => ({ ...rules, folder: "." }));
+  const follower = new Follower(store, undefined, () => {});
+  const site = await followStore(
+    async () => ({ config: { ...config, mounts: written }, file: undefined }),
+    follower,
+  );
+  following.push(site);
+  // What the folders would be warned of.
+  return Object.defineProperty(site, "warnings", { value: warnings });
+}
+
+afterEach(async () => {
+  for (const site of following) site.close();
+  for (const folder of stores) await rm(folder, { recursive: true, force: true });
+  [stores, following] = [[], []];
+});
 
 // Every request is answered with what is kept for it, where it is kept at all.
 async function openProved(config: SiteConfig): Promise<Site> {

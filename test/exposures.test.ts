@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { findExposure, findFolderExposure } from "../src/config/exposures.js";
 import { type MountConfig, memorySource, openSite, type SiteConfig, type SiteError } from "../src/index.js";
-import { compileSite } from "../src/site/open.js";
+import { compileSite } from "../src/site/compile-site.js";
 import { glanceAt } from "../src/site/quick-look.js";
 import { makeTree } from "./helpers.js";
 

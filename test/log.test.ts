@@ -218,7 +218,7 @@ test("metrics count an answer by what it was, and its time in seconds", async ()
   for (const target of ["/assets/app-5f3a91bc.js", "/records/", "/birds/tern", "/none.js", "/alone/none"])
     await count(target);
   await count("/guide/", {}, { delivery: { status: 200, bytes: 3, complete: false, cutOff: "client-left" } });
-  const { answers, cuts, times, seconds, bytes, startedAt } = metrics.snapshot(site.memory);
+  const { answers, cuts, times, seconds, bytes, startedAt } = metrics.snapshot(site);
   const one = [
     "app shell 200",
     "earlier release 200",
@@ -267,7 +267,7 @@ test("metrics of two processes are told as one, to the last character", async ()
     { name: 'a "store"\\', used, entries: 1, bound: 100, unit: "bytes" } as unknown as MemoryMetric,
   ];
   const snapshots = [a, b].map((one, i) => ({
-    ...one.snapshot(site.memory),
+    ...one.snapshot(site),
     kept: kept(40 + i),
     residentBytes: 1000,
     descriptors: 20 + i,

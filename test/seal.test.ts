@@ -15,7 +15,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { writeSeal } from "../src/adapters/node.js";
 import type { Mount } from "../src/core/rules/mount.js";
 import { type FileSource, memorySource, openSite, type Site, type SiteConfig } from "../src/index.js";
-import { compileSite } from "../src/site/open.js";
+import { compileSite } from "../src/site/compile-site.js";
 import { takeSeal } from "../src/sources/sealed/take-seal.js";
 import { ask, makeTree, type Tree } from "./helpers.js";
 

@@ -1,7 +1,9 @@
 import { describe, expect, test } from "vitest";
 import type { FileSource, Found, OpenedDirectory, OpenedFile, SourceEntry } from "../src/core/source.js";
+import { digestOf, LiveBytes } from "../src/sources/sealed/live-bytes.js";
+import { digestPieces } from "../src/sources/sealed/pieces.js";
 import { SealedEntry } from "../src/sources/sealed/sealed-entry.js";
-import { digestOf, SealedFolder } from "../src/sources/sealed/sealed-folder.js";
+import { SealedFolder } from "../src/sources/sealed/sealed-folder.js";
 
 // A folder as it was sealed, over a source that is made to tell what it likes.
 const MEBIBYTE = 1024 * 1024;
@@ -25,9 +27,19 @@ interface Live {
 }
 
 /** A folder with one sealed file, `sub/file`, whose place on disk holds something that is made to order. */
-function seal(sealed: Uint8Array, live: Live): { folder: SealedFolder; told: Told } {
+function seal(
+  sealed: Uint8Array,
+  live: Live,
+  pieces?: Uint8Array,
+): { folder: SealedFolder; bytes: LiveBytes; told: Told } {
   const told = { opened: 0, closed: 0, digests: 0 };
   const { bytes = sealed, changedMs = 0 } = live;
+  const entry = new SealedEntry({
+    sizeBytes: sealed.length,
+    modifiedMs: 5000,
+    digest: digestOf(sealed),
+    pieces,
+  });
   const metadata = { sizeBytes: bytes.length, modifiedNs: 0n, changedNs: BigInt(changedMs) * 1_000_000n };
   const close = (): void => void told.closed++;
   const file: OpenedFile = {
@@ -55,9 +67,10 @@ function seal(sealed: Uint8Array, live: Live): { folder: SealedFolder; told: Tol
     },
     diagnose: async (path) => ({ text: `asked for ${path}` }),
   };
-  const folder = new SealedFolder(source);
-  folder.add("sub/file", new SealedEntry(sealed.length, 5000, digestOf(sealed)));
-  return { folder, told };
+  const kept = new LiveBytes(source);
+  const folder = new SealedFolder(source.name, kept);
+  folder.add("sub/file", entry);
+  return { folder, bytes: kept, told };
 }
 
 describe("what is on disk in the place of a sealed file", () => {
@@ -187,15 +200,77 @@ test("a larger file that changes after it was opened gives no more bytes", async
   await expect(found.file.read(0, 10)).rejects.toThrow("The file was changed after it was sealed.");
 });
 
-test("so many bytes are kept, and no more; each file has its own", async () => {
-  const { folder } = seal(SMALL, {});
-  const taken = Array.from({ length: 256 }, (_, i) => folder.take(i === 255 ? MEBIBYTE - 1 : MEBIBYTE));
+describe("a file with digests of its pieces", () => {
+  const LONG = Buffer.concat([Buffer.alloc(MEBIBYTE, "a"), Buffer.alloc(MEBIBYTE, "b"), Buffer.from("end")]);
+  const changed = (at: number): Buffer => {
+    const bytes = Buffer.from(LONG);
+    bytes[at]!++;
+    return bytes;
+  };
+  const makePieces = async (): Promise<Uint8Array> => {
+    const read = async (offset: number, length: number) => LONG.subarray(offset, offset + length);
+    const { digest, pieces } = await digestPieces({
+      metadata: { sizeBytes: LONG.length, modifiedNs: 0n },
+      read,
+      digest: async () => "",
+      close() {},
+    });
+    expect([digest, pieces.length]).toEqual([digestOf(LONG), 3 * 32]);
+    return pieces;
+  };
+
+  test.each<[string, Live, readonly [offset: number, length: number], string]>([
+    ["its beginning", {}, [0, 5], "aaaaa"],
+    ["over the end of a piece", {}, [MEBIBYTE - 2, 4], "aabb"],
+    ["the end", {}, [2 * MEBIBYTE + 1, 50], "nd"],
+    ["behind the end", {}, [LONG.length, 5], ""],
+    ["all", {}, [0, LONG.length], LONG.toString()],
+    ["a changed first piece", { bytes: changed(7) }, [0, 5], "altered"],
+    ["a changed piece that is not wanted", { bytes: changed(2 * MEBIBYTE) }, [0, 5], "aaaaa"],
+    [
+      "a changed piece",
+      { bytes: changed(MEBIBYTE) },
+      [MEBIBYTE, 5],
+      "The file was changed after it was sealed.",
+    ],
+    ["another length", { bytes: LONG.subarray(1) }, [0, 5], "altered"],
+    ["a failing device", { fails: "read" }, [0, 5], "failed"],
+  ])("%s", async (_what, live, [offset, length], wanted) => {
+    const { folder, told } = seal(LONG, live, await makePieces());
+    const found = await folder.open("sub/file");
+    const got =
+      found.kind !== "file"
+        ? found.kind
+        : await found.file
+            .read(offset, length)
+            .then((bytes) => Buffer.from(bytes).toString())
+            .catch(({ message }) => message);
+    if (found.kind === "file") found.file.close();
+    expect([got === wanted, told]).toEqual([true, { opened: 1, closed: 1, digests: 0 }]);
+  });
+
+  test("is compared once while it is unchanged", async () => {
+    const { folder } = seal(LONG, { changedMs: Date.now() - 10_000 }, await makePieces());
+    const read = async (): Promise<string> => {
+      const found = await folder.open("sub/file");
+      if (found.kind !== "file") throw new Error(found.kind);
+      for (let offset = 0; offset < LONG.length; offset += 100_000) await found.file.read(offset, 100_000);
+      found.file.close();
+      return found.file.constructor.name;
+    };
+    expect([await read(), await read()]).toEqual(["PiecedFile", "FileOnDisk"]);
+  });
+});
+
+test("up to a bound bytes are kept, and no more; each file has its own", async () => {
+  const { folder, bytes } = seal(SMALL, {});
+  const taken = Array.from({ length: 256 }, (_, i) => bytes.take(i === 255 ? MEBIBYTE - 1 : MEBIBYTE));
   expect([
     taken.every((one) => one !== undefined),
-    folder.take(2),
-    folder.take(1)?.bytes.length,
-    folder.take(1),
-    seal(SMALL, {}).folder.take(MEBIBYTE + 1),
+    bytes.take(2),
+    bytes.take(1)?.bytes.length,
+    bytes.take(1),
+    seal(SMALL, {}).bytes.take(MEBIBYTE + 1),
   ]).toEqual([true, undefined, 1, undefined, undefined]);
   const [first, second] = taken.map((one) => one!.bytes);
   first!.fill("1");
@@ -216,7 +291,7 @@ test("so many bytes are kept, and no more; each file has its own", async () => {
 test("its folders follow from its files", async () => {
   const { folder } = seal(SMALL, {});
   for (const path of ["a.txt", "sub/deep/b.txt", "sub/deep/c.txt"])
-    folder.add(path, new SealedEntry(7, 1000, "x"));
+    folder.add(path, new SealedEntry({ sizeBytes: 7, modifiedMs: 1000, digest: "x" }));
   const list = async (path: string): Promise<unknown> => {
     const found = await folder.open(path);
     if (found.kind !== "directory") return found;

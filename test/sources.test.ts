@@ -694,7 +694,7 @@ describe("places and texts that a configuration names", () => {
     "memory: the path %j is none",
     (path) => {
       expect(() => memorySource({ [path]: "" })).toThrow(
-        /^memorySource: found the path .*, which no address can name; write names joined by single slashes/,
+        /^memorySource: found the path .*, which no URL can name; write one such as/,
       );
     },
   );

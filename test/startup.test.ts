@@ -67,7 +67,7 @@ describe("a configuration that cannot be used stops the start with a sentence", 
     [
       "a name in memory that no address leads to",
       () => memorySource({ "a\\b.txt": "x" }) as never,
-      /^memorySource: found the path "a\\\\b.txt", which no address can name; write names/,
+      /^memorySource: found the path "a\\\\b.txt", which no URL can name; write one such as/,
     ],
     [
       "an unknown key like no other",

@@ -28,6 +28,7 @@ const ENTRIES = [
   "testing/index",
   "testing/vitest",
   "survey/index",
+  "store/index",
   "lab/index",
   "vite/index",
 ];
@@ -38,7 +39,7 @@ const OF_THE_PROJECT = /^(?:vite|vitest)(?:\/|$)/;
 
 /** Nothing of these needs Node; what of the whole package does is in modules that a site without folders never loads. */
 const BROWSER_ENTRIES = ["browser/index", "browser/listings", "browser/pages", "browser/fingerprints"];
-const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal)\.js$/;
+const ONLY_IN_NODE = /\/(?:open-folder|read-text|compressor|earlier-folders|seal|stored-site)\.js$/;
 
 /** The packages that are bundled, by name: the folder of each. */
 const bundled = new Map();

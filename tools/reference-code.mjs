@@ -117,6 +117,26 @@ console.log((await fetch(lab.url)).status); // prints: 200
 await server.close();
 await lab.close();
 await tree.close();`,
+  "epistyle/store": `
+import { openSite } from "epistyle";
+import { listReleases, planRemoval, publish, removeReleases, StoreError, switchRelease } from "epistyle/store";
+import { makeTemporaryTree } from "epistyle/testing";
+
+const tree = await makeTemporaryTree({ "public/index.html": "<title>Larkholm</title>" });
+const config = { mounts: [{ folder: \`\${tree.folder}/public\` }] };
+const store = \`\${tree.folder}/store\`;
+console.log((await publish(config, { store })).number); // prints: 1
+
+const site = await openSite({ store, cache: { folder: \`\${tree.folder}/cache\`, bytes: 2e9 } });
+console.log(site.store.release.number, site.mounts[0].source.startsWith("release 1 of")); // prints: 1 true
+site.close();
+
+console.log((await listReleases(store)).map(({ number, isPresent }) => [number, isPresent])); // prints: [ [ 1, true ] ]
+console.log(await switchRelease(store, 1)); // prints: 1
+console.log((await planRemoval(store, { keep: 5 })).releases.length); // prints: 0
+console.log((await removeReleases(store, { keep: 5 })).files); // prints: 0
+console.log(await openSite({ store: \`\${tree.folder}/none\` }).catch((error) => error instanceof StoreError)); // prints: true
+await tree.close();`,
   "epistyle/survey": `
 import { openSite } from "epistyle";
 import { acceptKnown, findLost, formatRules, groupFindings, loadAccepted, openRelease } from "epistyle/survey";

@@ -65,7 +65,7 @@ if (runtime !== undefined) {
     "node_modules/vitest/vitest.mjs",
     "run",
     `--maxWorkers=${WORKERS}`,
-    ...["unit", "apart", "proved", "sealed"].flatMap((name) => ["--project", name]),
+    ...["unit", "apart", "proved", "sealed", "stored"].flatMap((name) => ["--project", name]),
   ]);
   process.exit(0);
 }

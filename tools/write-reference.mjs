@@ -144,7 +144,7 @@ async function commands() {
         .map((option) => {
           const choices = option.argChoices === undefined ? "" : ` One of ${option.argChoices.join(", ")}.`;
           const usual = ["string", "number"].includes(typeof option.defaultValue)
-            ? code(String(option.defaultValue))
+            ? code(option.defaultValueDescription ?? String(option.defaultValue))
             : "";
           const variable = option.envVar === undefined ? "" : ` Also from ${option.envVar}.`;
           return `| ${code(cell(option.flags))} | ${cell(option.description)}.${choices}${variable} | ${usual} |`;
@@ -170,6 +170,7 @@ const ENTRIES = {
   "epistyle/testing": "testing/index",
   "epistyle/vitest": "testing/vitest",
   "epistyle/survey": "survey/index",
+  "epistyle/store": "store/index",
   "epistyle/lab": "lab/index",
   "epistyle/vite": "vite/index",
   "epistyle/browser": "browser/index",
@@ -187,8 +188,8 @@ function functions() {
         if (kind === "function" && !new RegExp(`\\b${one}\\(`).test(program ?? ""))
           throw new Error(`tools/reference-code.mjs: the program of ${name} does not call ${one}.`);
       const rows = exported.map(
-        ({ exported, kind, signature, doc }) =>
-          `| ${code(exported)} | ${kind} | ${doc === "" ? "" : cell(doc)}${signature === "" ? "" : ` ${code(cell(signature))}`} |`,
+        ({ exported, kind, signatures, doc }) =>
+          `| ${code(exported)} | ${kind} | ${[...(doc === "" ? [] : [cell(doc)]), ...signatures.map((one) => code(cell(one)))].join(" ")} |`,
       );
       const body =
         rows.length === 0
@@ -223,22 +224,35 @@ export function exportsOf(file) {
 
 const KINDS = { function: "function", const: "value", interface: "type", type: "type", class: "class" };
 
+// A function may be declared several times, for each way to call it.
 function declarationOf(text, name, exported = name) {
-  const match = new RegExp(
-    `(/\\*\\*(?:(?!\\*/)[\\s\\S])*\\*/\\s*)?export (?:declare )?(function|const|interface|class|type) ${name}\\b([^\\n]*)`,
-  ).exec(text);
-  if (match === null) return { kind: "type", signature: "", doc: "" };
-  const [, comment = "", kind, rest] = match;
-  const doc = comment
-    .replace(/^\s*\/\*\*|\*\/\s*$/g, "")
-    .replace(/^\s*\* ?/gm, "")
-    .replace(/```[\s\S]*?```/g, "")
-    .replace(/\s+/g, " ")
-    .trim();
-  const whole = /^[\s\S]*?;(?=\n[^\s}]|\n?$)/.exec(text.slice(match.index + match[0].length - rest.length));
-  const signature =
-    kind === "function" ? `${exported}${whole[0].replace(/\s+/g, " ").replace(/;$/, "")}` : "";
-  return { kind: KINDS[kind], signature, doc };
+  const matches = text.matchAll(
+    new RegExp(
+      `(/\\*\\*(?:(?!\\*/)[\\s\\S])*\\*/\\s*)?export (?:declare )?(function|const|interface|class|type) ${name}\\b([^\\n]*)`,
+      "g",
+    ),
+  );
+  const all = [...matches].map((match) => {
+    const [, comment = "", kind, rest] = match;
+    const doc = comment
+      .replace(/^\s*\/\*\*|\*\/\s*$/g, "")
+      .replace(/^\s*\* ?/gm, "")
+      .replace(/```[\s\S]*?```/g, "")
+      .replace(/\s+/g, " ")
+      .trim();
+    const whole = /^[\s\S]*?;(?=\n[^\s}]|\n?$)/.exec(text.slice(match.index + match[0].length - rest.length));
+    const signature =
+      kind === "function" ? `${exported}${whole[0].replace(/\s+/g, " ").replace(/;$/, "")}` : "";
+    return { kind: KINDS[kind], signature, doc };
+  });
+  return {
+    kind: all[0]?.kind ?? "type",
+    signatures: all.map(({ signature }) => signature).filter(Boolean),
+    doc: all
+      .map(({ doc }) => doc)
+      .filter(Boolean)
+      .join(" "),
+  };
 }
 
 async function reasons() {

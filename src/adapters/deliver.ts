@@ -80,9 +80,9 @@ async function deliverFailure(
   response: Outgoing,
   request: SiteRequest,
   responder: Responder,
-  { unsent }: Unsent,
+  { unsent, isTemporary }: Unsent,
 ): Promise<Delivery> {
-  const sorry = await responder.respondFailed(request, unsent);
+  const sorry = await responder.respondFailed(request, unsent, isTemporary);
   const bytes = await readBody(sorry);
   // Its own page cannot be read either: nothing was sent yet, so the status can be.
   if (sorry.kind === "pass" || bytes === undefined) return send(response, 500, BARE, undefined);

@@ -44,11 +44,14 @@ export function cutOff(status: number, bytes: number, cause: CutOff): Delivery {
 /** A body of which nothing was sent yet: what went wrong can still be told. */
 export interface Unsent {
   readonly unsent: string;
+  /** It may be read in a moment. */
+  readonly isTemporary?: boolean | undefined;
 }
 
 export const SHORTENED: Unsent = { unsent: "it became shorter" };
 
 /** What a failed read has to say. */
 export function toUnsent(error: unknown): Unsent {
-  return { unsent: error instanceof Error ? error.message : String(error) };
+  const unsent = error instanceof Error ? error.message : String(error);
+  return { unsent, isTemporary: (error as { isTemporary?: boolean } | undefined)?.isTemporary };
 }

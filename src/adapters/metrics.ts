@@ -1,5 +1,6 @@
 import { readdirSync } from "node:fs";
-import type { Memory, MemoryMetric } from "../core/memory/memory.js";
+import type { MemoryMetric } from "../core/memory/memory.js";
+import type { Site, StoreCounts } from "../site/site.js";
 import type { ResponseRecord } from "./response-record.js";
 
 /** The media type of the text (OpenMetrics 1.0 §"Protocol negotiation"). */
@@ -17,12 +18,25 @@ export interface MetricsSnapshot {
   readonly seconds: number;
   readonly bytes: number;
   readonly kept: readonly MemoryMetric[];
+  /** Undefined without a release store. */
+  readonly store: StoreMetrics | undefined;
   readonly residentBytes: number;
   /** Undefined where the platform does not tell. */
   readonly descriptors: number | undefined;
   /** Seconds since 1970. */
   readonly startedAt: number;
 }
+
+/** What is told of a release store. */
+interface StoreMetrics {
+  readonly counts: StoreCounts;
+  readonly kept: { readonly memory: number; readonly disk: number };
+  readonly release: number;
+  readonly isAway: boolean;
+}
+
+/** What a site tells of itself. */
+export type MeasuredSite = Pick<Site, "memory" | "store">;
 
 /** Counts what a server answered, for whoever watches it. What it holds does not grow with the requests. */
 export class Metrics {
@@ -47,8 +61,8 @@ export class Metrics {
     this.#times[at]!++;
   }
 
-  /** The metrics as they are now, with what is kept in memory. */
-  snapshot(memory: Memory): MetricsSnapshot {
+  /** The metrics as they are now, with what the site keeps in memory, and what it read of its release store. */
+  snapshot({ memory, store }: MeasuredSite): MetricsSnapshot {
     return {
       answers: [...this.#answers],
       cuts: [...this.#cuts],
@@ -56,6 +70,12 @@ export class Metrics {
       seconds: this.#seconds,
       bytes: this.#bytes,
       kept: memory.metrics(),
+      store: store && {
+        counts: store.counts,
+        kept: store.kept,
+        release: store.release.number,
+        isAway: store.failure !== undefined,
+      },
       residentBytes: process.memoryUsage.rss(),
       descriptors: countDescriptors(),
       startedAt: this.#startedAt,
@@ -84,6 +104,7 @@ export function formatMetrics(snapshots: readonly MetricsSnapshot[]): string {
       total(({ seconds }) => seconds),
     ),
     ...formatKept(snapshots.map(({ kept }) => kept)),
+    ...formatStore(snapshots.flatMap(({ store }) => store ?? [])),
     ...formatProcess(snapshots, total),
     "# EOF",
     "",
@@ -122,6 +143,33 @@ function formatKept(all: readonly (readonly MemoryMetric[])[]): string[] {
     ...samples("epistyle_kept", ({ used }) => used),
     ...family("epistyle_kept_bound", "gauge", "The most that each store keeps."),
     ...samples("epistyle_kept_bound", ({ bound }) => bound),
+  ];
+}
+
+// Several processes have one cache on disk, and each a memory of its own.
+function formatStore(all: readonly StoreMetrics[]): string[] {
+  if (all.length === 0) return [];
+  const total = (read: (one: StoreMetrics) => number): number => all.reduce((sum, one) => sum + read(one), 0);
+  return [
+    ...family("epistyle_store_reads", "counter", "Files, and pieces of long ones, by where they came from."),
+    ...(["memory", "disk", "store"] as const).map(
+      (from) => `epistyle_store_reads_total{from="${from}"} ${total(({ counts }) => counts[from])}`,
+    ),
+    ...family("epistyle_store_failures", "counter", "Reads that the release store failed."),
+    `epistyle_store_failures_total ${total(({ counts }) => counts.failures)}`,
+    ...family("epistyle_store_read_bytes", "counter", "Bytes that came from the release store.", "bytes"),
+    `epistyle_store_read_bytes_total ${total(({ counts }) => counts.bytes)}`,
+    ...family("epistyle_store_kept_bytes", "gauge", "Bytes of the release store that are kept.", "bytes"),
+    `epistyle_store_kept_bytes{in="memory"} ${total(({ kept }) => kept.memory)}`,
+    `epistyle_store_kept_bytes{in="disk"} ${Math.max(...all.map(({ kept }) => kept.disk))}`,
+    ...family(
+      "epistyle_store_release",
+      "gauge",
+      "The release that is served; the lowest of several processes.",
+    ),
+    `epistyle_store_release ${Math.min(...all.map(({ release }) => release))}`,
+    ...family("epistyle_store_up", "gauge", "1 while the release store answers."),
+    `epistyle_store_up ${all.some(({ isAway }) => isAway) ? 0 : 1}`,
   ];
 }
 

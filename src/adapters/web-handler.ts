@@ -45,7 +45,7 @@ export function makeWebHandler(
     const body = await toWebBody(answer.body.file, answer.body.parts, { signal, stalledAfterMs });
     if (signal.aborted) throw signal.reason;
     if (!("unsent" in body)) return toResponse(answer, body);
-    const sorry = await responder.respondFailed(asked, body.unsent);
+    const sorry = await responder.respondFailed(asked, body.unsent, body.isTemporary);
     if (sorry.kind === "pass") return undefined;
     const bytes = await readPlan(sorry).catch(() => null);
     return toResponse(bytes === null ? { ...sorry, fields: Fields.NONE } : sorry, bytes);

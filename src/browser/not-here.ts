@@ -4,6 +4,7 @@ export const readTextFile = refuse;
 export const makeCompressor = refuse;
 export const sealFromFile = refuse;
 export const sealNow = refuse;
+export const openStoredSite = refuse;
 export const resolveFolder = refuse;
 export const splitPattern = refuse;
 export const MADE_CODINGS = undefined;

@@ -11,10 +11,11 @@ export function printExplanation(
   explanation: Explanation,
   { all, isForApplication }: { readonly all: boolean; readonly isForApplication: boolean },
 ): void {
-  const { answer, why, hints, trace } = explanation;
+  const { answer, why, hints, trace, bytes } = explanation;
   printHeading(terminal, `${request.method} ${printable(request.target)}: ${describeStatus(answer)}`);
   printWrapped(terminal, "answer", describeAnswer(answer, trace));
   printWrapped(terminal, "why", why);
+  if (bytes !== undefined) printWrapped(terminal, "bytes", bytes);
   const word = answer.kind === "response" && answer.status < 400 ? "note" : "fix";
   for (const [index, hint] of hints.entries()) printWrapped(terminal, index === 0 ? word : "or", hint);
   if (isForApplication)
@@ -28,7 +29,7 @@ export function printExplanation(
 }
 
 /** An explanation as JSON: plain data, with the sentences that the terminal shows. */
-export function toJson(request: SiteRequest, { answer, trace, why, hints }: Explanation): object {
+export function toJson(request: SiteRequest, { answer, trace, why, hints, bytes }: Explanation): object {
   return {
     request,
     outcome: answer.kind,
@@ -37,6 +38,7 @@ export function toJson(request: SiteRequest, { answer, trace, why, hints }: Expl
     reason: answer.reason,
     why,
     hints,
+    bytes,
     trace,
   };
 }

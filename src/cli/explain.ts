@@ -1,8 +1,12 @@
+import { resolve } from "node:path";
 import type { Command } from "commander";
 import { openTerminal } from "../adapters/log/terminal.js";
+import { findConfigFile, loadConfigFile } from "../config/config-file.js";
+import { SiteError } from "../config/site-error.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { printableJson } from "../core/text/printable.js";
 import { openSite } from "../site/open.js";
+import type { Site } from "../site/site.js";
 import { collectHeader } from "./check-options.js";
 import { chooseDefinition } from "./definition.js";
 import { printExplanation, toJson } from "./explain-report.js";
@@ -10,6 +14,7 @@ import { printExplanation, toJson } from "./explain-report.js";
 interface ExplainOptions {
   readonly config?: string;
   readonly folder?: string;
+  readonly store?: string;
   readonly method: string;
   readonly header?: Readonly<Record<string, string>>;
   readonly json?: boolean;
@@ -29,6 +34,10 @@ export function addExplain(program: Command): void {
     .argument("<TARGET>", "the address: a path such as /guide/, or the whole URL")
     .option("-c, --config <FILE>", "read the configuration from this file")
     .option("--folder <DIR>", "explain for a folder served without a configuration")
+    .option(
+      "--store <PLACE>",
+      "explain for the present release of this store: a folder, or s3://BUCKET/PREFIX",
+    )
     .option("--method <M>", "request method", "GET")
     .option(
       "--header <FIELD>",
@@ -48,7 +57,7 @@ Examples:
   epistyle explain http://localhost:8080/scripts/season.js --json`,
     )
     .action(async (target: string, options: ExplainOptions) => {
-      const site = await openSite(await chooseDefinition(options.folder, options.config));
+      const site = await open(options);
       const request: SiteRequest = { method: options.method, target, headers: options.header ?? {} };
       const behind = await site.explain({ ...request, mayPass: true });
       const isHandedOn = behind.answer.kind === "pass";
@@ -63,4 +72,15 @@ Examples:
         printExplanation(terminal, request, explanation, { all: options.all === true, isForApplication });
       }
     });
+}
+
+async function open({ folder, config, store }: ExplainOptions): Promise<Site> {
+  if (store === undefined) return openSite(await chooseDefinition(folder, config));
+  if (folder !== undefined)
+    throw new SiteError(["--folder: found it with --store, which has the files; leave one of them out."]);
+  const file = config ?? (await findConfigFile(process.cwd()));
+  const onNotice = (text: string): void => void process.stderr.write(`${text}\n`);
+  return file === undefined
+    ? openSite({ store, onNotice })
+    : openSite(await loadConfigFile(resolve(file)), { store, onNotice });
 }

@@ -1,5 +1,5 @@
 import cluster from "node:cluster";
-import { once } from "node:events";
+import { type EventEmitter, once } from "node:events";
 import { networkInterfaces } from "node:os";
 import { type Command, Option } from "commander";
 import { PROXY_FIELDS, type Proxies, type ProxyField } from "../adapters/client.js";
@@ -120,6 +120,8 @@ export function addServerOptions(command: Command): Command {
 export interface ListenExtras {
   /** The site that is opened again on SIGHUP, and when this file changes, where there is one. */
   readonly reloads?: { readonly site: ReloadableSite; readonly file: string | undefined };
+  /** Tells of what changes meanwhile. */
+  readonly notices?: EventEmitter<{ notice: [string] }> | undefined;
   readonly announce?: (server: RunningServer, terminal: Terminal) => void;
   /** Opens something beside it, once it listens. */
   readonly beside?: (server: RunningServer, terminal: Terminal) => Promise<void>;
@@ -132,7 +134,7 @@ export async function listen(
   site: Site,
   options: ListenOptions,
   title: string,
-  { reloads, announce, beside, onResponse }: ListenExtras = {},
+  { reloads, notices, announce, beside, onResponse }: ListenExtras = {},
 ): Promise<void> {
   const {
     log,
@@ -154,6 +156,7 @@ export async function listen(
       people.print(text);
       if (isNew) printSite(people, reloads.site);
     });
+  notices?.on("notice", (text) => people.print(text));
   // A signal that comes while the server starts stops it in order, once it has.
   const stopped = Promise.race([once(process, "SIGINT"), once(process, "SIGTERM")]);
   const told = await openLog(
@@ -227,7 +230,7 @@ function countOrTell(
   const counted = new Metrics();
   process.on("message", (message) => {
     if (message === "metrics" && process.connected)
-      process.send!({ metrics: counted.snapshot(site.memory) }, undefined, undefined, () => {});
+      process.send!({ metrics: counted.snapshot(site) }, undefined, undefined, () => {});
   });
   return {
     onResponse(record) {

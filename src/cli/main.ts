@@ -1,6 +1,7 @@
 import { CommanderError } from "commander";
 import { StartError } from "../adapters/node.js";
 import { SiteError } from "../config/site-error.js";
+import { StoreError } from "../sources/store/object-store.js";
 import { makeProgram } from "./program.js";
 import { describeUnknownCommand, describeUsageError } from "./usage.js";
 
@@ -25,7 +26,7 @@ try {
     // Help that was asked for by calling no command has been printed.
     if (error.exitCode !== 0 && error.code !== "commander.help")
       process.stderr.write(`${describeUsageError(error, program)}\n`);
-  } else if (error instanceof SiteError || error instanceof StartError) {
+  } else if (error instanceof SiteError || error instanceof StartError || error instanceof StoreError) {
     process.stderr.write(`${error instanceof SiteError ? describeSiteError(error) : error.message}\n`);
     process.exitCode = 2;
   } else {

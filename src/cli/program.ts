@@ -6,6 +6,8 @@ import { addDemo } from "./demo.js";
 import { addDraft } from "./draft.js";
 import { addExplain } from "./explain.js";
 import { addLab } from "./lab.js";
+import { addPublish } from "./publish.js";
+import { addReleases } from "./releases.js";
 import { addSeal } from "./seal.js";
 import { addServe } from "./serve.js";
 import { addSurvey } from "./survey.js";
@@ -35,6 +37,8 @@ Exit status: 0 all is well; 1 the command worked and found something wrong; 2 it
   addCompare(program);
   addSurvey(program);
   addSeal(program);
+  addPublish(program);
+  addReleases(program);
   addLab(program);
   addDemo(program);
   speakPlainly(program);

@@ -1,7 +1,11 @@
 import cluster from "node:cluster";
+import { EventEmitter } from "node:events";
 import { stat } from "node:fs/promises";
-import { type Command, Option } from "commander";
+import { resolve } from "node:path";
+import { type Command, InvalidArgumentError, Option } from "commander";
+import { findConfigFile, loadConfigFile } from "../config/config-file.js";
 import { SiteError } from "../config/site-error.js";
+import { parseSize } from "../config/sizes.js";
 import { openSite } from "../site/open.js";
 import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
@@ -13,11 +17,14 @@ interface ServeOptions extends ListenOptions {
   readonly kind?: "pages" | "app" | "archive";
   readonly listing?: true;
   readonly seal?: true | string;
+  readonly store?: string;
+  readonly cache?: string;
+  readonly cacheSize?: number;
   readonly lab?: true;
   readonly edit?: true;
 }
 
-export function addServe(program: Command): void {
+function describeServe(program: Command): Command {
   const command = program
     .command("serve")
     .summary("serve a folder, or the mounts of a configuration")
@@ -34,16 +41,23 @@ export function addServe(program: Command): void {
       "--seal [FILE]",
       "serve the files as they are now, even if they change later, or as this seal file says",
     )
+    .option("--store <PLACE>", "serve the present release of this store: a folder, or s3://BUCKET/PREFIX")
+    .option("--cache <DIR>", "keep files of the store in this folder")
+    .addOption(
+      new Option("--cache-size <SIZE>", "the most that the folder takes")
+        .argParser(parseCacheSize)
+        .default(DEFAULT_CACHE_BYTES, "2GB"),
+    )
     .option("--lab", "also open a lab, which shows each request as it arrives; on this machine only")
     .option("--edit", "let the lab save the configuration")
     .option("--listing", "list the folders of FOLDER without a default document");
-  addServerOptions(addListenOptions(command))
-    .addHelpText(
-      "after",
-      `
+  return addServerOptions(addListenOptions(command)).addHelpText(
+    "after",
+    `
 Examples:
   epistyle serve ./public               one folder, on http://127.0.0.1:8080/
   epistyle serve ./public --seal        the files as they are now: later changes do not count
+  epistyle serve --store ./store         the release that was published there last
   epistyle serve --port 0               the site of ./epistyle.config.yaml, on a free port
   epistyle serve ./public --log json    one JSON object per line on standard output; the rest on standard error
   epistyle serve --host 0.0.0.0 --health /health --drain 5s     behind a load balancer
@@ -51,41 +65,99 @@ Examples:
 Without --port and --host the environment variables PORT and HOST count. A socket that a service manager hands over
 (LISTEN_FDS) is used instead of a port.
 
+A site of a --store switches within seconds when another release becomes present; SIGHUP looks at once.
 If the configuration file changes, it is read again, unless the site is sealed; SIGHUP opens any site again. If the new site cannot be
 opened, the old one stays, and a message says why.
 Stop it with Ctrl-C: responses in progress finish first.`,
-    )
-    .action(async (folder: string | undefined, options: ServeOptions) => {
-      if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
-      const { workers = 1, socket, metrics } = options;
-      if (options.lab) checkLab(options);
-      else if (options.edit)
-        throw new SiteError(["--edit: found it without --lab; it lets the lab save: write --lab --edit."]);
-      if (workers > 1 && cluster.isPrimary) {
-        if (typeof metrics === "string")
-          throw new SiteError([
-            `--metrics: found ${JSON.stringify(metrics)}, but each worker counts separately; give a port, such as 9100.`,
-          ]);
-        const { runWorkers } = await import("./workers.js");
-        const stopWithinMs = (options.drain ?? 0) + (options.grace ?? 10_000) + SLACK_MS;
-        await runWorkers({ count: workers, socket, metrics, stopWithinMs });
-        return;
-      }
-      let file: string | undefined;
-      const open = async (): Promise<Site> => {
-        const definition = await chooseDefinition(folder, options.config, options);
-        file = definition.file;
-        return openSite(definition, { seal: options.seal ?? false });
-      };
-      const site = await openReloadable(open);
-      const reloads = { site, file: options.seal === undefined ? file : undefined };
-      if (!options.lab) return listen(site, options, "epistyle serve", { reloads });
-      const { besideServer } = await import("./lab-beside.js");
-      const load = () => chooseDefinition(folder, options.config, options);
-      const beside = besideServer({ site, load, folder, file, edit: options.edit === true });
-      await listen(site, options, "epistyle serve", { reloads, ...beside });
-      await beside.close();
-    });
+  );
+}
+
+export function addServe(program: Command): void {
+  describeServe(program).action(async (folder: string | undefined, options: ServeOptions) => {
+    if (folder === undefined && options.config === undefined) await refuseFolder(options.seal);
+    if (options.store !== undefined) checkStore(folder, options);
+    else if (options.cache !== undefined)
+      throw new SiteError(["--cache: found it without --store; it keeps files of a store: leave it out."]);
+    const { workers = 1, socket, metrics } = options;
+    if (options.lab) checkLab(options);
+    else if (options.edit)
+      throw new SiteError(["--edit: found it without --lab; it lets the lab save: write --lab --edit."]);
+    if (workers > 1 && cluster.isPrimary) {
+      if (typeof metrics === "string")
+        throw new SiteError([
+          `--metrics: found ${JSON.stringify(metrics)}, but each worker counts separately; give a port, such as 9100.`,
+        ]);
+      const { runWorkers } = await import("./workers.js");
+      const stopWithinMs = (options.drain ?? 0) + (options.grace ?? 10_000) + SLACK_MS;
+      await runWorkers({ count: workers, socket, metrics, stopWithinMs });
+      return;
+    }
+    let file: string | undefined;
+    const open = async (): Promise<Site> => {
+      const definition = await chooseDefinition(folder, options.config, options);
+      file = definition.file;
+      return openSite(definition, { seal: options.seal ?? false });
+    };
+    if (options.store !== undefined) return serveStore(options, options.store);
+    const site = await openReloadable(open);
+    const reloads = { site, file: options.seal === undefined ? file : undefined };
+    if (!options.lab) return listen(site, options, "epistyle serve", { reloads });
+    const { besideServer } = await import("./lab-beside.js");
+    const load = () => chooseDefinition(folder, options.config, options);
+    const beside = besideServer({ site, load, folder, file, edit: options.edit === true });
+    await listen(site, options, "epistyle serve", { reloads, ...beside });
+    await beside.close();
+  });
+}
+
+async function serveStore(options: ServeOptions, store: string): Promise<void> {
+  const { openStoredSite } = await import("../site/store/stored-site.js");
+  const { config, cache, cacheSize = DEFAULT_CACHE_BYTES } = options;
+  const file = config ?? (await findConfigFile(process.cwd()));
+  const notices = new EventEmitter<{ notice: [string] }>();
+  const site = await openStoredSite(
+    async () => (file === undefined ? undefined : loadConfigFile(resolve(file))),
+    {
+      store,
+      cache: cache === undefined ? undefined : { folder: resolve(cache), bytes: cacheSize },
+      onNotice(text) {
+        // Before it listens, nobody else tells of it.
+        if (!notices.emit("notice", text)) process.stderr.write(`${text}\n`);
+      },
+    },
+  );
+  await listen(site, options, "epistyle serve", { reloads: { site, file }, notices });
+  site.close();
+}
+
+/** What a cache on disk takes where nothing is said, in bytes. */
+const DEFAULT_CACHE_BYTES = 2e9;
+
+function parseCacheSize(text: string): number {
+  const bytes = parseSize(text);
+  if (bytes === undefined || bytes === 0)
+    throw new InvalidArgumentError("Write a size such as 500MB or 2GB.");
+  return bytes;
+}
+
+// What is served is in the store: the rules come from a configuration.
+function checkStore(folder: string | undefined, { seal, kind, listing, lab }: ServeOptions): void {
+  const found =
+    folder !== undefined
+      ? `the folder ${folder}`
+      : seal !== undefined
+        ? "--seal"
+        : kind !== undefined
+          ? "--kind"
+          : listing
+            ? "--listing"
+            : lab
+              ? "--lab"
+              : undefined;
+  if (found === undefined) return;
+  throw new SiteError([
+    `--store: found ${found} too; the files are those of the store, sealed, and the rules those of a configuration: leave it out, or write --config FILE.`,
+  ]);
 }
 
 /** How much longer than it may take a worker is waited for when it stops, in milliseconds. */

@@ -18,10 +18,16 @@ export function speakPlainly(program: Command): void {
   }
 }
 
-function describeOption({ description, argChoices, defaultValue, negate }: Option): string {
+function describeOption({
+  description,
+  argChoices,
+  defaultValue,
+  defaultValueDescription,
+  negate,
+}: Option): string {
   const choices = argChoices === undefined ? "" : `: ${argChoices.join(", ")}`;
   const isTold = defaultValue !== undefined && !negate && typeof defaultValue !== "object";
-  return `${description}${choices}${isTold ? ` (default ${defaultValue})` : ""}`;
+  return `${description}${choices}${isTold ? ` (default ${defaultValueDescription ?? defaultValue})` : ""}`;
 }
 
 /** What was written wrongly on the command line, in one sentence that says what to write instead. */

@@ -238,9 +238,9 @@ export interface MountConfig extends AreaConfig {
   earlierReleases?:
     | (string | FileSource)[]
     | {
-        /** A pattern of folders, each a release: ../builds/*. */
-        folders: string;
-        /** How many of the newest count, by when they last changed (at most 20). */
+        /** A pattern of folders, each a release: ../builds/*. A site that is served from a release store needs none. */
+        folders?: string | undefined;
+        /** How many of the newest count (at most 20): folders by when they last changed, releases of a store by when they were present. */
         keep?: number | undefined;
         /** Not older than this, such as 14d. */
         within?: string | number | undefined;

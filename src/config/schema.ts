@@ -63,8 +63,10 @@ const earlierPattern = z.strictObject({
       else if (parent !== payload.value && parent.includes("*"))
         reject(payload, 'only the last name has a star: write it as "../builds/*"');
     })
+    .optional()
     .meta({
-      description: "A pattern of folders, each a release: ../builds/*.",
+      description:
+        "A pattern of folders, each a release: ../builds/*. A site that is served from a release store needs none.",
       example: "../builds/*",
     }),
   keep: z
@@ -72,7 +74,9 @@ const earlierPattern = z.strictObject({
     .min(1)
     .max(20)
     .optional()
-    .describe("How many of the newest count, by when they last changed (at most 20)."),
+    .describe(
+      "How many of the newest count (at most 20): folders by when they last changed, releases of a store by when they were present.",
+    ),
   within: duration.optional().describe("Not older than this, such as 14d."),
   files: z
     .union([pattern, z.array(pattern).min(1)])

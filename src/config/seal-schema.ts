@@ -36,6 +36,13 @@ const line = z
       .record(z.string(), digest)
       .optional()
       .describe("Prebuilt codings beside the file, with the digest of the file in that coding"),
+    pieces: z
+      .strictObject({
+        size: z.literal(1_048_576).describe("Bytes of a piece; the last one may be shorter"),
+        digests: z.base64().describe("The SHA-256 of each piece, one after another, in base64"),
+      })
+      .optional()
+      .describe("Of a file above 1 MiB: what its pieces are verified with while they are sent"),
   })
   .describe("Each line after the first: a file");
 

@@ -9,7 +9,7 @@ import { Fields } from "./fields/fields.js";
 import type { Answers } from "./represent/known-files.js";
 import type { SiteRequest } from "./request/request.js";
 import { SHELL_VARY } from "./resolve/app-shell.js";
-import { type Notes, OpenFiles } from "./resolve/open-files.js";
+import { type Notes, OpenFiles, toError } from "./resolve/open-files.js";
 import type { Resolution } from "./resolve/resolution.js";
 import { leavesRoom, resolve, resolveMoved } from "./resolve/resolve.js";
 import { chooseVariant } from "./resolve/variants.js";
@@ -73,8 +73,13 @@ export function respondWithFile(site: CompiledSite, sitePath: string, request: S
 }
 
 /** Plans the error for an answer that could not be delivered, when none of it was sent: with the error page of the rules. */
-export function respondFailed(site: CompiledSite, request: SiteRequest, cause: string): Promise<Answer> {
-  const failure = refuse(500, { code: "failed", subject: cause });
+export function respondFailed(
+  site: CompiledSite,
+  request: SiteRequest,
+  message: string,
+  isTemporary?: boolean,
+): Promise<Answer> {
+  const failure = toFailure({ message, isTemporary });
   const found = findPlace(site.mounts, request, undefined);
   if (!found.ok) return leave(site, request, failure);
   return travel(startOut(site, request, found.value, NOTHING), async () => failure);
@@ -179,7 +184,11 @@ async function travel(way: Way, decide: (way: Way) => Promise<Decision>): Promis
 
 // A file that cannot be read, or a rendering of the developer's that throws.
 function toFailure(error: unknown): Decision {
-  return refuse(500, { code: "failed", subject: error instanceof Error ? error.message : String(error) });
+  const { message = String(error), isTemporary } = (error ?? {}) as Partial<Error> & {
+    isTemporary?: boolean;
+  };
+  const { status, reason } = toError({ busy: isTemporary, cause: message });
+  return refuse(status, reason);
 }
 
 // What no mount covers may have had an address once.

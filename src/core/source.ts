@@ -83,7 +83,7 @@ export type Found =
 export interface Failed {
   readonly kind: "failed";
   readonly cause: string;
-  /** The process has no descriptors left; it may answer later. */
+  /** It may answer later: the process has no descriptors left, or a release store does not answer. */
   readonly busy: boolean;
 }
 

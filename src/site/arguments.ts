@@ -41,6 +41,13 @@ const onOff = kind("true or false", (value) => typeof value === "boolean");
 
 /** The options of all calls that a wrong value would only break later. The others say themselves what they want. */
 const KINDS: Readonly<Record<string, OptionKind>> = {
+  cache: kind(
+    'a folder and a number of bytes: { folder: "./cache", bytes: 2e9 }',
+    (value) =>
+      isGroup(value) &&
+      typeof (value as { folder?: unknown }).folder === "string" &&
+      isCount((value as { bytes?: unknown }).bytes),
+  ),
   file: kind('a path such as "site.log"', (value) => typeof value === "string" && value !== ""),
   metrics: kind(
     'a path such as "/health/metrics", or { port: 9100 }',
@@ -48,6 +55,7 @@ const KINDS: Readonly<Record<string, OptionKind>> = {
   ),
   maxConnections: kind("a whole number from 1 up", isCount),
   mayPass: onOff,
+  onNotice: kind("a function: (text) => { … }", (value) => typeof value === "function"),
   onResponse: kind("a function: (record) => { … }", (value) => typeof value === "function"),
   redactQuery: onOff,
   requestIds: onOff,
@@ -61,6 +69,7 @@ const KINDS: Readonly<Record<string, OptionKind>> = {
   ),
   serverTiming: onOff,
   stalledAfterSeconds: kind("a number of seconds above 0", (value) => typeof value === "number" && value > 0),
+  store: kind('a folder, or "s3://BUCKET/PREFIX"', (value) => typeof value === "string" && value !== ""),
   tls: kind('{ cert: "cert.pem", key: "key.pem" }', isGroup),
 };
 

@@ -28,8 +28,16 @@ export async function openEarlier(
   if (written === undefined) return { problems: [], warnings: [] };
   const surroundings = { mount, where: `${where}.earlierReleases`, base, memory };
   if (Array.isArray(written)) return openList(written, surroundings);
-  const pattern = written as Extract<EarlierConfig, { folders: string }>;
-  const opened = await openPattern(pattern, mount, surroundings.where, base);
+  const pattern = written as Pattern;
+  const { folders } = pattern;
+  if (folders === undefined)
+    return {
+      problems: [],
+      warnings: [
+        `${surroundings.where}: found no folders, so no earlier release answers; write folders: ../builds/*, or serve the site from a release store, which has its own.`,
+      ],
+    };
+  const opened = await openPattern({ ...pattern, folders }, mount, surroundings.where, base);
   if (pattern.files === undefined || opened.earlier === undefined) return opened;
   const tests = [pattern.files].flat().map((one) => compilePattern(one).matches);
   const answers = (path: string): boolean => tests.some((matches) => matches(foldName(path)));
@@ -66,8 +74,11 @@ async function openList(
   return { earlier: { list: () => sources }, problems: [], warnings };
 }
 
+/** Earlier releases by a pattern of folders. */
+type Pattern = Exclude<EarlierConfig, readonly unknown[]>;
+
 async function openPattern(
-  { folders, keep, within }: Extract<EarlierConfig, { folders: string }>,
+  { folders, keep, within }: Pattern & { readonly folders: string },
   { links = "inside" }: MountConfig,
   where: string,
   base: SiteConfig["base"],

@@ -26,18 +26,25 @@ export async function openReloadable(open: () => Promise<Site>): Promise<Reloada
 
 /** The same for a site that is open already. */
 export function reloadable(first: Site, open: () => Promise<Site>): ReloadableSite {
-  let current = first;
+  const { site, use } = exchangeable(first);
   let turn = 0;
   let inForce = 0;
-  const site: ReloadableSite = {
+  return Object.assign(site, {
     async reload() {
       const mine = ++turn;
       const next = await open();
       // A later one that is open already stays.
       if (mine < inForce) return;
       inForce = mine;
-      current = next;
+      use(next);
     },
+  });
+}
+
+/** A site that answers as another one does, until it is told to answer as a third. */
+export function exchangeable(first: Site): { readonly site: Site; use(next: Site): void } {
+  let current = first;
+  const site: Site = {
     get mounts() {
       return current.mounts;
     },
@@ -51,13 +58,18 @@ export function reloadable(first: Site, open: () => Promise<Site>): ReloadableSi
       return current.moved;
     },
     respond: (request) => current.respond(request),
-    respondFailed: (request, cause) => current.respondFailed(request, cause),
+    respondFailed: (...failed) => current.respondFailed(...failed),
     file: (path, options) => followFile(() => current, path, options),
     explain: (request, options) => current.explain(request, options),
     files: () => current.files(),
   };
   followKeeper(site, () => current);
-  return site;
+  return {
+    site,
+    use(next) {
+      current = next;
+    },
+  };
 }
 
 // One file of whichever site is in force: made again when that is another one.
@@ -76,6 +88,6 @@ function followFile(current: () => Site, path: string, options: SiteFileOptions 
       return now().memory;
     },
     respond: (request) => now().respond(request),
-    respondFailed: (request, cause) => now().respondFailed(request, cause),
+    respondFailed: (...failed) => now().respondFailed(...failed),
   };
 }

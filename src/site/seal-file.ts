@@ -5,6 +5,7 @@ import { isAddressable } from "../core/request/target.js";
 import { FINGERPRINTED } from "../core/rules/names.js";
 import type { NameCode } from "../core/source.js";
 import { makeRests } from "../reading/slices.js";
+import { hasPieces, PIECE_BYTES, piecesLength } from "../sources/sealed/pieces.js";
 import { SealedEntry } from "../sources/sealed/sealed-entry.js";
 import type { SealedFolder } from "../sources/sealed/sealed-folder.js";
 import { makePause } from "./pause.js";
@@ -12,8 +13,8 @@ import { writeWhole } from "./write-whole.js";
 
 /**
  * A seal file is JSON, an object a line (docs/sealing.md, dist/schema/seal.json). The first says what it is of; each other is a
- * file: the number of its mount, its path in it, its size in bytes, the SHA-256 of its bytes, its time and its media type, and
- * the digests of the codings that lie beside it.
+ * file: the number of its mount, its path in it, its size in bytes, the SHA-256 of its bytes, its time and its media type, the
+ * digests of the codings that lie beside it, and those of its pieces.
  */
 interface SealHead {
   readonly seal: 1;
@@ -30,6 +31,8 @@ interface SealLine {
   /** How it was known that the name is fingerprinted; false for one that is not. */
   readonly fingerprinted?: NameCode | false;
   readonly codings?: Readonly<Record<string, string>>;
+  /** Of a file above 1 MiB: the SHA-256 of each piece of `size` bytes, one after another, in base64. */
+  readonly pieces?: { readonly size: number; readonly digests: string };
 }
 
 /** A mount's sealed folder, and what is said about its files besides. */
@@ -45,6 +48,17 @@ export interface SealedMount {
 
 /** Writes what was sealed to a file, which takes the place of one that was there in one step. */
 export async function writeSealFile(path: string, mounts: readonly SealedMount[]): Promise<void> {
+  try {
+    await writeWhole(path, formatSeal(mounts));
+  } catch (error) {
+    throw new SiteError([
+      `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that you can write to.`,
+    ]);
+  }
+}
+
+/** The text of a seal file: the same for the same files. */
+export function formatSeal(mounts: readonly SealedMount[]): string {
   const head: SealHead = {
     seal: 1,
     mounts: mounts.map(({ at, folder: { files } }) => ({ at, files: files.size })),
@@ -53,17 +67,11 @@ export async function writeSealFile(path: string, mounts: readonly SealedMount[]
   for (const [index, mount] of mounts.entries()) {
     for (const name of [...mount.folder.files.keys()].sort()) lines.push(toLine(index, mount, name));
   }
-  try {
-    await writeWhole(path, `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`);
-  } catch (error) {
-    throw new SiteError([
-      `The seal file ${path} cannot be written (${(error as NodeJS.ErrnoException).code}); name a file in a folder that you can write to.`,
-    ]);
-  }
+  return `${lines.map((line) => JSON.stringify(line)).join("\n")}\n`;
 }
 
 function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMount, path: string): SealLine {
-  const { sizeBytes, digest, modifiedMs, name } = files.get(path)!;
+  const { sizeBytes, digest, modifiedMs, name, pieces } = files.get(path)!;
   const coded = codings.flatMap(([coding, ending]) => {
     const beside = files.get(path + ending);
     return beside === undefined ? [] : [[coding, writeDigest(beside.digest)]];
@@ -75,7 +83,10 @@ function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMou
     digest: writeDigest(digest),
     modified: new Date(modifiedMs).toISOString(),
     type: typeOf(path),
-    ...(name !== undefined && { fingerprinted: SAYS_YES.has(name) && name }),
+    ...(name !== undefined && { fingerprinted: isFingerprintedCode(name) && name }),
+    ...(pieces !== undefined && {
+      pieces: { size: PIECE_BYTES, digests: Buffer.from(pieces).toString("base64") },
+    }),
     ...(coded.length > 0 && { codings: Object.fromEntries(coded) }),
   };
 }
@@ -83,16 +94,28 @@ function toLine(mount: number, { folder: { files }, typeOf, codings }: SealedMou
 /** What a seal file says of one mount. */
 export interface SealedList {
   readonly at: string;
-  readonly files: readonly Pick<SealLine, "path" | "size" | "digest" | "modified" | "fingerprinted">[];
+  readonly files: readonly Pick<
+    SealLine,
+    "path" | "size" | "digest" | "modified" | "fingerprinted" | "pieces"
+  >[];
 }
 
-/** Reads a seal file. Throws a SiteError that names file and line. Digests are in base64url. */
+/** Reads a seal file. Rejects with a SiteError that names file and line. Digests are in base64url. */
 export async function listSeal(
   path: string,
   shown = path,
   pause: Pause = makePause(),
 ): Promise<{ readonly mounts: readonly SealedList[] }> {
-  const lines = (await readText(path, shown)).split("\n");
+  return parseSeal(await readText(path, shown), shown, pause);
+}
+
+/** Reads the text of a seal file. Rejects with a SiteError that names file and line. Digests are in base64url. */
+export async function parseSeal(
+  text: string,
+  shown: string,
+  pause: Pause = makePause(),
+): Promise<{ readonly mounts: readonly SealedList[] }> {
+  const lines = text.split("\n");
   if (lines.at(-1) === "") lines.pop();
   const head = readJson(lines[0] ?? "", shown, 1) as Partial<SealHead> | null;
   if (typeof head !== "object" || head?.seal !== 1 || !Array.isArray(head.mounts))
@@ -139,16 +162,34 @@ export async function readSealFile(
     ]);
   const rest = makeRests(pause);
   for (const [index, { files }] of sealed.entries())
-    for (const { path, size, digest, modified, fingerprinted } of files) {
+    for (const file of files) {
       await rest();
-      mounts[index]!.folder.add(
-        path,
-        new SealedEntry(size, Date.parse(modified), digest, toName(fingerprinted)),
-      );
+      mounts[index]!.folder.add(file.path, toEntry(file));
     }
 }
 
+/** A line of a seal as the file that it is of. */
+export function toEntry({
+  size,
+  digest,
+  modified,
+  fingerprinted,
+  pieces,
+}: SealedList["files"][number]): SealedEntry {
+  return new SealedEntry({
+    sizeBytes: size,
+    modifiedMs: Date.parse(modified),
+    digest,
+    name: toName(fingerprinted),
+    pieces: pieces && Buffer.from(pieces.digests, "base64"),
+  });
+}
+
 const SAYS_YES: ReadonlySet<NameCode> = new Set(FINGERPRINTED);
+
+/** True for what says that a name is fingerprinted. */
+export const isFingerprintedCode = (name: NameCode | undefined): boolean =>
+  name !== undefined && SAYS_YES.has(name);
 
 // Why it is not does not matter any more.
 const toName = (written: NameCode | false | undefined): NameCode | undefined =>
@@ -168,7 +209,7 @@ function show(value: unknown): string {
 
 function findProblem(line: unknown, seen: readonly Set<string>[]): string | undefined {
   if (typeof line !== "object" || line === null) return "found no object";
-  const { mount, path, size, digest, modified, fingerprinted } = line as Partial<SealLine>;
+  const { mount, path, size, digest, modified, fingerprinted, pieces } = line as Partial<SealLine>;
   if (!Number.isInteger(mount) || mount! < 0 || mount! >= seen.length)
     return `found mount ${show(mount)}, which does not exist`;
   if (
@@ -184,9 +225,19 @@ function findProblem(line: unknown, seen: readonly Set<string>[]): string | unde
     return `found the invalid time ${show(modified)}`;
   if (fingerprinted && !SAYS_YES.has(fingerprinted))
     return `found fingerprinted ${show(fingerprinted)}; it is false or one of ${[...SAYS_YES].join(", ")}`;
+  if (pieces !== undefined && !arePieces(pieces, size!))
+    return `found pieces of ${show(path)} that do not fit its size`;
   if (seen[mount!]!.has(path)) return `found ${show(path)} a second time`;
   seen[mount!]!.add(path);
   return undefined;
+}
+
+function arePieces(pieces: unknown, sizeBytes: number): boolean {
+  const { size, digests } = (pieces ?? {}) as Partial<NonNullable<SealLine["pieces"]>>;
+  if (size !== PIECE_BYTES || !hasPieces(sizeBytes) || typeof digests !== "string") return false;
+  return (
+    /^[A-Za-z0-9+/]*={0,2}$/.test(digests) && Buffer.byteLength(digests, "base64") === piecesLength(sizeBytes)
+  );
 }
 
 // RFC 9530 §2: a digest of 32 bytes as a byte sequence (RFC 8941 §3.3.5).

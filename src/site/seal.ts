@@ -6,9 +6,10 @@ import { CODING_ENDINGS } from "../core/rules/codings.js";
 import { type Mount, selectRules } from "../core/rules/mount.js";
 import { isFingerprinted } from "../core/rules/names.js";
 import type { FileSource } from "../core/source.js";
+import { LiveBytes } from "../sources/sealed/live-bytes.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
-import { takeSeal } from "../sources/sealed/take-seal.js";
-import { readSealFile, type SealedMount, writeSealFile } from "./seal-file.js";
+import { type SealOptions, takeSeal } from "../sources/sealed/take-seal.js";
+import { formatSeal, readSealFile, type SealedMount, writeSealFile } from "./seal-file.js";
 
 /** The mounts of a site with their folders sealed, and what was left out of them. */
 export interface SealedMounts {
@@ -18,11 +19,15 @@ export interface SealedMounts {
 }
 
 /** Seals the folders of mounts as they are now. */
-export async function sealNow(mounts: readonly Mount[], pause: Pause): Promise<SealedMounts> {
+export async function sealNow(
+  mounts: readonly Mount[],
+  pause: Pause,
+  options: Pick<SealOptions, "pieces"> = {},
+): Promise<SealedMounts> {
   const warnings: string[] = [];
   const sealed: Mount[] = [];
   for (const mount of mounts) {
-    const { folder, left } = await takeSeal(mount, pause);
+    const { folder, left } = await takeSeal(mount, pause, options);
     warnings.push(
       ...left.map(
         (one) =>
@@ -42,7 +47,7 @@ async function sealEarlier(mount: Mount, pause: Pause): Promise<Pick<Mount, "ear
     !answers?.(path) && !(await isFingerprinted(mount.names, source, path));
   const sources: SealedFolder[] = [];
   for (const source of await mount.earlier.list())
-    sources.push((await takeSeal({ ...mount, source }, pause, skips)).folder);
+    sources.push((await takeSeal({ ...mount, source }, pause, { skips })).folder);
   return { earlier: { ...(answers && { answers }), list: () => sources } };
 }
 
@@ -53,12 +58,15 @@ export async function sealFromFile(
   pause: Pause,
 ): Promise<SealedMounts> {
   const sealed = await Promise.all(
-    mounts.map(async (mount) => ({
-      ...mount,
-      source: new SealedFolder((await mount.source.snapshot?.()) ?? mount.source),
-      // The file says nothing of them.
-      ...(await sealEarlier(mount, pause)),
-    })),
+    mounts.map(async (mount) => {
+      const live = (await mount.source.snapshot?.()) ?? mount.source;
+      // The file says nothing of earlier releases.
+      return {
+        ...mount,
+        source: new SealedFolder(live.name, new LiveBytes(live)),
+        ...(await sealEarlier(mount, pause)),
+      };
+    }),
   );
   const folders = sealed.map(({ at, source }) => ({ at: `/${at}`, folder: source }));
   await readSealFile(resolve(file), file, folders, pause);
@@ -70,8 +78,16 @@ export async function saveSeal(
   mounts: readonly Mount[],
   out: string,
 ): Promise<{ files: number; bytes: number }> {
+  await writeSealFile(resolve(out), mounts.map(toSealedMount));
+  return countSealed(mounts);
+}
+
+/** The text of a seal file of a site's mounts, which are sealed already. */
+export const formatSealOf = (mounts: readonly Mount[]): string => formatSeal(mounts.map(toSealedMount));
+
+/** How many files were sealed, and how many bytes they have. */
+export function countSealed(mounts: readonly Mount[]): { files: number; bytes: number } {
   const all = mounts.map(toSealedMount);
-  await writeSealFile(resolve(out), all);
   const entries = all.flatMap(({ folder }) => [...folder.files.values()]);
   return { files: entries.length, bytes: entries.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0) };
 }

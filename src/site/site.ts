@@ -15,6 +15,8 @@ export interface Explanation {
    * not meant. None for what is passed on.
    */
   readonly hints: readonly string[];
+  /** Where the file's bytes come from, in words; undefined for a site that is not served from a release store. */
+  readonly bytes?: string | undefined;
 }
 
 /** How one file of a site is answered. */
@@ -32,8 +34,8 @@ export interface Responder {
    * owns it, open: carry it out with an adapter, read it with `readPlan`, or release it with `releasePlan`.
    */
   respond(request: SiteRequest): Promise<Answer>;
-  /** Plans the error for an answer that could not be delivered, while none of it was sent. */
-  respondFailed(request: SiteRequest, cause: string): Promise<Answer>;
+  /** Plans the error for an answer that could not be delivered, while none of it was sent: 503 where it may be in a moment, else 500. */
+  respondFailed(request: SiteRequest, cause: string, isTemporary?: boolean): Promise<Answer>;
 }
 
 /** One file of a site, as the answer to any request, whatever the request's target says. */
@@ -65,6 +67,18 @@ export interface OpenOptions {
    * when that was written. Relative paths are from the working directory.
    */
   readonly seal?: boolean | string;
+  /** For a site from a release store, see StoreOptions. */
+  readonly store?: undefined;
+}
+
+/** How a site is opened whose files come from a release store. */
+export interface StoreOptions {
+  /** The store whose present release is served, instead of the folders of the configuration: a folder, or `s3://BUCKET/PREFIX`. */
+  readonly store: string;
+  /** A folder for files that are wanted again, and the most that it takes, in bytes. Without it they are in memory only. */
+  readonly cache?: { readonly folder: string; readonly bytes: number } | undefined;
+  /** Called with what changes: another release, a store that does not answer. Without it the process warns of what goes wrong. */
+  readonly onNotice?: ((text: string) => void) | undefined;
 }
 
 /** What an explanation is made for. */
@@ -73,8 +87,39 @@ export interface ExplainOptions {
   readonly keepBody?: boolean;
 }
 
+/** What was read of a release store, and from where. */
+export interface StoreCounts {
+  /** Files and pieces that were in memory. */
+  readonly memory: number;
+  /** Those that were in the cache on disk. */
+  readonly disk: number;
+  /** Those that came from the store. */
+  readonly store: number;
+  /** Reads that the store failed: each was answered with 503, or cut off. */
+  readonly failures: number;
+  /** Bytes that came from the store. */
+  readonly bytes: number;
+}
+
+/** How a site stands with its release store. */
+export interface StoreState {
+  /** The store, as it was written. */
+  readonly place: string;
+  /** The release that is served. */
+  readonly release: { readonly number: number; readonly published: string };
+  /** When the store was asked last which release is present, in milliseconds since the epoch; 0 for never. */
+  readonly lookedMs: number;
+  /** Since when the store does not answer, and what it says. */
+  readonly failure: { readonly sinceMs: number; readonly message: string } | undefined;
+  readonly counts: StoreCounts;
+  /** Bytes that are kept in memory, and on disk. */
+  readonly kept: { readonly memory: number; readonly disk: number };
+}
+
 /** A site that is ready to answer. */
 export interface Site extends Responder {
+  /** How it stands with its release store; undefined for a site without one. */
+  readonly store?: StoreState | undefined;
   /** What is served where, in the order of the configuration. */
   readonly mounts: readonly SiteMount[];
   /** What start-up found that is probably not meant: a sentence for each. A file of a route that is not there adds one. */

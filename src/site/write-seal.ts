@@ -2,7 +2,7 @@ import type { SiteConfig } from "../config/config-types.js";
 import type { SiteDefinition } from "../config/define.js";
 import { checkPath } from "../config/found.js";
 import { SealedFolder } from "../sources/sealed/sealed-folder.js";
-import { compileSite } from "./open.js";
+import { compileSite } from "./compile-site.js";
 import { saveSeal } from "./seal.js";
 
 /** What was sealed. */
@@ -20,7 +20,7 @@ export interface WrittenSeal {
  */
 export async function writeSeal(definition: SiteDefinition | SiteConfig, out: string): Promise<WrittenSeal> {
   checkPath("writeSeal", out, 'writeSeal(config, "seal.jsonl")');
-  const { compiled, warnings: told, file } = await compileSite(definition, { seal: true });
+  const { compiled, warnings: told, file } = await compileSite(definition, { seal: true, pieces: true });
   const warnings = told.map(({ text }) => (file === undefined ? text : `${file}: ${text}`));
   const sealed = compiled.mounts.values().filter(({ source }) => source instanceof SealedFolder);
   return { ...(await saveSeal(sealed, out)), warnings };

@@ -40,7 +40,7 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
     const segments = path.split("/");
     if (segments.some((s) => s === "" || s === "." || s === ".." || !isAddressable(s))) {
       throw new RangeError(
-        `memorySource: found the path ${JSON.stringify(path)}, which no address can name; write names joined by single slashes, without backslashes, such as "guide/index.html".`,
+        `memorySource: found the path ${JSON.stringify(path)}, which no URL can name; write one such as "guide/index.html".`,
       );
     }
     checkFile(path, file);
@@ -56,7 +56,7 @@ export function memorySource(tree: MemoryTree, options: { modified?: Date } = {}
   const both = [...files.keys()].find((path) => directories.has(path));
   if (both !== undefined)
     throw new RangeError(
-      `memorySource: found ${JSON.stringify(both)} as a file and as a folder; give one of them another name.`,
+      `memorySource: found ${JSON.stringify(both)} as a file and as a folder; rename one.`,
     );
 
   const describe = (path: string): EntryMetadata | undefined => {
@@ -90,7 +90,7 @@ function checkTree(tree: unknown, modified: unknown): void {
       `memorySource: found ${Array.isArray(tree) ? "a list" : "no files"}; write memorySource({ "index.html": "<h1>…</h1>" }).`,
     );
   if (!(modified instanceof Date) || Number.isNaN(modified.getTime()))
-    throw new TypeError("memorySource: found modified, which is not a Date with a time; write new Date().");
+    throw new TypeError("memorySource: found modified, which is no valid Date; write new Date().");
 }
 
 function checkFile(path: string, file: unknown): void {
@@ -98,7 +98,7 @@ function checkFile(path: string, file: unknown): void {
   const { content, modified } = (file ?? {}) as { content?: unknown; modified?: unknown };
   if (isBytes(file) || (isBytes(content) && modified instanceof Date)) return;
   throw new TypeError(
-    `memorySource: found no content for ${JSON.stringify(path)}; write a text, a Uint8Array, or { content, modified } with a Date.`,
+    `memorySource: found no content for ${JSON.stringify(path)}; write a string, a Uint8Array, or { content, modified }.`,
   );
 }
 

@@ -26,7 +26,7 @@ export function explainError(error: NodeJS.ErrnoException): Found {
       return { kind: "special" };
     case "EMFILE":
     case "ENFILE":
-      return { kind: "failed", cause: error.code, busy: true };
+      return { kind: "failed", cause: `${error.code}: no file descriptors left`, busy: true };
     default:
       return { kind: "failed", cause: error.code ?? error.message, busy: false };
   }

@@ -1,7 +1,7 @@
 import type { SiteConfig } from "../config/config-types.js";
 import { defineSite, type SiteDefinition } from "../config/define.js";
 import type { Told } from "../config/site-error.js";
-import { assembleSite, compileSite, isDefinition } from "../site/open.js";
+import { assembleSite, compileSite, isDefinition } from "../site/compile-site.js";
 import { resolveFolder } from "../sources/earlier-folders.js";
 import { SurveyContext } from "./survey-context.js";
 

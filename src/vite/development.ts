@@ -14,7 +14,7 @@ import { findPlace, type Place } from "../core/rules/place.js";
 import type { FileSource } from "../core/source.js";
 import { unescapeText } from "../core/text/unescape.js";
 import { encodeUtf8 } from "../core/text/utf8.js";
-import { assembleSite, compileSite } from "../site/open.js";
+import { assembleSite, compileSite } from "../site/compile-site.js";
 import type { Site } from "../site/site.js";
 import { folderSource, openFolderStores } from "../sources/folder.js";
 import { developmentFiles } from "./development-files.js";

@@ -1,3 +1,4 @@
+import type { StoreState } from "../../site/site.js";
 import { METRICS_TYPE } from "../metrics.js";
 import type { NodeHandler } from "../node-handler.js";
 import type { NodeRequest, NodeResponse } from "../node-messages.js";
@@ -16,7 +17,7 @@ export interface Health {
 export function withHealth(
   prefix: string | undefined,
   handler: NodeHandler,
-  metrics?: MetricsAddress,
+  { metrics, store }: HealthParts = {},
 ): Health {
   let isReady = true;
   const [alive, ready] = prefix === undefined ? [] : [`${prefix}/alive`, `${prefix}/ready`];
@@ -26,13 +27,33 @@ export function withHealth(
       if (path === undefined) handler(request, response, next);
       else if (path === alive) say(request, response, true, "alive");
       else if (path === metrics?.path) sayMetrics(request, response, metrics.format());
-      else if (path === ready) say(request, response, isReady, isReady ? "ready" : "stopping");
+      else if (path === ready)
+        say(request, response, isReady, isReady ? `ready${describeStore(store?.())}` : "stopping");
       else handler(request, response, next);
     },
     stop() {
       isReady = false;
     },
   };
+}
+
+/** What is told besides. */
+export interface HealthParts {
+  readonly metrics?: MetricsAddress | undefined;
+  /** How the site stands with its release store; undefined for one without. */
+  readonly store?: () => StoreState | undefined;
+}
+
+// A store that does not answer is no reason to take the server out: what it knows goes on being served.
+function describeStore(state: StoreState | undefined): string {
+  if (state === undefined) return "";
+  const { release, place, failure, counts } = state;
+  const seconds = (sinceMs: number): number => Math.max(0, Math.round((Date.now() - sinceMs) / 1000));
+  const said =
+    failure === undefined
+      ? `the store answers`
+      : `the store has not answered for ${seconds(failure.sinceMs)} s (${failure.message}): what is known is served, other files are 503`;
+  return `\nrelease ${release.number} of ${place}; ${said}; ${counts.failures} reads failed`;
 }
 
 /** Where metrics are told, and what they are just now. */
@@ -56,7 +77,7 @@ function say({ method }: NodeRequest, response: NodeResponse, isWell: boolean, w
   const body = isRead ? `${word}\n` : "";
   (response as import("node:http").ServerResponse).writeHead(isRead ? (isWell ? 200 : 503) : 405, {
     "Content-Type": "text/plain; charset=utf-8",
-    "Content-Length": String(body.length),
+    "Content-Length": String(Buffer.byteLength(body)),
     "Cache-Control": "no-store",
     ...(!isRead && { Allow: "GET, HEAD" }),
   });

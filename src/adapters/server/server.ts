@@ -138,10 +138,13 @@ async function listen(
   } = options;
   const stopping = { isCut: false };
   const counted = metrics === undefined ? undefined : new Metrics();
-  const format = (): string => formatMetrics([counted!.snapshot(site.memory)]);
+  const format = (): string => formatMetrics([counted!.snapshot(site)]);
   const own = nodeHandler(site, tellStops(countIn(counted, handling), stopping));
   const beside = typeof metrics === "string" ? { path: metrics, format } : undefined;
-  const health = prefix === undefined && beside === undefined ? undefined : withHealth(prefix, own, beside);
+  const health =
+    prefix === undefined && beside === undefined
+      ? undefined
+      : withHealth(prefix, own, { metrics: beside, store: () => site.store });
   // A connection on which nothing moves at all is closed, whatever it waits for.
   const timeout = 2 * (handling.stalledAfterSeconds ?? STALLED_SECONDS) * 1000;
   const { server, connections, close } = await makeServer(

@@ -5,6 +5,8 @@ import type { Rules } from "../rules/rules.js";
 import type { Draft, ResponsePlan } from "./plan.js";
 
 const NOSNIFF = Fields.of(["X-Content-Type-Options", "nosniff", "always"]);
+// RFC 9110 §10.2.3: in seconds.
+const RETRY = Fields.of(["Retry-After", "1", "always"]);
 
 /**
  * Adds what every answer owes, whatever it is: `nosniff`, transport security, and the fields for other origins. A field that the answer has already
@@ -15,6 +17,7 @@ export function payOwed(draft: Draft, { crossOrigin, protect }: Rules, request: 
   if (protect?.transport !== undefined && request.isSecure)
     draft.fields = draft.fields.supply(protect.transport);
   if (draft.status !== 304) draft.fields = draft.fields.supply(NOSNIFF);
+  if (draft.status === 503) draft.fields = draft.fields.supply(RETRY);
   if (crossOrigin !== undefined) draft.fields = draft.fields.supply(originFields(crossOrigin, request));
   return draft;
 }

@@ -66,7 +66,7 @@ export const SENTENCES = {
   failed: "the file could not be read (…)",
   unsettled: "it was replaced whenever it was opened",
   "not-sealed": "its bytes on disk are not the sealed ones",
-  busy: "the process has no file descriptors left (…)",
+  busy: "it cannot be read at the moment (…)",
   "not-a-path": "the request target is not a path",
   "several-hosts": "the request has more than one Host field",
   "bad-escape": "a percent escape that is not UTF-8",

@@ -115,7 +115,7 @@ export class KeptAnswers {
     name: "answers kept with their bytes",
     bound: 64 * 1024 * 1024,
     unit: "bytes",
-    proof: "on each request, it looks at each name that led to the answer: the same file at the same place",
+    proof: "each request looks at each name that led to the answer: the same file, there",
   };
   // One map for each of the few other things that tell requests apart: a target is looked up as it is.
   readonly #entries: Map<string, Entry[]>[] = Array.from({ length: 8 }, () => new Map());

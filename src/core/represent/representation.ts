@@ -68,7 +68,7 @@ async function selectCoded(
         : undefined);
     if (selected !== undefined) return selected;
   }
-  return selectPlain(profile, file, "none is prebuilt, or compressing does not make it smaller");
+  return selectPlain(profile, file, "none is prebuilt, and compressing saves nothing");
 }
 
 // RFC 9111 §5.2.1.6: who asks for no transformation gets the bytes that lie there.

@@ -40,7 +40,7 @@ export function decideTag(known: KnownFiles, tagged: Tagged, nowSeconds: number)
     return { base, lasts: true, because: `the file's size and time; ${said}`, rule };
   }
   const base = `${mix(modifiedNs)}${mix(BigInt(sizeBytes) ^ modifiedNs)}${mix(changedNs)}`;
-  const because = `the file's size and the time it was put there, because it is large and many files have the same time; ${said}`;
+  const because = `the file's size and when it was put there, as many files have the same time; ${said}`;
   return { base, lasts: true, because, rule };
 }
 

@@ -3,7 +3,7 @@ import type { CandidateRole, Trace } from "../explain/trace.js";
 import { type Mount, withheldName } from "../rules/mount.js";
 import type { Rules } from "../rules/rules.js";
 import { hasDotName } from "../rules/withheld.js";
-import type { Failed, FileSource, Found, Look, OpenedDirectory, OpenedFile } from "../source.js";
+import type { FileSource, Found, Look, OpenedDirectory, OpenedFile } from "../source.js";
 import { joinPath } from "../text/path.js";
 import type { Looks } from "./looks.js";
 
@@ -225,7 +225,13 @@ function toCandidate(path: string, found: Found): Candidate {
 }
 
 /** The answer to what the system refuses. */
-export function toError({ busy, cause }: Failed): Extract<Candidate, { kind: "error" }> {
+export function toError({
+  busy,
+  cause,
+}: {
+  busy: boolean | undefined;
+  cause: string;
+}): Extract<Candidate, { kind: "error" }> {
   return busy
     ? { kind: "error", status: 503, reason: { code: "busy", subject: cause } }
     : { kind: "error", status: 500, reason: { code: "failed", subject: cause } };

@@ -1,7 +1,7 @@
 import type { SiteDefinition } from "../../config/define.js";
 import { parseWritten, validateWritten } from "../../config/document.js";
 import { fileSchema } from "../../config/schema.js";
-import { assembleSite, compileSite } from "../../site/open.js";
+import { assembleSite, compileSite } from "../../site/compile-site.js";
 import type { Position } from "../shapes.js";
 import type { Subject } from "./subject.js";
 

@@ -4,13 +4,23 @@ import { type Mount, withheldIn } from "../../core/rules/mount.js";
 import type { FileSource, OpenedFile } from "../../core/source.js";
 import { makeRests } from "../../reading/slices.js";
 import { FolderFile } from "../folder-file.js";
+import { digestOf, LiveBytes } from "./live-bytes.js";
+import { digestPieces, hasPieces } from "./pieces.js";
 import { SealedEntry } from "./sealed-entry.js";
-import { digestOf, SealedFolder } from "./sealed-folder.js";
+import { SealedFolder } from "./sealed-folder.js";
 
 /** A folder that was sealed, and why some files were left out: each as its path with the cause. */
 export interface TakenSeal {
   readonly folder: SealedFolder;
   readonly left: readonly string[];
+}
+
+/** How a folder is sealed. */
+export interface SealOptions {
+  /** True for what is left out. */
+  readonly skips?: (path: string, source: FileSource) => Promise<boolean>;
+  /** Makes the digests of pieces, too: for a seal that is written. */
+  readonly pieces?: boolean;
 }
 
 /**
@@ -20,22 +30,33 @@ export interface TakenSeal {
 export async function takeSeal(
   mount: Mount,
   pause: Pause,
-  skips?: (path: string, source: FileSource) => Promise<boolean>,
+  { skips, pieces = false }: SealOptions = {},
 ): Promise<TakenSeal> {
   const live = (await mount.source.snapshot?.()) ?? mount.source;
-  const folder = new SealedFolder(live);
+  const bytes = new LiveBytes(live);
+  const folder = new SealedFolder(live.name, bytes);
   const left: string[] = [];
   const rest = makeRests(pause);
   for await (const { path, kind } of walkMount({ ...mount, source: live }, { sizes: false, rest })) {
     await rest();
     if (kind === "directory" || (await skips?.(path, live))) continue;
-    const problem = await sealFile(folder, { ...mount, source: live }, path);
+    const problem = await sealFile({ folder, bytes, pieces }, { ...mount, source: live }, path);
     if (problem !== undefined) left.push(`${path}: ${problem}`);
   }
   return { folder, left };
 }
 
-async function sealFile(folder: SealedFolder, mount: Mount, path: string): Promise<string | undefined> {
+interface Sealing {
+  readonly folder: SealedFolder;
+  readonly bytes: LiveBytes;
+  readonly pieces: boolean;
+}
+
+async function sealFile(
+  { folder, bytes, pieces: wanted }: Sealing,
+  mount: Mount,
+  path: string,
+): Promise<string | undefined> {
   const live = mount.source;
   const found = live.openNow?.(path) ?? (await live.open(path));
   if (found.kind !== "file") {
@@ -47,10 +68,21 @@ async function sealFile(folder: SealedFolder, mount: Mount, path: string): Promi
     // The name was given to another file since the walk saw it.
     if (realPath !== undefined && withheldIn(mount, realPath) !== undefined) return undefined;
     const { sizeBytes, modifiedNs } = file.metadata;
-    const taken = folder.take(sizeBytes);
-    const digest = taken === undefined ? await file.digest() : digestOf(await fill(file, taken.bytes));
+    const taken = bytes.take(sizeBytes);
+    const { digest, pieces } =
+      wanted && hasPieces(sizeBytes)
+        ? await digestPieces(file)
+        : {
+            digest: taken === undefined ? await file.digest() : digestOf(await fill(file, taken.bytes)),
+            pieces: undefined,
+          };
+    if (pieces !== undefined && file.isUnchanged?.() === false)
+      throw new Error("it was changed while it was read");
     const by = (await mount.names?.judge(live, path))?.verdict.by;
-    folder.add(path, new SealedEntry(sizeBytes, Number(modifiedNs / 1_000_000n), digest, by), taken?.place);
+    const modifiedMs = Number(modifiedNs / 1_000_000n);
+    const entry = new SealedEntry({ sizeBytes, modifiedMs, digest, name: by, pieces });
+    folder.add(path, entry);
+    if (taken !== undefined) bytes.keep(entry, taken.place);
     return undefined;
   } catch (error) {
     return (error as Error).message;
