@@ -1,0 +1,1 @@
+export function buildSeason(folder: string, edition: number): Promise<string>;
