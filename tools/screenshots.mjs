@@ -55,7 +55,6 @@ await new Promise((resolve, reject) => {
 await shootPages([
   ["front-page", "http://127.0.0.1:8080/"],
   ["listing", "http://127.0.0.1:8080/archive/2026/"],
-  ["listing-dark", "http://127.0.0.1:8080/archive/2026/", { colorScheme: "dark" }],
   ["explorer", "http://127.0.0.1:8081/explorer/species/Curlew"],
   ["error-page", "http://127.0.0.1:8081/explorer/assets/old-00000000.js"],
 ]);
@@ -92,6 +91,39 @@ await shootPages([
     },
   ],
 ]);
+
+// A page of the first edition, while the second becomes present.
+if (wanted("releases")) {
+  const { buildSeason } = await import("../examples/releases/season.mjs");
+  for (const edition of [1, 2]) await buildSeason(join(scratch, `edition-${edition}`), edition);
+  const publish = (edition) =>
+    new Promise((resolve) => {
+      const command = `${CLI} publish edition-${edition} --store store`;
+      spawn("sh", ["-c", command], { cwd: scratch, stdio: "ignore" }).once("exit", resolve);
+    });
+  await publish(1);
+  children.push(
+    spawn("sh", ["-c", `exec ${CLI} serve --store store --port 8083 --log off`], {
+      cwd: scratch,
+      stdio: "ignore",
+    }),
+  );
+  await wait(2000);
+  await shootPages([
+    [
+      "releases",
+      "http://127.0.0.1:8083/",
+      {
+        async prepare(page) {
+          await wait(2500);
+          await publish(2);
+          await page.locator("#asked td", { hasText: /^2$/ }).first().waitFor();
+          await wait(2500);
+        },
+      },
+    ],
+  ]);
+}
 
 writeFileSync(
   join(scratch, "expectations.yaml"),
