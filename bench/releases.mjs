@@ -17,6 +17,8 @@ const folder = await mkdtemp(join(tmpdir(), "epistyle-releases-"));
 await chmod(folder, 0o755);
 const ends = [];
 const counts = { loads: 0, failed: 0, mixed: 0 };
+/** Why page loads failed, and how often. */
+const causes = new Map();
 const seconds = [];
 try {
   const { environment, place } = await openPlace();
@@ -49,6 +51,7 @@ try {
     `${name ?? "no cache"}, ${kind}: ${counts.loads} page loads, ${counts.failed} failed, ${counts.mixed} mixed; ` +
       `${seconds.length} switches, ${seconds[seconds.length >> 1].toFixed(1)} s each (${seconds[0].toFixed(1)} to ${seconds.at(-1).toFixed(1)}).`,
   );
+  for (const [cause, times] of causes) console.log(`${times} times: ${cause}`);
   if (counts.failed + counts.mixed > 0) process.exitCode = 1;
 } finally {
   for (const end of ends.reverse()) await end();
@@ -85,15 +88,20 @@ async function loadPage(url) {
     const edition = /edition (\d+)<\/title>/.exec(text)?.[1];
     const bundle = /data-bundle="([^"]+)"/.exec(text)?.[1];
     if (page.status !== 200 || edition === undefined || bundle === undefined) {
-      counts.failed++;
+      fail(`the page, ${page.status}`);
       return;
     }
     await new Promise((resolve) => setTimeout(resolve, Math.random() * 200));
     const answer = await fetch(url + bundle);
     const code = await answer.text();
-    if (answer.status !== 200) counts.failed++;
+    if (answer.status !== 200) fail(`the bundle, ${answer.status}`);
     else if (!code.includes(`edition = ${edition};`)) counts.mixed++;
-  } catch {
-    counts.failed++;
+  } catch (error) {
+    fail(error.cause?.code ?? error.message);
   }
+}
+
+function fail(cause) {
+  counts.failed++;
+  causes.set(cause, (causes.get(cause) ?? 0) + 1);
 }

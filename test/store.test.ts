@@ -445,6 +445,30 @@ describe("bytes on the way", () => {
   });
 });
 
+test("a release whose seal cannot be read at first is in use as soon as it can", async () => {
+  const place = "s3://larkholm/site";
+  const store = await openStore(place);
+  await release(store, (await build("a")).root);
+  TIMES.lookEvery = 50;
+  const notices: string[] = [];
+  const site = await serve(place, { onNotice: (text: string) => notices.push(text) });
+  let left = 0;
+  server.fault = (request) => (/GET .*releases\//.test(request) && left-- > 0 ? "wrong" : undefined);
+  // The publisher reads seals, too: what it wrote is put back, and comes with the faults.
+  const { objects } = server;
+  const text = objects.get("site/present.json")!;
+  await release(store, (await build("b")).root);
+  const next = objects.get("site/present.json")!;
+  objects.set("site/present.json", text);
+  await site.reload();
+  left = 5;
+  objects.set("site/present.json", next);
+  await expect.poll(() => tell(site, "/", app("a"), app("b"))).toEqual(["200 b", "200 a", "200 b"]);
+  expect([left <= 0, site.store.release.number]).toEqual([true, 2]);
+  expect(notices.filter((one) => /has other bytes/.test(one)).length).toBeLessThanOrEqual(2);
+  expect(notices.at(-1)).toBe(`release 2 of ${place} is in use.`);
+});
+
 describe("what a store cannot be", () => {
   test.each<[string, string, Record<string, string>, string]>([
     ["nothing", "", {}, 'store: found ""; write a folder, or s3://BUCKET/PREFIX.'],

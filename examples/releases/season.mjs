@@ -39,10 +39,11 @@ const page = (edition, bundle) => `<!doctype html>
 <main>
 <h1>Season report, edition ${edition}</h1>
 <p>Birds ringed at Larkholm. This page is edition ${edition}; its numbers come from <code>/assets/${bundle}</code>.</p>
-<table id="ringed"><thead><tr><th>Species<th>Ringed</thead><tbody></tbody></table>
 <h2>What the servers answer</h2>
-<p>Asked once a second. The page goes on working with its own bundle, whichever edition is present.</p>
+<p>Asked once a second. This page goes on working with its own bundle, whichever edition is present.</p>
 <table id="asked"><thead><tr><th>Time<th>Edition that is present<th>This page's bundle</thead><tbody></tbody></table>
+<h2>The report</h2>
+<table id="ringed"><thead><tr><th>Species<th>Ringed</thead><tbody></tbody></table>
 </main>
 <script type="module">
 import { ringed } from "/assets/${bundle}";
@@ -64,7 +65,7 @@ async function ask() {
   const row = rows.insertRow(0);
   for (const text of [new Date().toLocaleTimeString("en-GB"), present.edition, own === 200 ? "answers" : own])
     row.insertCell().textContent = text;
-  while (rows.rows.length > 12) rows.deleteRow(-1);
+  while (rows.rows.length > 10) rows.deleteRow(-1);
 }
 await ask();
 setInterval(ask, 1000);

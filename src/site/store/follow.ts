@@ -59,6 +59,17 @@ export class Follower {
     this.#tell = tell;
   }
 
+  /** Whether a release that should answer could not be read. */
+  isIncomplete = false;
+  #said = "";
+
+  /** Says that a release cannot be read, once for the same cause. */
+  noteIncomplete(text: string): void {
+    this.isIncomplete = true;
+    if (text !== this.#said) this.#tell(text);
+    this.#said = text;
+  }
+
   /** Reads what is in the cache from before. */
   async open(): Promise<void> {
     await this.disk?.open();
@@ -193,8 +204,7 @@ export class Follower {
     const isFirst = this.#failure === undefined;
     this.#failure ??= { sinceMs: Date.now(), message: error.message };
     if (this.#pointer !== undefined) {
-      if (isFirst)
-        this.#tell(`${error.message} ${nameRelease(this.store, this.present.number)} goes on being served.`);
+      if (isFirst) this.#tell(`${error.message} What is known goes on being served.`);
       return false;
     }
     const cached = await this.#load("present.json");

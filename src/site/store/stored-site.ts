@@ -65,18 +65,31 @@ export async function followStore(
     turn = done.catch(() => {});
     return done;
   };
-  const rebuild = async (): Promise<void> => use(await build(definition, follower));
+  let inUse = follower.present;
+  let isBehind = follower.isIncomplete;
+  const rebuild = async (): Promise<void> => {
+    // Until all of it is read, each look tries again.
+    isBehind = true;
+    use(await build(definition, follower));
+    inUse = follower.present;
+    isBehind = follower.isIncomplete;
+  };
   let timer: NodeJS.Timeout | undefined;
   let isClosed = false;
+  let said = "";
   const lookAgain = async (): Promise<void> => {
-    const { number } = follower.present;
+    const { number } = inUse;
     try {
-      if (!(await follower.look())) return;
+      const isOther = await follower.look();
+      if (!isOther && !isBehind) return;
       await rebuild();
-      if (follower.present.number !== number)
-        onNotice?.(`${nameRelease(follower.store, follower.present.number)} is in use.`);
+      said = "";
+      if (inUse.number !== number) onNotice?.(`${nameRelease(follower.store, inUse.number)} is in use.`);
     } catch (error) {
-      tell(`${(error as Error).message} The release before goes on being served.`);
+      const { message } = error as Error;
+      // The same is said once.
+      if (message !== said) tell(`${message} ${nameRelease(follower.store, number)} goes on being served.`);
+      said = message;
     }
   };
   const wait = (): void => {
@@ -105,7 +118,7 @@ export async function followStore(
     const explanation = await explain(request, options);
     return { ...explanation, bytes: sayWhere(explanation.answer, follower) };
   };
-  Object.defineProperty(site, "store", { get: () => stateOf(follower), enumerable: true });
+  Object.defineProperty(site, "store", { get: () => stateOf(follower, inUse), enumerable: true });
   return Object.assign(site as StoredSite, stored);
 }
 
@@ -115,10 +128,13 @@ function sayWhere(answer: Answer, { blobs }: Follower): string | undefined {
   return metadata instanceof SealedEntry ? blobs.whereIs(metadata) : undefined;
 }
 
-function stateOf({ store, blobs, disk, present, lookedMs, failure }: Follower): StoreState {
+function stateOf(
+  { store, blobs, disk, lookedMs, failure }: Follower,
+  { number, published }: StoredRelease,
+): StoreState {
   return {
     place: store.name,
-    release: { number: present.number, published: present.published },
+    release: { number, published },
     lookedMs,
     failure,
     counts: { ...blobs.counts },
@@ -128,6 +144,7 @@ function stateOf({ store, blobs, disk, present, lookedMs, failure }: Follower): 
 
 async function build(definition: SiteDefinition | SiteConfig | undefined, follower: Follower): Promise<Site> {
   const { present } = follower;
+  follower.isIncomplete = false;
   const name = nameRelease(follower.store, present.number);
   const folders = await follower.readFolders(present);
   const { config, file } =
@@ -226,7 +243,7 @@ async function readSome(
     return await follower.readFolders(release, (at, path) => answers.get(at)?.(path) === true);
   } catch (error) {
     if (!(error instanceof StoreError) && !(error instanceof SiteError)) throw error;
-    emitWarning(`${error.message} Its files do not answer meanwhile.`);
+    follower.noteIncomplete(`${error.message} Its files do not answer meanwhile.`);
     return new Map();
   }
 }

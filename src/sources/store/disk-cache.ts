@@ -81,6 +81,8 @@ export class DiskCache {
       await mkdir(join(this.#options.folder, name.slice(0, 2)), { recursive: true });
       await writeFile(beside, bytes, { flag: "wx" });
       await rename(beside, path);
+      // Somebody who looked for it before it was there took it for gone.
+      this.#note(name, bytes.length);
       this.#writtenSinceCount += bytes.length;
       if (this.#writtenSinceCount > this.bound * COUNT_AFTER) await this.#count();
     } catch (error) {

@@ -4,10 +4,10 @@
 export const TIMES = {
   /** Servers look at the pointer this often. */
   lookEvery: 2000,
-  /** A release is announced for longer than that before it is present. */
-  announced: 3000,
+  /** A release is announced for longer than that before it is present: a busy server looks late, and reads the release's seal. */
+  announced: 5000,
   /** What was removed from the pointer is removed from the store after longer than that. */
-  letGo: 5000,
+  letGo: 8000,
   /** A look at the pointer may take this long. */
   lookDeadline: 10_000,
   /** A visitor waits this long for the store. */
