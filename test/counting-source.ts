@@ -1,4 +1,5 @@
-import { mkdtemp, rm } from "node:fs/promises";
+import { rmSync } from "node:fs";
+import { mkdtemp } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterEach, expect } from "vitest";
@@ -23,7 +24,7 @@ import { keeperOf } from "../src/site/keeper.js";
 import { sealNow } from "../src/site/seal.js";
 import { Follower } from "../src/site/store/follow.js";
 import { publishMounts } from "../src/site/store/publish.js";
-import { followStore, type StoredSite } from "../src/site/store/stored-site.js";
+import { followStore } from "../src/site/store/stored-site.js";
 import { openFolder } from "../src/sources/open-folder.js";
 import { FolderStore } from "../src/sources/store/folder-store.js";
 
@@ -110,9 +111,11 @@ async function openSealed(config: SiteConfig): Promise<Site> {
   return assembleSite({ ...compiled, mounts: sealed }, warnings);
 }
 
-/** Folders of the stores of a test. */
-let stores: string[] = [];
-let following: StoredSite[] = [];
+/** Folders of stores: sites that several tests share read from them to the end. */
+const stores: string[] = [];
+process.on("exit", () => {
+  for (const folder of stores) rmSync(folder, { recursive: true, force: true });
+});
 
 // The files come from a release store, to which the sealed mounts were published.
 async function openStored(config: SiteConfig): Promise<Site> {
@@ -129,16 +132,11 @@ async function openStored(config: SiteConfig): Promise<Site> {
     async () => ({ config: { ...config, mounts: written }, file: undefined }),
     follower,
   );
-  following.push(site);
+  // It need not look for other releases.
+  site.close();
   // What the folders would be warned of.
   return Object.defineProperty(site, "warnings", { value: warnings });
 }
-
-afterEach(async () => {
-  for (const site of following) site.close();
-  for (const folder of stores) await rm(folder, { recursive: true, force: true });
-  [stores, following] = [[], []];
-});
 
 // Every request is answered with what is kept for it, where it is kept at all.
 async function openProved(config: SiteConfig): Promise<Site> {

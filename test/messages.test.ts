@@ -335,7 +335,7 @@ test.each<[string, () => unknown, string]>([
   [
     "a file without content",
     () => memorySource({ a: null as never }),
-    'memorySource: found no content for "a"; write a text',
+    'memorySource: found no content for "a"; write a string',
   ],
   [
     "a file that is a folder, too",
@@ -345,22 +345,22 @@ test.each<[string, () => unknown, string]>([
   [
     "a file with a word for its time",
     () => memorySource({ a: { content: "x", modified: "today" } as never }),
-    'memorySource: found no content for "a"; write a text',
+    'memorySource: found no content for "a"; write a string',
   ],
   [
     "a file with a time alone",
     () => memorySource({ a: { modified: new Date() } as never }),
-    'memorySource: found no content for "a"; write a text',
+    'memorySource: found no content for "a"; write a string',
   ],
   [
     "a date without a time",
     () => memorySource({ a: "x" }, { modified: new Date(Number.NaN) }),
-    "memorySource: found modified, which is not a Date",
+    "memorySource: found modified, which is no valid Date",
   ],
   [
     "an invalid time",
     () => memorySource({ a: "x" }, { modified: "today" as never }),
-    "memorySource: found modified, which is not a Date",
+    "memorySource: found modified, which is no valid Date",
   ],
   [
     "half a site",

@@ -251,8 +251,8 @@ test.each<[string, ReturnType<typeof explainError>]>([
   ["ENXIO", { kind: "special" }],
   ["ENODEV", { kind: "special" }],
   ["EOPNOTSUPP", { kind: "special" }],
-  ["EMFILE", { kind: "failed", cause: "EMFILE", busy: true }],
-  ["ENFILE", { kind: "failed", cause: "ENFILE", busy: true }],
+  ["EMFILE", { kind: "failed", cause: "EMFILE: no file descriptors left", busy: true }],
+  ["ENFILE", { kind: "failed", cause: "ENFILE: no file descriptors left", busy: true }],
   ["EIO", { kind: "failed", cause: "EIO", busy: false }],
 ])("a name that cannot be opened, %s", (code, expected) => {
   expect(explainError(Object.assign(new Error("x"), { code }))).toEqual(expected);
