@@ -27,7 +27,7 @@ export interface MetricsSnapshot {
   readonly startedAt: number;
 }
 
-/** What is told of a release store. */
+/** What metrics report of a release store. */
 interface StoreMetrics {
   readonly counts: StoreCounts;
   readonly kept: { readonly memory: number; readonly disk: number };

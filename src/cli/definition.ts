@@ -31,3 +31,9 @@ export async function chooseDefinition(
   }
   return loadConfigFile(resolve(file));
 }
+
+/** The rules for files of a release store: of a configuration file, or of the one in this folder; undefined without any. */
+export async function chooseRules(config: string | undefined): Promise<SiteDefinition | undefined> {
+  const file = config ?? (await findConfigFile(process.cwd()));
+  return file === undefined ? undefined : loadConfigFile(resolve(file));
+}

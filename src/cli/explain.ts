@@ -1,14 +1,12 @@
-import { resolve } from "node:path";
 import type { Command } from "commander";
 import { openTerminal } from "../adapters/log/terminal.js";
-import { findConfigFile, loadConfigFile } from "../config/config-file.js";
 import { SiteError } from "../config/site-error.js";
 import type { SiteRequest } from "../core/request/request.js";
 import { printableJson } from "../core/text/printable.js";
 import { openSite } from "../site/open.js";
 import type { Site } from "../site/site.js";
 import { collectHeader } from "./check-options.js";
-import { chooseDefinition } from "./definition.js";
+import { chooseDefinition, chooseRules } from "./definition.js";
 import { printExplanation, toJson } from "./explain-report.js";
 
 interface ExplainOptions {
@@ -78,9 +76,7 @@ async function open({ folder, config, store }: ExplainOptions): Promise<Site> {
   if (store === undefined) return openSite(await chooseDefinition(folder, config));
   if (folder !== undefined)
     throw new SiteError(["--folder: found it with --store, which has the files; leave one of them out."]);
-  const file = config ?? (await findConfigFile(process.cwd()));
   const onNotice = (text: string): void => void process.stderr.write(`${text}\n`);
-  return file === undefined
-    ? openSite({ store, onNotice })
-    : openSite(await loadConfigFile(resolve(file)), { store, onNotice });
+  const rules = await chooseRules(config);
+  return rules === undefined ? openSite({ store, onNotice }) : openSite(rules, { store, onNotice });
 }

@@ -3,6 +3,8 @@ import { formatCount } from "../core/text/size.js";
 export interface Progress {
   /** Says what is being done, until something else is said. */
   say(text: string): void;
+  /** Says what somebody has to know, where it is no terminal as well. */
+  tell(text: string): void;
   begin(total: number): void;
   readonly count: (result: { readonly outcome: string }, done: number) => void;
   end(): void;
@@ -19,6 +21,10 @@ export function openProgress(stream: NodeJS.WriteStream): Progress {
       if (!stream.isTTY) return;
       last = Date.now();
       stream.write(`\r\x1b[K${text}`);
+    },
+    tell(text) {
+      if (stream.isTTY) this.say(text);
+      else stream.write(`${text}\n`);
     },
     begin(cases) {
       [total, failed, started] = [cases, 0, Date.now()];

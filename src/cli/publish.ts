@@ -1,6 +1,7 @@
 import type { Command } from "commander";
 import { openTerminal } from "../adapters/log/terminal.js";
-import { formatCount, formatSize } from "../core/text/size.js";
+import { writeCommand } from "../core/text/command.js";
+import { countOf, formatCount, formatSize } from "../core/text/size.js";
 import { chooseDefinition } from "./definition.js";
 import { openProgress } from "./progress.js";
 
@@ -39,7 +40,7 @@ ${STORE_ENVIRONMENT}`,
       const published = await publish(definition, {
         store,
         onProgress(one) {
-          if (one.kind === "waiting") progress.say(one.text);
+          if (one.kind === "waiting") progress.tell(one.text);
           else if (one.kind === "announced")
             progress.say(`Release ${one.number} is announced to the servers …`);
           else
@@ -50,7 +51,7 @@ ${STORE_ENVIRONMENT}`,
       }).finally(() => progress.end());
       for (const warning of published.warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
       const { number, isNew, before, sent } = published;
-      const all = `${count(published.files)}, ${formatSize(published.bytes)}`;
+      const all = `${countOf(published.files)}, ${formatSize(published.bytes)}`;
       terminal.print(
         isNew
           ? `Release ${number} is present: ${all}. ${sent.files === 0 ? "Every file was there already" : `${formatCount(sent.files)} of them sent, ${formatSize(sent.bytes)}`}.`
@@ -59,12 +60,16 @@ ${STORE_ENVIRONMENT}`,
             : `Release ${number} has these very files (${all}); it is present again.`,
       );
       if (before !== undefined && before !== number)
-        terminal.print(`Go back to the one before with: epistyle releases --store ${store} --to ${before}`);
+        terminal.print(
+          writeCommand(
+            store,
+            (place) => `Go back to the one before with: epistyle releases --store ${place} --to ${before}`,
+            `Go back to the one before with epistyle releases --to ${before}.`,
+          ),
+        );
     });
 }
 
 export const STORE_HELP = "the release store: a folder, or s3://BUCKET/PREFIX";
 export const STORE_ENVIRONMENT = `A bucket is reached with S3_ENDPOINT, S3_REGION, S3_ACCESS_KEY_ID and S3_SECRET_ACCESS_KEY of the environment
 (and S3_SESSION_TOKEN, if the key has one).`;
-
-const count = (files: number): string => `${formatCount(files)} ${files === 1 ? "file" : "files"}`;

@@ -2,7 +2,7 @@ import { type Command, InvalidArgumentError } from "commander";
 import { openTerminal, printHeading, type Terminal } from "../adapters/log/terminal.js";
 import { parseDuration } from "../config/durations.js";
 import { SiteError } from "../config/site-error.js";
-import { formatCount, formatSize } from "../core/text/size.js";
+import { countOf, formatSize } from "../core/text/size.js";
 import type { Release, Removal } from "../site/store/releases.js";
 import { openProgress } from "./progress.js";
 import { STORE_ENVIRONMENT, STORE_HELP } from "./publish.js";
@@ -65,7 +65,7 @@ async function list(terminal: Terminal, { store, json }: ReleasesOptions): Promi
   }
   printHeading(terminal, `epistyle releases: ${store}`);
   if (releases.length === 0)
-    terminal.print(`Nothing was published there yet: epistyle publish FOLDER --store ${store}`);
+    terminal.print("Nothing was published there yet; write epistyle publish FOLDER with this store.");
   printReleases(terminal, releases);
 }
 
@@ -73,7 +73,7 @@ function printReleases(terminal: Terminal, releases: readonly Release[]): void {
   const { colors } = terminal;
   const width = Math.max(0, ...releases.map(({ number }) => String(number).length));
   for (const { number, published, files, bytes, isPresent } of releases) {
-    const line = `${String(number).padStart(width)}  ${sayTime(published)}  ${count(files).padStart(14)}  ${formatSize(bytes).padStart(9)}`;
+    const line = `${String(number).padStart(width)}  ${sayTime(published)}  ${countOf(files).padStart(14)}  ${formatSize(bytes).padStart(9)}`;
     terminal.print(isPresent ? `${colors.green(line)}  ${colors.green("present")}` : line);
   }
 }
@@ -82,7 +82,7 @@ async function switchTo(terminal: Terminal, store: string, to: number): Promise<
   const { switchRelease } = await import("../site/store/releases.js");
   const progress = openProgress(process.stderr);
   const before = await switchRelease(store, to, {
-    onWaiting: (text) => progress.say(text),
+    onWaiting: (text) => progress.tell(text),
     onAnnounced: () => progress.say(`Release ${to} is announced to the servers …`),
   }).finally(() => progress.end());
   terminal.print(
@@ -100,7 +100,7 @@ async function removeOld(
   const wanted = { keep, withinMs: within };
   const progress = openProgress(process.stderr);
   const removal: Removal = remove
-    ? await removeReleases(store, wanted, { onWaiting: (text) => progress.say(text) }).finally(() =>
+    ? await removeReleases(store, wanted, { onWaiting: (text) => progress.tell(text) }).finally(() =>
         progress.end(),
       )
     : await planRemoval(store, wanted);
@@ -110,12 +110,9 @@ async function removeOld(
     return;
   }
   printReleases(terminal, releases);
-  const what = `${count(releases.length, "release")} and ${count(files)} that no other one has, ${formatSize(bytes)}`;
+  const what = `${countOf(releases.length, "release")} and ${countOf(files)} that no other one has, ${formatSize(bytes)}`;
   terminal.print(remove ? `Removed: ${what}.` : `Would remove ${what}. Add --remove to do it.`);
 }
-
-const count = (number: number, one = "file"): string =>
-  `${formatCount(number)} ${number === 1 ? one : `${one}s`}`;
 
 /** In UTC, to the second: releases of a day differ by it. */
 const sayTime = (iso: string): string => `${iso.slice(0, 10)} ${iso.slice(11, 19)} UTC`;

@@ -3,7 +3,7 @@ import { type Command, Option } from "commander";
 import { openTerminal, type Terminal } from "../adapters/log/terminal.js";
 import type { SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/site-error.js";
-import { formatCount, formatSize } from "../core/text/size.js";
+import { countOf, formatSize } from "../core/text/size.js";
 import { openSite } from "../site/open.js";
 import type { LostAddresses } from "../survey/lost/find-lost.js";
 import { chooseDefinition } from "./definition.js";
@@ -58,7 +58,7 @@ Examples:
       }
       const { files, bytes, warnings } = await writeSeal(definition, options.out);
       for (const warning of warnings) terminal.print(terminal.colors.yellow(`Warning: ${warning}`));
-      const shown = `${formatCount(files)} ${files === 1 ? "file" : "files"}, ${formatSize(bytes)}`;
+      const shown = `${countOf(files)}, ${formatSize(bytes)}`;
       const named = folder ?? (options.config === undefined ? "" : `--config ${options.config}`);
       const command = `epistyle serve ${named}${named === "" ? "" : " "}--seal ${options.out}`;
       terminal.print(`${options.out} is written: ${shown}. Serve exactly these with: ${command}`);

@@ -3,13 +3,13 @@ import { EventEmitter } from "node:events";
 import { stat } from "node:fs/promises";
 import { resolve } from "node:path";
 import { type Command, InvalidArgumentError, Option } from "commander";
-import { findConfigFile, loadConfigFile } from "../config/config-file.js";
+import type { SiteDefinition } from "../config/define.js";
 import { SiteError } from "../config/site-error.js";
 import { parseSize } from "../config/sizes.js";
 import { openSite } from "../site/open.js";
 import { openReloadable } from "../site/reloadable.js";
 import type { Site } from "../site/site.js";
-import { chooseDefinition } from "./definition.js";
+import { chooseDefinition, chooseRules } from "./definition.js";
 import { addListenOptions, addServerOptions, type ListenOptions, listen } from "./listen.js";
 
 interface ServeOptions extends ListenOptions {
@@ -57,7 +57,7 @@ function describeServe(program: Command): Command {
 Examples:
   epistyle serve ./public               one folder, on http://127.0.0.1:8080/
   epistyle serve ./public --seal        the files as they are now: later changes do not count
-  epistyle serve --store ./store         the release that was published there last
+  epistyle serve --store ./store        the release that was published there last
   epistyle serve --port 0               the site of ./epistyle.config.yaml, on a free port
   epistyle serve ./public --log json    one JSON object per line on standard output; the rest on standard error
   epistyle serve --host 0.0.0.0 --health /health --drain 5s     behind a load balancer
@@ -92,13 +92,13 @@ export function addServe(program: Command): void {
       await runWorkers({ count: workers, socket, metrics, stopWithinMs });
       return;
     }
+    if (options.store !== undefined) return serveStore(options, options.store);
     let file: string | undefined;
     const open = async (): Promise<Site> => {
       const definition = await chooseDefinition(folder, options.config, options);
       file = definition.file;
       return openSite(definition, { seal: options.seal ?? false });
     };
-    if (options.store !== undefined) return serveStore(options, options.store);
     const site = await openReloadable(open);
     const reloads = { site, file: options.seal === undefined ? file : undefined };
     if (!options.lab) return listen(site, options, "epistyle serve", { reloads });
@@ -113,19 +113,21 @@ export function addServe(program: Command): void {
 async function serveStore(options: ServeOptions, store: string): Promise<void> {
   const { openStoredSite } = await import("../site/store/stored-site.js");
   const { config, cache, cacheSize = DEFAULT_CACHE_BYTES } = options;
-  const file = config ?? (await findConfigFile(process.cwd()));
   const notices = new EventEmitter<{ notice: [string] }>();
-  const site = await openStoredSite(
-    async () => (file === undefined ? undefined : loadConfigFile(resolve(file))),
-    {
-      store,
-      cache: cache === undefined ? undefined : { folder: resolve(cache), bytes: cacheSize },
-      onNotice(text) {
-        // Before it listens, nobody else tells of it.
-        if (!notices.emit("notice", text)) process.stderr.write(`${text}\n`);
-      },
+  let file: string | undefined;
+  const define = async (): Promise<SiteDefinition | undefined> => {
+    const rules = await chooseRules(config);
+    file = rules?.file;
+    return rules;
+  };
+  const site = await openStoredSite(define, {
+    store,
+    cache: cache === undefined ? undefined : { folder: resolve(cache), bytes: cacheSize },
+    onNotice(text) {
+      // Before it listens, nobody else tells of it.
+      if (!notices.emit("notice", text)) process.stderr.write(`${text}\n`);
     },
-  );
+  });
   await listen(site, options, "epistyle serve", { reloads: { site, file }, notices });
   site.close();
 }
@@ -142,18 +144,12 @@ function parseCacheSize(text: string): number {
 
 // What is served is in the store: the rules come from a configuration.
 function checkStore(folder: string | undefined, { seal, kind, listing, lab }: ServeOptions): void {
-  const found =
-    folder !== undefined
-      ? `the folder ${folder}`
-      : seal !== undefined
-        ? "--seal"
-        : kind !== undefined
-          ? "--kind"
-          : listing
-            ? "--listing"
-            : lab
-              ? "--lab"
-              : undefined;
+  const [found] = [
+    ...(folder === undefined ? [] : [`the folder ${folder}`]),
+    ...Object.entries({ seal, kind, listing, lab }).flatMap(([name, value]) =>
+      value === undefined ? [] : [`--${name}`],
+    ),
+  ];
   if (found === undefined) return;
   throw new SiteError([
     `--store: found ${found} too; the files are those of the store, sealed, and the rules those of a configuration: leave it out, or write --config FILE.`,

@@ -35,7 +35,7 @@ export async function openSite(
   const [definition, options] = isStoreOptions(first) ? [undefined, first] : [first, second];
   checkOptions("openSite", options, ["seal", "store", "cache", "onNotice"]);
   if (options.store !== undefined) {
-    if ("seal" in options)
+    if ("seal" in options && options.seal !== undefined)
       throw new SiteError([
         "openSite: found seal and store; what is in a store is sealed already: leave seal out.",
       ]);

@@ -71,12 +71,20 @@ export interface OpenOptions {
   readonly store?: undefined;
 }
 
+/** A cache on disk for the files of a release store. */
+export interface CacheOptions {
+  /** A folder of its own, such as "/var/cache/larkholm". */
+  readonly folder: string;
+  /** The most that it takes, in bytes. */
+  readonly bytes: number;
+}
+
 /** How a site is opened whose files come from a release store. */
 export interface StoreOptions {
   /** The store whose present release is served, instead of the folders of the configuration: a folder, or `s3://BUCKET/PREFIX`. */
   readonly store: string;
-  /** A folder for files that are wanted again, and the most that it takes, in bytes. Without it they are in memory only. */
-  readonly cache?: { readonly folder: string; readonly bytes: number } | undefined;
+  /** Keeps files that are wanted again on disk. Without it they are in memory only. */
+  readonly cache?: CacheOptions | undefined;
   /** Called with what changes: another release, a store that does not answer. Without it the process warns of what goes wrong. */
   readonly onNotice?: ((text: string) => void) | undefined;
 }

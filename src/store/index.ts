@@ -1,7 +1,6 @@
 // Releases of a site in one place: published once, served from everywhere, and made present again.
 
-export type { StoreCounts, StoreOptions, StoreState } from "../site/site.js";
-export type { CacheOptions } from "../site/store/follow.js";
+export type { CacheOptions, StoreCounts, StoreOptions, StoreState } from "../site/site.js";
 export { type Published, type PublishOptions, type PublishProgress, publish } from "../site/store/publish.js";
 export {
   type ChangeOptions,

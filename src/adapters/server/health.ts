@@ -44,16 +44,16 @@ export interface HealthParts {
   readonly store?: () => StoreState | undefined;
 }
 
-// A store that does not answer is no reason to take the server out: what it knows goes on being served.
+// A store that does not answer is no reason to take the server out: what it knows goes on being served. Strangers may ask, so neither
+// its place nor its words are told.
 function describeStore(state: StoreState | undefined): string {
   if (state === undefined) return "";
-  const { release, place, failure, counts } = state;
-  const seconds = (sinceMs: number): number => Math.max(0, Math.round((Date.now() - sinceMs) / 1000));
+  const { release, failure, counts } = state;
   const said =
     failure === undefined
-      ? `the store answers`
-      : `the store has not answered for ${seconds(failure.sinceMs)} s (${failure.message}): what is known is served, other files are 503`;
-  return `\nrelease ${release.number} of ${place}; ${said}; ${counts.failures} reads failed`;
+      ? "the store answers"
+      : `the store has not answered for ${Math.round((Date.now() - failure.sinceMs) / 1000)} s: what is known is served, other files are 503`;
+  return `\nrelease ${release.number}; ${said}; ${counts.failures} reads failed`;
 }
 
 /** Where metrics are told, and what they are just now. */

@@ -14,3 +14,7 @@ export function formatSize(bytes: number): string {
 export function formatCount(count: number): string {
   return String(count).replace(/\B(?=(?:\d{3})+$)/g, ",");
 }
+
+/** A number of things, such as "1 file" and "1,200 files". */
+export const countOf = (count: number, one = "file"): string =>
+  `${formatCount(count)} ${count === 1 ? one : `${one}s`}`;

@@ -17,15 +17,8 @@ import { StoredBytes } from "../../sources/store/stored-bytes.js";
 import { TIMES } from "../../sources/store/times.js";
 import { makePause } from "../pause.js";
 import { isFingerprintedCode, parseSeal, toEntry } from "../seal-file.js";
+import type { CacheOptions } from "../site.js";
 import { writeWhole } from "../write-whole.js";
-
-/** A cache on disk for the files of a store. */
-export interface CacheOptions {
-  /** A folder of its own, such as "/var/cache/larkholm". */
-  readonly folder: string;
-  /** The most that it takes, in bytes. */
-  readonly bytes: number;
-}
 
 /** The files of a release, by the prefix of their mount. */
 export type Folders = ReadonlyMap<string, SealedFolder>;
@@ -40,6 +33,8 @@ type Wanted = (at: string, path: string) => boolean;
 export class Follower {
   readonly store: ObjectStore;
   readonly blobs: Blobs;
+  /** Whether a release that should answer could not be read. */
+  isIncomplete = false;
   readonly disk: DiskCache | undefined;
   readonly #folder: string | undefined;
   readonly #tell: (text: string) => void;
@@ -49,30 +44,23 @@ export class Follower {
   #pointer: Pointer | undefined;
   #failure: { readonly sinceMs: number; readonly message: string } | undefined;
   #lookedMs = 0;
+  #said = "";
 
   constructor(store: ObjectStore, cache: CacheOptions | undefined, tell: (text: string) => void) {
     this.store = store;
     this.disk = cache && new DiskCache({ folder: join(cache.folder, "files"), bound: cache.bytes, tell });
+    this.disk?.open();
     this.blobs = new Blobs(store, this.disk);
     this.#bytes = new StoredBytes(this.blobs);
     this.#folder = cache?.folder;
     this.#tell = tell;
   }
 
-  /** Whether a release that should answer could not be read. */
-  isIncomplete = false;
-  #said = "";
-
   /** Says that a release cannot be read, once for the same cause. */
   noteIncomplete(text: string): void {
     this.isIncomplete = true;
     if (text !== this.#said) this.#tell(text);
     this.#said = text;
-  }
-
-  /** Reads what is in the cache from before. */
-  async open(): Promise<void> {
-    await this.disk?.open();
   }
 
   /** What the store said last; undefined before it said anything. */
@@ -100,10 +88,8 @@ export class Follower {
       next = await readPointer(this.store, TIMES.lookDeadline);
       if (next === undefined)
         throw new StoreError(
-          `${this.store.name}: nothing was published there yet; write epistyle publish FOLDER --store ${this.store.name}.`,
-          {
-            isTemporary: false,
-          },
+          `${this.store.name}: nothing was published there yet; write epistyle publish FOLDER with this store.`,
+          { isTemporary: false },
         );
     } catch (error) {
       return this.#goOn(error as Error);
@@ -188,7 +174,7 @@ export class Follower {
     const before = this.#pointer;
     if (next.present === undefined)
       throw new StoreError(
-        `${this.store.name}: no release is present; write epistyle releases --store ${this.store.name} --to N.`,
+        `${this.store.name}: no release is present; write epistyle releases --to N with this store.`,
         {
           isTemporary: false,
         },

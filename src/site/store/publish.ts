@@ -105,7 +105,8 @@ export async function publishMounts(
     const base = (await readPointer(store, TIMES.patient)) ?? NO_RELEASES;
     const seal = sha256(Buffer.from(text));
     const same = base.releases.find((one) => one.seal === seal);
-    const sent = same === undefined ? await sendFiles(store, { mounts, base, turn, onProgress }) : NOTHING;
+    const sent =
+      same === undefined ? await transferMissing(store, { mounts, base, turn, onProgress }) : NOTHING;
     if (same === undefined) await store.write(sealKey(seal), toBody(Buffer.from(text)));
     const number = same?.number ?? base.last + 1;
     const now = new Date().toISOString();
@@ -135,7 +136,7 @@ interface Wanted {
   readonly entry: SealedEntry;
 }
 
-async function sendFiles(
+async function transferMissing(
   store: ObjectStore,
   { mounts, base, turn, onProgress }: Sending,
 ): Promise<{ files: number; bytes: number }> {
@@ -151,7 +152,7 @@ async function sendFiles(
   const work = async (): Promise<void> => {
     for (let one = queue.pop(); one !== undefined && failure === undefined; one = queue.pop()) {
       try {
-        const isSent = await sendFile(store, one);
+        const isSent = await transfer(store, one);
         if (isSent) {
           sent.files++;
           sent.bytes += one.entry.sizeBytes;
@@ -180,7 +181,7 @@ async function readKnown(store: ObjectStore, { releases }: Pointer): Promise<Rea
 }
 
 // A publisher that was stopped may have sent it already.
-async function sendFile(store: ObjectStore, { path, folder, entry }: Wanted): Promise<boolean> {
+async function transfer(store: ObjectStore, { path, folder, entry }: Wanted): Promise<boolean> {
   const hex = toHex(entry.digest);
   const key = fileKey(hex);
   if ((await store.sizeOf(key)) === entry.sizeBytes) return false;

@@ -53,7 +53,6 @@ export async function followStore(
   onNotice?: (text: string) => void,
 ): Promise<StoredSite> {
   const tell = onNotice ?? emitWarning;
-  await follower.open();
   let definition = await define?.();
   await follower.look();
   const first = await build(definition, follower);
@@ -208,7 +207,6 @@ interface Others {
 async function readOthers(mounts: readonly MountConfig[], follower: Follower): Promise<readonly Others[]> {
   const wishes = mounts.map((mount) => ({ at: prefixOf(mount), ...readWish(mount) }));
   const all = follower.listOthers();
-  const read = new Map<StoredRelease, Folders>();
   const nowMs = Date.now();
   return Promise.all(
     wishes.map(async ({ at, keep, withinMs, answers }) => {
@@ -220,12 +218,7 @@ async function readOthers(mounts: readonly MountConfig[], follower: Follower): P
         .slice(0, keep);
       const sources: FileSource[] = [];
       for (const release of releases) {
-        let folders = read.get(release);
-        if (folders === undefined) {
-          folders = await readSome(follower, release, wishes);
-          read.set(release, folders);
-        }
-        const source = folders.get(at);
+        const source = (await readSome(follower, release, wishes)).get(at);
         if (source !== undefined) sources.push(source);
       }
       return { releases, sources, answers };

@@ -2,14 +2,16 @@ import { createHash } from "node:crypto";
 import type { Diagnosis, FileMetadata, FileSource, Found, OpenedFile } from "../../core/source.js";
 import { Arena, type Slot } from "./arena.js";
 import { FileAtHand } from "./file-at-hand.js";
-import { digestOfPiece, hasDigest, PIECE_BYTES, PiecedFile } from "./pieces.js";
+import { digestOfPiece, hasDigest, hasPieces, PIECE_BYTES, PiecedFile } from "./pieces.js";
 import type { SealedBytes } from "./sealed-bytes.js";
 import type { SealedEntry } from "./sealed-entry.js";
+import { VerifiedRuns } from "./verified-runs.js";
 
-/** A longer file is sent by descriptor, in bytes. */
-const KEPT_UP_TO = 1024 * 1024;
 /** All bytes of a folder that are kept, in bytes; what is beyond it is sent by descriptor. */
 const KEPT_BYTES = 256 * 1024 * 1024;
+
+/** Pieces of long files that wait for those who read them, in bytes. */
+const PIECES_BYTES = 32 * 1024 * 1024;
 
 const SETTLED_MS = 3000;
 
@@ -26,6 +28,7 @@ export class LiveBytes implements SealedBytes {
   readonly #verified = new WeakSet<object>();
   /** Of files that are compared piece by piece: the pieces that were found to be the sealed ones. */
   readonly #seen = new WeakMap<object, Set<number>>();
+  readonly #pieces = new VerifiedRuns(PIECES_BYTES);
   #keptBytes = 0;
 
   constructor(live: FileSource) {
@@ -43,7 +46,7 @@ export class LiveBytes implements SealedBytes {
 
   /** Takes memory for a file's bytes, to be filled; undefined where this many are not kept. */
   take(sizeBytes: number): { readonly place: Slot; readonly bytes: Buffer } | undefined {
-    if (sizeBytes > KEPT_UP_TO || this.#keptBytes + sizeBytes > KEPT_BYTES) return undefined;
+    if (hasPieces(sizeBytes) || this.#keptBytes + sizeBytes > KEPT_BYTES) return undefined;
     this.#keptBytes += sizeBytes;
     return this.#arena.take(sizeBytes);
   }
@@ -55,7 +58,7 @@ export class LiveBytes implements SealedBytes {
 
   // A file is read once, however many ask for it at a time.
   load(path: string, entry: SealedEntry): Promise<Found> {
-    if (entry.sizeBytes > KEPT_UP_TO || this.#keptBytes + entry.sizeBytes > KEPT_BYTES)
+    if (hasPieces(entry.sizeBytes) || this.#keptBytes + entry.sizeBytes > KEPT_BYTES)
       return this.#openLarge(path, entry);
     let loading = this.#loading.get(entry);
     if (loading === undefined) {
@@ -130,11 +133,14 @@ export class LiveBytes implements SealedBytes {
     }
     const pieces = entry.pieces!;
     const pieced = new PiecedFile(entry, {
-      read: async (index) => {
-        const bytes = await readPiece(file, index);
-        if (!hasDigest(bytes, digestOfPiece(pieces, index))) throw new Error(WAS_CHANGED);
-        if (isSettled(metadata) && file.isUnchanged?.() === true) this.#noteVerified(metadata, index);
-        return bytes;
+      read: (index) => {
+        const digest = digestOfPiece(pieces, index);
+        return this.#pieces.load(Buffer.from(digest).toString("hex"), async () => {
+          const bytes = await readPiece(file, index);
+          if (!hasDigest(bytes, digest)) throw new ChangedError();
+          if (isSettled(metadata) && file.isUnchanged?.() === true) this.#noteVerified(metadata, index);
+          return bytes;
+        });
       },
       close: () => file.close(),
     });
@@ -143,8 +149,9 @@ export class LiveBytes implements SealedBytes {
       return { kind: "file", file: pieced };
     } catch (error) {
       file.close();
-      const { message } = error as Error;
-      return message === WAS_CHANGED ? NOT_SEALED : { kind: "failed", cause: message, busy: false };
+      return error instanceof ChangedError
+        ? NOT_SEALED
+        : { kind: "failed", cause: (error as Error).message, busy: false };
     }
   }
 
@@ -159,7 +166,12 @@ export class LiveBytes implements SealedBytes {
   }
 }
 
-const WAS_CHANGED = "The file was changed after it was sealed.";
+/** A file that is not the one that was sealed. */
+class ChangedError extends Error {
+  constructor() {
+    super("The file was changed after it was sealed.");
+  }
+}
 
 // What changed a moment ago may change again without a sign, and is compared with the digest each time.
 function isSettled({ changedNs = 0n }: FileMetadata): boolean {
@@ -170,11 +182,11 @@ async function readPiece(file: OpenedFile, index: number): Promise<Uint8Array> {
   const offset = index * PIECE_BYTES;
   const length = Math.min(PIECE_BYTES, file.metadata.sizeBytes - offset);
   const bytes = await file.read(offset, length, Buffer.allocUnsafe(length));
-  if (bytes.length !== length) throw new Error(WAS_CHANGED);
+  if (bytes.length !== length) throw new ChangedError();
   return bytes;
 }
 
-// What stands in the place of a file that was sealed, and is none.
+// Something else now has the name of a sealed file.
 function release(found: Exclude<Found, { kind: "file" }>): Found {
   if (found.kind === "directory") found.directory.close();
   return found.kind === "failed" || found.kind === "forbidden" || found.kind === "unsettled"
@@ -198,7 +210,7 @@ class FileOnDisk implements OpenedFile {
 
   async read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array> {
     const bytes = await this.#file.read(offset, length, into);
-    if (this.#file.isUnchanged?.() !== true) throw new Error(WAS_CHANGED);
+    if (this.#file.isUnchanged?.() !== true) throw new ChangedError();
     return bytes;
   }
 

@@ -46,19 +46,22 @@ export function hasDigest(bytes: Uint8Array, digest: Uint8Array): boolean {
   return createHash("sha256").update(bytes).digest().equals(digest);
 }
 
-/** Where a file's pieces are read: each is whole, and has its digest. Rejects where it cannot be had, or is another. */
+/** Where a file's pieces are read. */
 export interface PieceReader {
+  /** A whole piece, which has its digest. Rejects if it cannot be read, or has other bytes. */
   read(index: number): Promise<Uint8Array>;
   close(): void;
 }
 
-/** A file whose bytes come piece by piece, each verified before a byte of it is given. The next piece is read ahead. */
+/**
+ * A file whose bytes come piece by piece, each verified before a byte of it is given. The piece after one that is read in order is asked for
+ * early. It holds no bytes itself: a slow client would hold them for as long as it likes.
+ */
 export class PiecedFile implements OpenedFile {
   readonly metadata: SealedEntry;
   readonly #reader: PieceReader;
-  #held: { readonly index: number; readonly bytes: Promise<Uint8Array> } | undefined;
-  #ahead: { readonly index: number; readonly bytes: Promise<Uint8Array> } | undefined;
   #lastEnd = -1;
+  #ahead = 0;
 
   constructor(metadata: SealedEntry, reader: PieceReader) {
     this.metadata = metadata;
@@ -68,24 +71,21 @@ export class PiecedFile implements OpenedFile {
   async read(offset: number, length: number, into?: Uint8Array): Promise<Uint8Array> {
     const end = Math.min(offset + length, this.metadata.sizeBytes);
     if (end <= offset) return new Uint8Array(0);
-    const goesOn = offset === this.#lastEnd;
-    this.#lastEnd = end;
     const first = Math.floor(offset / PIECE_BYTES);
     const last = Math.floor((end - 1) / PIECE_BYTES);
+    if (offset === this.#lastEnd) this.#readAhead(last + 1);
+    this.#lastEnd = end;
     if (first === last) {
-      const bytes = await this.#piece(first);
-      if (goesOn) this.#readAhead(first + 1);
       const start = first * PIECE_BYTES;
-      return bytes.subarray(offset - start, end - start);
+      return (await this.#reader.read(first)).subarray(offset - start, end - start);
     }
     const all = into !== undefined && into.length >= end - offset ? into : new Uint8Array(end - offset);
     for (let index = first; index <= last; index++) {
       const start = index * PIECE_BYTES;
-      const bytes = await this.#piece(index);
+      const bytes = await this.#reader.read(index);
       const part = bytes.subarray(Math.max(0, offset - start), Math.min(bytes.length, end - start));
       all.set(part, Math.max(0, start - offset));
     }
-    if (goesOn) this.#readAhead(last + 1);
     return all.subarray(0, end - offset);
   }
 
@@ -97,21 +97,10 @@ export class PiecedFile implements OpenedFile {
     this.#reader.close();
   }
 
-  #piece(index: number): Promise<Uint8Array> {
-    if (this.#held?.index === index) return this.#held.bytes;
-    const bytes = this.#ahead?.index === index ? this.#ahead.bytes : this.#reader.read(index);
-    this.#held = { index, bytes };
-    // What failed is asked for again by the next read.
-    bytes.catch(() => {
-      if (this.#held?.bytes === bytes) this.#held = undefined;
-    });
-    return bytes;
-  }
-
+  // What fails is met by the read that wants it.
   #readAhead(index: number): void {
-    if (this.#ahead?.index === index || index * PIECE_BYTES >= this.metadata.sizeBytes) return;
-    const bytes = this.#reader.read(index);
-    bytes.catch(() => {});
-    this.#ahead = { index, bytes };
+    if (this.#ahead === index || index * PIECE_BYTES >= this.metadata.sizeBytes) return;
+    this.#ahead = index;
+    this.#reader.read(index).catch(() => {});
   }
 }

@@ -1,13 +1,12 @@
 import { digestOfPiece, hasDigest, PIECE_BYTES } from "../sealed/pieces.js";
 import type { SealedEntry } from "../sealed/sealed-entry.js";
+import { VerifiedRuns } from "../sealed/verified-runs.js";
 import type { DiskCache } from "./disk-cache.js";
 import { type ObjectStore, StoreError } from "./object-store.js";
 import { fileKey, toHex } from "./pointer.js";
 import { TIMES } from "./times.js";
 
-/** Files up to this length stay in memory whole, in bytes. */
-const KEPT_UP_TO = 1024 * 1024;
-/** All of those together, in bytes. */
+/** Files without pieces stay in memory whole, up to this many bytes together. */
 const KEPT_BYTES = 256 * 1024 * 1024;
 /** Pieces of long files, and small ones that are beyond that, wait in memory for the next who wants them, in bytes. */
 const RECENT_BYTES = 64 * 1024 * 1024;
@@ -30,10 +29,8 @@ export class Blobs {
   readonly #store: ObjectStore;
   readonly #cache: DiskCache | undefined;
   readonly #kept = new Map<string, Uint8Array>();
-  readonly #recent = new Map<string, Uint8Array>();
-  readonly #loading = new Map<string, Promise<Uint8Array>>();
+  readonly #recent = new VerifiedRuns(RECENT_BYTES);
   #keptBytes = 0;
-  #recentBytes = 0;
   #failure: { readonly atMs: number; readonly error: StoreError } | undefined;
 
   constructor(store: ObjectStore, cache: DiskCache | undefined) {
@@ -43,7 +40,7 @@ export class Blobs {
 
   /** What is kept in memory, in bytes. */
   get memoryBytes(): number {
-    return this.#keptBytes + this.#recentBytes;
+    return this.#keptBytes + this.#recent.bytes;
   }
 
   /** Where the bytes of a file are just now, in words. */
@@ -79,10 +76,10 @@ export class Blobs {
       length: sizeBytes,
       part: undefined,
     });
-    if (!this.#kept.has(digest) && sizeBytes <= KEPT_UP_TO && this.#keptBytes + sizeBytes <= KEPT_BYTES) {
+    if (!this.#kept.has(digest) && this.#keptBytes + sizeBytes <= KEPT_BYTES) {
       this.#kept.set(digest, bytes);
       this.#keptBytes += sizeBytes;
-      this.#forget(Buffer.from(digest, "base64url").toString("hex"));
+      this.#recent.forget(toHex(digest));
     }
     return { bytes, stays: this.#kept.has(digest) };
   }
@@ -110,19 +107,8 @@ export class Blobs {
 
   #load(run: Run): Promise<Uint8Array> {
     const name = Buffer.from(run.digest).toString("hex");
-    const recent = this.#recent.get(name);
-    if (recent !== undefined) {
-      this.counts.memory++;
-      this.#recent.delete(name);
-      this.#recent.set(name, recent);
-      return Promise.resolve(recent);
-    }
-    let loading = this.#loading.get(name);
-    if (loading === undefined) {
-      loading = this.#find(name, run).finally(() => this.#loading.delete(name));
-      this.#loading.set(name, loading);
-    }
-    return loading;
+    if (this.#recent.has(name)) this.counts.memory++;
+    return this.#recent.load(name, () => this.#find(name, run));
   }
 
   async #find(name: string, run: Run): Promise<Uint8Array> {
@@ -130,13 +116,11 @@ export class Blobs {
     if (cached !== undefined) {
       if (hasDigest(cached, run.digest)) {
         this.counts.disk++;
-        this.#remember(name, cached);
         return cached;
       }
       await this.#cache!.remove(name);
     }
     const bytes = await this.#fetch(run);
-    this.#remember(name, bytes);
     // Nobody waits for the disk.
     void this.#cache?.write(name, bytes);
     return bytes;
@@ -172,20 +156,6 @@ export class Blobs {
       if (attempt === 2)
         throw new WrongBytes(`${this.#store.name}: ${key} has other bytes than its name says.`);
     }
-  }
-
-  #remember(name: string, bytes: Uint8Array): void {
-    this.#recent.set(name, bytes);
-    this.#recentBytes += bytes.length;
-    for (const oldest of this.#recent.keys()) {
-      if (this.#recentBytes <= RECENT_BYTES) return;
-      this.#forget(oldest);
-    }
-  }
-
-  #forget(name: string): void {
-    this.#recentBytes -= this.#recent.get(name)?.length ?? 0;
-    this.#recent.delete(name);
   }
 }
 

@@ -12,6 +12,8 @@ export interface DiskCacheOptions {
 
 /** A disk that failed is left alone for this long, in milliseconds. */
 const REST_MS = 60_000;
+/** What is not finished after this time was left by a process that was killed, in milliseconds. */
+const LEFT_MS = 3_600_000;
 /** Other processes may fill the same folder: it is counted again when this part of the bound was written. */
 const COUNT_AFTER = 1 / 16;
 
@@ -37,10 +39,6 @@ export class DiskCache {
     return this.#bytes;
   }
 
-  get size(): number {
-    return this.#entries.size;
-  }
-
   has(name: string): boolean {
     return this.#entries.has(name);
   }
@@ -49,13 +47,13 @@ export class DiskCache {
     return this.#options.bound;
   }
 
-  /** Finds out what is there from before. */
-  async open(): Promise<void> {
-    await this.#count();
+  /** Begins to count what is there from before; nothing waits for it. */
+  open(): void {
+    void this.#count();
   }
 
   async read(name: string, length: number): Promise<Uint8Array | undefined> {
-    if (!this.#entries.has(name)) return undefined;
+    // It may be there from before, or from another process, and not be counted yet.
     try {
       const bytes = await readFile(this.#pathOf(name));
       if (bytes.length !== length) {
@@ -155,10 +153,10 @@ export class DiskCache {
       const isThere = new Set(found.map(({ name }) => name));
       for (const name of [...this.#entries.keys()]) if (!isThere.has(name)) this.#forget(name);
       const known = [...this.#entries];
-      for (const { name, size } of found) {
-        // What a killed process left is no entry.
+      for (const { name, size, changedMs } of found) {
         if (/^[\da-f]{64}$/.test(name)) this.#note(name, size);
-        else await this.remove(name);
+        // A killed process left it, unless another one is writing it just now.
+        else if (Date.now() - changedMs > LEFT_MS) await this.remove(name);
       }
       // What this process knows to be wanted stays at the end.
       for (const [name, size] of known) this.#note(name, size);

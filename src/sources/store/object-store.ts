@@ -33,9 +33,9 @@ export interface ObjectStore {
   readonly name: string;
   /** How long it may take until everybody reads what was written, in milliseconds. */
   readonly settlesMs: number;
-  /** All bytes of an object, or a part; undefined where there is none. */
+  /** All bytes of an object, or a part; undefined if no such object exists. */
   read(key: string, options: ReadOptions): Promise<Uint8Array | undefined>;
-  /** Bytes of an object; undefined where there is none. */
+  /** An object's size in bytes; undefined if no such object exists. */
   sizeOf(key: string): Promise<number | undefined>;
   write(key: string, body: WrittenBody): Promise<void>;
   /** Writes an object unless there is one, in one step: false where there was. Left out where the store has no such step. */

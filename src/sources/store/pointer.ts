@@ -51,7 +51,7 @@ export async function readPointer(store: ObjectStore, deadlineMs: number): Promi
   return bytes === undefined ? undefined : parsePointer(bytes, `${store.name}: ${POINTER}`);
 }
 
-/** Reads the text of a pointer. Throws a StoreError where it is none. */
+/** Parses a pointer. Throws a StoreError if it is malformed. */
 export function parsePointer(bytes: Uint8Array, shown: string): Pointer {
   let value: unknown;
   try {

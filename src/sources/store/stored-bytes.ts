@@ -19,6 +19,12 @@ export class StoredBytes implements SealedBytes {
 
   async load(_path: string, entry: SealedEntry): Promise<Found> {
     // A long file is read where its bytes are wanted: not for a HEAD, and not before the part that is asked for.
+    if (hasPieces(entry.sizeBytes) && entry.pieces === undefined)
+      return {
+        kind: "failed",
+        cause: "its seal has no digests of its pieces: publish it again",
+        busy: false,
+      };
     if (hasPieces(entry.sizeBytes))
       return {
         kind: "file",
