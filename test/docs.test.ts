@@ -47,7 +47,8 @@ function writeExample(name: string, text: string): string {
 function runShell(line: string, cwd: string): Promise<{ status: number; out: string }> {
   return new Promise((done) => {
     exec(line, { cwd, timeout: 200_000 }, (error, stdout, stderr) =>
-      done({ status: error === null ? 0 : Number(error.code), out: stdout + stderr }),
+      // What took too long has no status of its own.
+      done({ status: error === null ? 0 : (error.code ?? -1), out: stdout + stderr }),
     );
   });
 }
